@@ -1,0 +1,1 @@
+"""Rundgang: planner, calculator, simulator and logbook for industrial bakeries."""

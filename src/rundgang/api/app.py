@@ -1,0 +1,99 @@
+"""The application: routes, guards, errors as clear answers, and the built web client."""
+
+from collections.abc import Mapping
+from pathlib import Path
+
+import structlog
+from fastapi import FastAPI, Request, Response
+from fastapi.exceptions import RequestValidationError
+from sqlalchemy.exc import DBAPIError
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.responses import FileResponse, HTMLResponse
+from starlette.staticfiles import StaticFiles
+
+from rundgang.api.guard import BodyLimit, problem, same_origin_only
+from rundgang.api.routes import NotCsvError, router
+from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
+from rundgang.formats.orders_csv import TooLargeError
+from rundgang.settings import Settings
+from rundgang.store.database import connect
+from rundgang.store.repository import NoDayError
+
+STATUS: Mapping[type[RundgangError], int] = {
+    UnknownItemError: 404,
+    NoDayError: 404,
+    TooLargeError: 413,
+    NotCsvError: 415,
+}
+log = structlog.get_logger()
+
+
+def create_app(database_url: str, settings: Settings) -> FastAPI:
+    """The application over a database whose tables are up to date."""
+    app = FastAPI(title="Rundgang", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app.state.engine = connect(database_url)
+    app.include_router(router)
+    app.middleware("http")(same_origin_only)
+    app.add_middleware(BodyLimit)
+    app.add_middleware(GZipMiddleware, minimum_size=1_000)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts)
+    _answer_errors(app)
+    _serve_client(app, settings.web)
+    return app
+
+
+def _answer_errors(app: FastAPI) -> None:
+    @app.exception_handler(RundgangError)
+    def refused(request: Request, error: RundgangError) -> Response:
+        status = next((code for kind, code in STATUS.items() if isinstance(error, kind)), 422)
+        faults = list(error.faults) if isinstance(error, MalformedError) else []
+        return problem(status, str(error).split(":\n")[0], faults)
+
+    @app.exception_handler(RequestValidationError)
+    def malformed(request: Request, error: RequestValidationError) -> Response:
+        faults = [f"{'.'.join(map(str, fault['loc']))}: {fault['msg']}" for fault in error.errors()]
+        return problem(422, "The request cannot be read.", faults)
+
+    @app.exception_handler(HTTPException)
+    def http_error(request: Request, error: HTTPException) -> Response:
+        return problem(error.status_code, str(error.detail))
+
+    @app.exception_handler(DBAPIError)
+    def database_error(request: Request, error: DBAPIError) -> Response:
+        log.error("database error", path=request.url.path, error=str(error.orig))
+        if error.connection_invalidated or not getattr(error.orig, "sqlstate", None):
+            return problem(503, "The database does not answer. Nothing was changed; try again in a moment.")
+        return problem(422, "The database refused these data. Nothing was changed.")
+
+
+def _serve_client(app: FastAPI, web: Path) -> None:
+    """The built client: hashed assets for ever, its one page for every other path."""
+    if (web / "assets").is_dir():
+        app.mount("/assets", _Immutable(directory=web / "assets"), name="assets")
+
+    @app.get("/api/{path:path}", include_in_schema=False)
+    def no_such_route(path: str) -> Response:
+        return problem(404, f"There is no /api/{path}.")
+
+    @app.get("/favicon.svg", include_in_schema=False)
+    def icon() -> Response:
+        return FileResponse(web / "favicon.svg") if (web / "favicon.svg").is_file() else Response(status_code=404)
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(request: Request, path: str) -> Response:
+        index = web / "index.html"
+        if not index.is_file():
+            return problem(503, "The web client is not built. Run script/setup, or script/demo, which does it.")
+        html = index.read_text().replace("__NONCE__", request.state.nonce)
+        return HTMLResponse(html, headers={"Cache-Control": "no-cache"})
+
+
+class _Immutable(StaticFiles):
+    """Files whose names change with their contents."""
+
+    def file_response(self, *args: object, **kwargs: object) -> Response:
+        response = super().file_response(*args, **kwargs)  # type: ignore[arg-type]
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response

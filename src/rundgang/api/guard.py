@@ -1,0 +1,93 @@
+"""What stands before every route: size of bodies, origin of changes, and strict response headers."""
+
+import secrets
+from collections.abc import Awaitable, Callable
+
+from fastapi import Request, Response
+from starlette.datastructures import Headers
+from starlette.responses import JSONResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from rundgang.formats.orders_csv import MAX_BYTES
+
+MAX_BODY = MAX_BYTES + 1024
+DRAINED = 256 * 1024 * 1024
+"""So many bytes of an oversized body are still read and dropped, so that the client sees the answer."""
+
+SAFE_METHODS = {"GET", "HEAD", "OPTIONS"}
+HEADERS = {
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+    "Permissions-Policy": "camera=(), geolocation=(), microphone=(), payment=(), usb=()",
+}
+
+
+def problem(status: int, title: str, faults: list[str] | None = None) -> JSONResponse:
+    """An error as every route answers it."""
+    body = {"status": status, "title": title, "faults": faults or []}
+    return JSONResponse(body, status, media_type="application/problem+json")
+
+
+class BodyLimit:
+    """Refuses a body over `MAX_BODY` with 413, whatever its headers claim."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:  # noqa: D102
+        if scope["type"] != "http" or scope["method"] in SAFE_METHODS:
+            await self.app(scope, receive, send)
+            return
+        parts: list[bytes] = []
+        size, more = 0, True
+        while more and size <= DRAINED:
+            message = await receive()
+            if message["type"] == "http.disconnect":
+                return
+            size += len(message.get("body", b""))
+            if size <= MAX_BODY:
+                parts.append(message.get("body", b""))
+            more = message.get("more_body", False)
+        if size > MAX_BODY:
+            found = f"{size / 1048576:.1f} MB" if not more else f"over {DRAINED // 1048576} MB"
+            text = f"The upload has {found}; allowed: at most {MAX_BYTES // 1048576} MB. Nothing was changed."
+            await problem(413, text)(scope, receive, send)
+            return
+        whole = b"".join(parts)
+        sent = False
+
+        async def replay() -> Message:
+            nonlocal sent
+            if sent:
+                return await receive()
+            sent = True
+            return {"type": "http.request", "body": whole, "more_body": False}
+
+        await self.app(scope, replay, send)
+
+
+async def same_origin_only(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+    """Refuse changes that another site's page asks for, and dress every answer in strict headers."""
+    headers = request.headers
+    if request.method not in SAFE_METHODS and _foreign(headers):
+        return problem(403, "Changes are taken from Rundgang's own pages only.")
+    nonce = secrets.token_urlsafe(16)
+    request.state.nonce = nonce
+    response = await call_next(request)
+    for name, value in HEADERS.items():
+        response.headers[name] = value
+    response.headers["Content-Security-Policy"] = (
+        "default-src 'none'; script-src 'self'; connect-src 'self'; font-src 'self'; img-src 'self' data:; "
+        f"style-src 'self' 'nonce-{nonce}'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+    )
+    response.headers.setdefault("Cache-Control", "no-store")
+    return response
+
+
+def _foreign(headers: Headers) -> bool:
+    origin = headers.get("origin")
+    other_site = headers.get("sec-fetch-site", "none") not in {"same-origin", "none"}
+    return other_site or (origin is not None and origin.split("://")[-1] != headers.get("host"))

@@ -1,0 +1,123 @@
+"""What the API answers beyond the core's own models."""
+
+from datetime import datetime
+
+from pydantic import Field
+
+from rundgang.core.batching import BatchSplit
+from rundgang.core.dough.card import BatchCard
+from rundgang.core.model import Model
+from rundgang.core.orders import Horizon, Order, Wave
+from rundgang.core.planning.check import Violation
+from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.timeline import Timeline
+from rundgang.core.products import OddBatch
+from rundgang.core.scenario import Conditions
+from rundgang.formats.orders_csv import OrderFile
+from rundgang.store.repository import Book
+
+
+class ProductView(Model):
+    """A product as the navigation needs it."""
+
+    id: str
+    name: str
+    line: str
+    piece: str
+    pieces_per_pack: int
+    target_per_hour: float
+    allergens: tuple[str, ...]
+    traits: tuple[str, ...]
+
+
+class LineView(Model):
+    """A line as the navigation needs it."""
+
+    id: str
+    name: str
+
+
+class PlanState(Model):
+    """The newest plan in a nutshell; stale when the orders have changed since."""
+
+    number: int
+    book: int
+    stale: bool
+    packs_short: int
+    violations: int
+    first_dough_min: float | None
+
+
+class DayView(Model):
+    """The day that is being planned, and how far it has come."""
+
+    plant: str
+    town: str
+    time_zone: str
+    horizon: Horizon
+    waves: tuple[Wave, ...]
+    conditions: Conditions
+    lines: tuple[LineView, ...]
+    products: tuple[ProductView, ...]
+    book: Book
+    orders: int
+    packs: int
+    plan: PlanState | None
+
+
+class OrdersView(Model):
+    """The orders of the newest book."""
+
+    book: Book
+    orders: tuple[Order, ...]
+
+
+class ReadView(Model):
+    """What a file of orders says, before anything is taken."""
+
+    file: OrderFile
+    packs: int
+
+
+class PlanWish(Model):
+    """What the planner asks for.
+
+    Attributes
+    ----------
+    odd_batch : dict
+        Choices for the odd last batch by product, where they differ from the product's own.
+    """
+
+    line: str
+    seconds: float | None = Field(default=None, ge=0, le=20)
+    seed: int = Field(default=0, ge=0, le=2_000_000_000)
+    odd_batch: dict[str, OddBatch] = Field(default_factory=dict)
+
+
+class PlanView(Model):
+    """A stored plan with all that its chart draws."""
+
+    number: int
+    created_at: datetime
+    book: int
+    stale: bool
+    plan: Plan
+    timeline: Timeline
+    violations: tuple[Violation, ...]
+
+
+class CardsView(Model):
+    """The batch cards of a plan in the order of the clock."""
+
+    plan: int
+    stale: bool
+    cards: tuple[BatchCard, ...]
+
+
+class OptionsView(Model):
+    """The choices for the odd last batch of a run."""
+
+    run: str
+    product: str
+    chosen: str
+    options: tuple[BatchSplit, ...]

@@ -1,0 +1,257 @@
+"""The command line: balance, plan, check and cards from files, without a database; and the server."""
+
+import json
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import date, datetime, timedelta
+from pathlib import Path
+from typing import Annotated
+from zoneinfo import ZoneInfo
+
+import typer
+
+from rundgang.core.balance import LineBalance, balance
+from rundgang.core.dough.card import BatchCard, batch_cards
+from rundgang.core.errors import RundgangError
+from rundgang.core.planning.check import check
+from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.sequence import THOROUGH_ENOUGH, Progress, make_plan
+from rundgang.core.scenario import Scenario
+from rundgang.demo.ring_line import TIME_ZONE, ring_line
+from rundgang.formats.clock import clock
+from rundgang.formats.documents import read_plan, read_scenario, schemas, write
+from rundgang.formats.orders_csv import read_orders
+from rundgang.serve import serve
+from rundgang.settings import Settings
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help="Plan an industrial bakery's lines.")
+orders_app = typer.Typer(no_args_is_help=True, help="Orders in files.")
+app.add_typer(orders_app, name="orders")
+
+ScenarioFile = Annotated[Path, typer.Argument(metavar="SCENARIO.json", help="Plant, products and orders.")]
+PlanFile = Annotated[Path, typer.Argument(metavar="PLAN.json", help="A plan made by `rundgang plan`.")]
+AsJson = Annotated[bool, typer.Option("--json", help="Machine-readable output.")]
+LineId = Annotated[str | None, typer.Option("--line", help="Which line; by default the only or first one.")]
+
+
+@contextmanager
+def _errors_to_stderr() -> Iterator[None]:
+    try:
+        yield
+    except RundgangError as error:
+        typer.echo(f"rundgang: {error}", err=True)
+        raise typer.Exit(2) from None
+    except OSError as error:
+        typer.echo(f"rundgang: {error.filename or ''}: {error.strerror or error}", err=True)
+        raise typer.Exit(2) from None
+
+
+def _line(scenario: Scenario, line_id: str | None) -> str:
+    return scenario.line(line_id).id if line_id else scenario.plant.lines[0].id
+
+
+def _save(path: Path, text: str) -> None:
+    """Write a file whole or not at all."""
+    with tempfile.NamedTemporaryFile("w", dir=path.parent, delete=False, encoding="utf-8") as file:
+        file.write(text)
+        file.flush()
+        os.fsync(file.fileno())
+    Path(file.name).chmod(0o644)
+    Path(file.name).replace(path)
+
+
+@app.command("balance")
+def balance_command(scenario_file: ScenarioFile, line: LineId = None, as_json: AsJson = False) -> None:
+    """What every stage of a line can carry, for each product."""
+    with _errors_to_stderr():
+        scenario = read_scenario(scenario_file.read_bytes())
+        line_id = _line(scenario, line)
+        balances = [balance(scenario, p.id) for p in scenario.products if p.line == line_id]
+        if as_json:
+            typer.echo(json.dumps([found.model_dump() for found in balances], indent=2))
+            return
+        for found in balances:
+            _print_balance(scenario, found)
+
+
+def _print_balance(scenario: Scenario, found: LineBalance) -> None:
+    product = scenario.product(found.product)
+    typer.echo(
+        f"{product.name}: {found.pace_per_h:,.0f} {product.piece}s/h wanted, {found.most_per_h:,.0f} possible; "
+        f"bottleneck {scenario.line(found.line).station(found.bottleneck).name}; a {found.batch_kg:.0f} kg dough "
+        f"every {found.batch_interval_min:.1f} min, {found.mixers_needed} mixers; "
+        f"flour to first pack {found.flour_to_pack_min:.0f} min"
+    )
+    for stage in found.stages:
+        typer.echo(
+            f"  {stage.name:<16}{stage.capacity_per_h:>9,.0f} /h {stage.utilisation:>6.0%} {stage.inside:>8,.0f} inside"
+        )
+
+
+@app.command("plan")
+def plan_command(
+    scenario_file: ScenarioFile,
+    out: Annotated[Path | None, typer.Option("--out", help="Write the plan here.")] = None,
+    seconds: Annotated[float | None, typer.Option(min=0, max=3600, help="Search so long.")] = None,
+    seed: Annotated[int, typer.Option(help="Of the search's random moves.")] = 0,
+    line: LineId = None,
+    as_json: AsJson = False,
+) -> None:
+    """Plan a line's horizon."""
+    with _errors_to_stderr():
+        scenario = read_scenario(scenario_file.read_bytes())
+        stop = THOROUGH_ENOUGH
+        if seconds is not None:
+            end = time.monotonic() + seconds
+
+            def stop(progress: Progress) -> bool:
+                return time.monotonic() >= end
+
+        plan = make_plan(scenario, _line(scenario, line), seed=seed, stop=stop)
+        if out:
+            _save(out, write(plan))
+        if as_json:
+            typer.echo(write(plan), nl=False)
+            return
+        _print_plan(scenario, plan)
+
+
+def _print_plan(scenario: Scenario, plan: Plan) -> None:
+    parts = plan.score
+    typer.echo(
+        f"{len(plan.runs)} runs; {parts.packs_short} packs short, {parts.late_pack_hours:.1f} pack hours late, "
+        f"{parts.changeover_min:.0f} min changeover, {parts.surplus_packs} packs surplus"
+    )
+    typer.echo(f"order: {plan.rule}")
+    for run in plan.runs:
+        last = clock(scenario, run.last_pack_min)
+        typer.echo(
+            f"  {run.id:<4}{scenario.product(run.product).name:<20} first dough "
+            f"{clock(scenario, run.batches[0].start_min)}  start {clock(scenario, run.start_min)}  first pack "
+            f"{clock(scenario, run.first_pack_min)}  last {last}  {run.packs:>6} packs  {len(run.batches)} batches"
+        )
+    for wave in plan.waves:
+        if wave.short:
+            typer.echo(f"  {wave.short} of {wave.packs} packs of {wave.product} miss {wave.wave}")
+
+
+@app.command("check")
+def check_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJson = False) -> None:
+    """Check a plan from first principles; exit 1 and one line for each violation."""
+    with _errors_to_stderr():
+        violations = check(read_scenario(scenario_file.read_bytes()), read_plan(plan_file.read_bytes()))
+    if as_json:
+        typer.echo(json.dumps([violation.model_dump() for violation in violations], indent=2))
+    else:
+        for violation in violations:
+            typer.echo(str(violation))
+        if not violations:
+            typer.echo("No violation found.")
+    raise typer.Exit(1 if violations else 0)
+
+
+@app.command("cards")
+def cards_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJson = False) -> None:
+    """The batch cards of a plan, in the order of the clock."""
+    with _errors_to_stderr():
+        scenario = read_scenario(scenario_file.read_bytes())
+        plan = read_plan(plan_file.read_bytes())
+        violations = check(scenario, plan)
+        if violations:
+            raise RundgangError(f"The plan does not fit the scenario: {violations[0]}")
+        cards = batch_cards(scenario, plan)
+    if as_json:
+        typer.echo(json.dumps([card.model_dump() for card in cards], indent=2))
+        return
+    for card in cards:
+        _print_card(scenario, card)
+
+
+def _print_card(scenario: Scenario, card: BatchCard) -> None:
+    water = card.water
+    typer.echo(
+        f"{clock(scenario, card.start_min)} {card.mixer}: {card.run} {card.product_name} "
+        f"batch {card.number} of {card.of}, {card.dough_g / 1000:.2f} kg to {card.dough_temperature_c:.1f} °C"
+    )
+    ice = f", {water.ice_g / 1000:.2f} kg of it ice" if water.ice_g else ""
+    typer.echo(f"  water {water.total_g / 1000:.2f} kg at {water.wanted_c:.1f} °C{ice}. {water.remark}")
+    for line in card.ingredients:
+        late = f"  at minute {line.at_min:g}" if line.at_min else ""
+        typer.echo(f"  {line.grams / 1000:>9.3f} kg  {line.name}{late}")
+    phases = ", ".join(f"{phase.speed} {phase.minutes:g} min" for phase in card.phases)
+    typer.echo(f"  mix {phases}; divide by {clock(scenario, card.divide_by_min)}")
+
+
+@orders_app.command("import")
+def import_command(
+    orders_file: Annotated[Path, typer.Argument(metavar="ORDERS.csv")],
+    into: Annotated[Path, typer.Option("--into", metavar="SCENARIO.json", help="Scenario to take them.")],
+    good_rows: Annotated[bool, typer.Option("--good-rows", help="Take the good rows of a faulty file.")] = False,
+    replace: Annotated[bool, typer.Option("--replace", help="Instead of the scenario's orders.")] = False,
+    as_json: AsJson = False,
+) -> None:
+    """Take a file of orders into a scenario: all rows or none, or the good ones if you say so."""
+    with _errors_to_stderr():
+        scenario = read_scenario(into.read_bytes())
+        kept = () if replace else scenario.orders
+        read = read_orders(orders_file.read_bytes(), scenario, frozenset(order.id for order in kept))
+        refused = bool(read.faults) and not (good_rows and read.orders)
+        if not refused:
+            data = scenario.model_dump(mode="json")
+            data["orders"] = [order.model_dump() for order in (*kept, *read.orders)]
+            _save(into, write(Scenario.model_validate(data)))
+    if as_json:
+        typer.echo(read.model_dump_json(indent=2))
+    for fault in read.faults:
+        typer.echo(str(fault), err=True)
+    if refused:
+        typer.echo(f"rundgang: nothing taken; {len(read.orders)} rows are good (--good-rows takes them)", err=True)
+        raise typer.Exit(2)
+    if not as_json:
+        typer.echo(f"{len(read.orders)} orders taken into {into}")
+
+
+@app.command("schema")
+def schema_command() -> None:
+    """The JSON Schemas of a scenario and of a plan."""
+    typer.echo(schemas(), nl=False)
+
+
+@app.command("example")
+def example_command(
+    day: Annotated[datetime | None, typer.Option("--day", formats=["%Y-%m-%d"], help="Day of the lorries.")] = None,
+) -> None:
+    """The demo plant's scenario, as a document to begin from."""
+    typer.echo(write(ring_line(day.date() if day else tomorrow())), nl=False)
+
+
+@app.command("serve")
+def serve_command(
+    port: Annotated[int, typer.Option(min=0, max=65535, help="Loopback port; 0 picks a free one.")] = 8420,
+    reset: Annotated[bool, typer.Option("--reset", help="Delete the private database first.")] = False,
+    day: Annotated[datetime | None, typer.Option("--day", formats=["%Y-%m-%d"], help="Day of the lorries.")] = None,
+) -> None:
+    """Serve the application; an empty database gets the demo plant."""
+    with _errors_to_stderr():
+        serve(Settings(), ring_line(day.date() if day else tomorrow()), port, reset)
+
+
+def tomorrow() -> date:
+    """The day after today, at the demo plant."""
+    return datetime.now(ZoneInfo(TIME_ZONE)).date() + timedelta(days=1)
+
+
+def main() -> None:
+    """Run the command line."""
+    try:
+        app()
+    except BrokenPipeError:
+        sys.exit(1)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,116 @@
+"""From packs to pieces to dough to whole batches, and the choices for the odd last one.
+
+Nothing is lost to rounding: the pieces of a split add up exactly to the pieces scaled, and every pack
+the plan promises has all its pieces.
+"""
+
+from fractions import Fraction
+from math import ceil, floor
+
+from rundgang.core.errors import InfeasibleError
+from rundgang.core.model import Model
+from rundgang.core.products import OddBatch, Product
+
+GRAMS_PER_KG = 1_000
+POLICIES: tuple[OddBatch, ...] = ("equal", "short-last", "round-up")
+
+
+class BatchLimits(Model):
+    """The fewest and most pieces one dough may be scaled to."""
+
+    least_pieces: int
+    most_pieces: int
+
+
+class BatchSplit(Model):
+    """One way to cut a demand into doughs.
+
+    Attributes
+    ----------
+    pieces : tuple of int
+        Pieces scaled from each dough, in order.
+    packs : int
+        Good packs they give.
+    surplus_packs : int
+        Packs beyond the demand, to stock.
+    least_fill : float
+        Fill of the emptiest mixer, share of its maximum.
+    """
+
+    policy: OddBatch
+    pieces: tuple[int, ...]
+    packs: int
+    surplus_packs: int
+    least_fill: float
+
+
+def pieces_for_packs(product: Product, packs: int) -> int:
+    """Pieces to scale so that so many good packs come out: packs x conversions / yields, rounded up."""
+    return ceil(packs * product.scaled_per_pack)
+
+
+def packs_from_pieces(product: Product, pieces: int) -> int:
+    """Whole good packs from so many scaled pieces."""
+    return floor(Fraction(pieces) / product.scaled_per_pack)
+
+
+def dough_grams(product: Product, pieces: int) -> int:
+    """Dough for so many pieces, g, rounded up to the gram."""
+    return ceil(pieces * product.scaling_g)
+
+
+def batch_limits(product: Product, least_kg: float, most_kg: float, by_age_kg: float) -> BatchLimits:
+    """Pieces a dough may be scaled to, from the mixer's fill and the dough's age.
+
+    Raises
+    ------
+    InfeasibleError
+        The dough would be too old before the smallest allowed batch is divided.
+    """
+    top = min(most_kg, by_age_kg)
+    most = floor(top * GRAMS_PER_KG / product.scaling_g)
+    least = ceil(least_kg * GRAMS_PER_KG / product.scaling_g)
+    if least > most:
+        raise InfeasibleError(
+            f"{product.name}: the smallest dough the mixer takes is {least_kg:g} kg, but at this pace only "
+            f"{by_age_kg:.0f} kg can be divided before it is too old. Allowed: a faster pace, a smaller "
+            "mixer, or a longer maximum age."
+        )
+    return BatchLimits(least_pieces=least, most_pieces=most)
+
+
+def split(product: Product, packs: int, limits: BatchLimits, policy: OddBatch) -> BatchSplit:
+    """Cut a demand of packs into doughs.
+
+    Parameters
+    ----------
+    policy : {"equal", "short-last", "round-up"}
+        n equal batches; full ones and a short last one; or all full, the rest to stock. Whatever the
+        policy, no dough is smaller than the mixer's minimum.
+    """
+    need = pieces_for_packs(product, packs)
+    most, least = limits.most_pieces, limits.least_pieces
+    count = max(1, ceil(need / most))
+    if policy == "equal":
+        whole, over = divmod(max(need, count * least), count)
+        pieces = (whole + 1,) * over + (whole,) * (count - over)
+    elif policy == "short-last":
+        pieces = (most,) * (count - 1) + (max(least, need - most * (count - 1)),)
+    else:
+        pieces = (most,) * count
+    made = packs_from_pieces(product, sum(pieces))
+    return BatchSplit(
+        policy=policy,
+        pieces=pieces,
+        packs=made,
+        surplus_packs=made - packs,
+        least_fill=min(pieces) / most,
+    )
+
+
+def options(product: Product, packs: int, limits: BatchLimits) -> tuple[BatchSplit, ...]:
+    """Every choice for the odd last batch, the product's own first."""
+    return tuple(
+        split(product, packs, limits, policy)
+        for policy in sorted(POLICIES, key=lambda policy: policy != product.odd_batch)
+    )

@@ -1,0 +1,29 @@
+"""What every model of the core has in common: immutable, strict about fields, finite numbers only."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+"""A key: lower-case letters, digits and hyphens, 1 to 40 characters."""
+
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+"""What people call a thing."""
+
+Minutes = Annotated[float, Field(ge=0, le=10_080)]
+"""A duration of at most a week, min."""
+
+PositiveMinutes = Annotated[float, Field(gt=0, le=10_080)]
+"""A duration that cannot be nothing, min."""
+
+Celsius = Annotated[float, Field(ge=-40, le=400)]
+"""Any temperature a bakery meets, °C."""
+
+Share = Annotated[float, Field(gt=0, le=1)]
+"""A yield or an efficiency: good out / in."""
+
+
+class Model(BaseModel):
+    """Base of all core models."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)

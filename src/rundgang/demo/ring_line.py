@@ -1,0 +1,293 @@
+"""Ostermere Rings: one continuous line for proofed, steam-baked rings, three products, a day of orders."""
+
+from datetime import date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+from rundgang.core.orders import Horizon, Order, Wave
+from rundgang.core.plant import (
+    BatchStation,
+    Changeover,
+    ConveyorStation,
+    Ingredient,
+    Line,
+    Plant,
+    RateStation,
+)
+from rundgang.core.products import BatchStep, ConveyorStep, FormulaLine, MixPhase, Product, RateStep
+from rundgang.core.scenario import Conditions, Scenario
+
+TIME_ZONE = "Europe/Vienna"
+OPENS = time(20, 0)
+HORIZON_MIN = 18 * 60
+
+INGREDIENTS = (
+    Ingredient(
+        id="flour-mill",
+        name="Mill flour 700",
+        role="flour",
+        allergens=frozenset({"gluten"}),
+        scale_step_g=100,
+    ),
+    Ingredient(id="flour-spelt", name="Spelt flour", role="flour", allergens=frozenset({"gluten"}), scale_step_g=100),
+    Ingredient(id="water", name="Water", role="water", scale_step_g=1),
+    Ingredient(id="malt", name="Malt syrup", allergens=frozenset({"gluten"}), scale_step_g=10),
+    Ingredient(id="yeast", name="Fresh yeast", scale_step_g=10),
+    Ingredient(id="salt", name="Salt", scale_step_g=10),
+    Ingredient(id="oil", name="Rapeseed oil", scale_step_g=10),
+    Ingredient(id="sesame", name="Toasted sesame", allergens=frozenset({"sesame"}), scale_step_g=10),
+    Ingredient(id="pear", name="Dried pear cubes", scale_step_g=10),
+    Ingredient(id="cardamom", name="Ground cardamom", scale_step_g=5),
+)
+
+LINE = Line(
+    id="ring-line",
+    name="Ring line",
+    stations=(
+        BatchStation(
+            id="mixers",
+            name="Mixers",
+            mixers=("Mixer Alder", "Mixer Birch"),
+            min_fill_kg=70,
+            max_fill_kg=175,
+            changeover=Changeover(allergen_clean_min=14, trait_clean_min=6),
+        ),
+        RateStation(
+            id="divider",
+            name="Divider",
+            lanes=5,
+            efficiency=0.97,
+            pass_min=0.5,
+            transfer_min=0.5,
+            changeover=Changeover(separation_min=1, allergen_clean_min=12, trait_clean_min=5),
+        ),
+        RateStation(
+            id="former",
+            name="Ring former",
+            lanes=5,
+            efficiency=0.97,
+            pass_min=0.5,
+            transfer_min=1.5,
+            changeover=Changeover(separation_min=1, tool_change_min=8, allergen_clean_min=12, trait_clean_min=5),
+        ),
+        ConveyorStation(
+            id="proofer",
+            name="Proofer",
+            places=9_900,
+            length_m=310,
+            setup_min=6,
+            transfer_min=1,
+            changeover=Changeover(separation_min=1),
+        ),
+        ConveyorStation(
+            id="oven",
+            name="Steam oven",
+            places=2_480,
+            length_m=34,
+            setup_min=3,
+            heating_c_per_min=2.5,
+            cooling_c_per_min=1.5,
+            transfer_min=0.5,
+            changeover=Changeover(separation_min=1),
+        ),
+        ConveyorStation(
+            id="cooler",
+            name="Cooling spiral",
+            places=7_300,
+            length_m=260,
+            transfer_min=1,
+            changeover=Changeover(separation_min=1),
+        ),
+        RateStation(
+            id="slicer",
+            name="Slicer",
+            machines=2,
+            lanes=2,
+            efficiency=0.95,
+            pass_min=0.25,
+            transfer_min=0.5,
+            changeover=Changeover(separation_min=1, allergen_clean_min=10, trait_clean_min=4),
+        ),
+        RateStation(
+            id="bagger",
+            name="Bagger",
+            machines=2,
+            efficiency=0.94,
+            pass_min=0.5,
+            changeover=Changeover(separation_min=1, tool_change_min=7, allergen_clean_min=6, trait_clean_min=3),
+        ),
+    ),
+)
+
+
+def _mix(*phases: tuple[str, float], friction_c: float) -> BatchStep:
+    return BatchStep(
+        station="mixers",
+        charge_min=3,
+        phases=tuple(MixPhase(speed=speed, minutes=minutes) for speed, minutes in phases),
+        discharge_min=2,
+        friction_c=friction_c,
+        rest_min=4,
+        max_age_min=32,
+    )
+
+
+def _make_up(strokes: float, die: str) -> tuple[RateStep, RateStep]:
+    return (
+        RateStep(station="divider", strokes_per_min=strokes, yield_=0.995),
+        RateStep(station="former", strokes_per_min=strokes, tool=die, yield_=0.99),
+    )
+
+
+def _bag(strokes: float, film: str, pieces: int) -> RateStep:
+    return RateStep(station="bagger", strokes_per_min=strokes, tool=film, takes=pieces, yield_=0.998)
+
+
+PRODUCTS = (
+    Product(
+        id="lantern-plain",
+        name="Lantern Plain",
+        line="ring-line",
+        piece="ring",
+        pieces_per_pack=5,
+        baked_g=84,
+        bake_loss=0.125,
+        dough_temperature_c=25.0,
+        target_per_hour=9_000,
+        formula=(
+            FormulaLine(ingredient="flour-mill", percent=100),
+            FormulaLine(ingredient="water", percent=53),
+            FormulaLine(ingredient="malt", percent=3.2),
+            FormulaLine(ingredient="yeast", percent=2.1),
+            FormulaLine(ingredient="salt", percent=1.8, at_min=4),
+            FormulaLine(ingredient="oil", percent=1.5),
+        ),
+        route=(
+            _mix(("slow", 4), ("fast", 6), friction_c=21.5),
+            *_make_up(34, "die 62"),
+            ConveyorStep(station="proofer", dwell_min=62, temperature_c=38, humidity_pct=78),
+            ConveyorStep(station="oven", dwell_min=14, temperature_c=236, yield_=0.995),
+            ConveyorStep(station="cooler", dwell_min=45),
+            RateStep(station="slicer", strokes_per_min=50, yield_=0.998),
+            _bag(19, "film clear 5", 5),
+        ),
+    ),
+    Product(
+        id="harvest-sesame",
+        name="Harvest Sesame",
+        line="ring-line",
+        piece="ring",
+        pieces_per_pack=5,
+        baked_g=88,
+        bake_loss=0.12,
+        dough_temperature_c=25.5,
+        target_per_hour=9_000,
+        traits=frozenset({"seeds"}),
+        formula=(
+            FormulaLine(ingredient="flour-mill", percent=78),
+            FormulaLine(ingredient="flour-spelt", percent=22),
+            FormulaLine(ingredient="water", percent=55),
+            FormulaLine(ingredient="malt", percent=2.4),
+            FormulaLine(ingredient="yeast", percent=2.3),
+            FormulaLine(ingredient="salt", percent=1.9, at_min=4),
+            FormulaLine(ingredient="sesame", percent=7.5, at_min=9),
+        ),
+        route=(
+            _mix(("slow", 4), ("fast", 5), ("slow", 2), friction_c=19.0),
+            *_make_up(34, "die 62"),
+            ConveyorStep(station="proofer", dwell_min=62, temperature_c=38, humidity_pct=78),
+            ConveyorStep(station="oven", dwell_min=15, temperature_c=232, yield_=0.995),
+            ConveyorStep(station="cooler", dwell_min=45),
+            RateStep(station="slicer", strokes_per_min=50, yield_=0.998),
+            _bag(19, "film gold 5", 5),
+        ),
+    ),
+    Product(
+        id="pear-cardamom",
+        name="Pear & Cardamom",
+        line="ring-line",
+        piece="ring",
+        pieces_per_pack=4,
+        baked_g=92,
+        bake_loss=0.11,
+        dough_temperature_c=26.0,
+        target_per_hour=8_200,
+        traits=frozenset({"cardamom"}),
+        formula=(
+            FormulaLine(ingredient="flour-mill", percent=100),
+            FormulaLine(ingredient="water", percent=50),
+            FormulaLine(ingredient="malt", percent=6),
+            FormulaLine(ingredient="yeast", percent=2.9),
+            FormulaLine(ingredient="salt", percent=1.5, at_min=4),
+            FormulaLine(ingredient="oil", percent=3),
+            FormulaLine(ingredient="cardamom", percent=0.6),
+            FormulaLine(ingredient="pear", percent=11, at_min=8.5),
+        ),
+        route=(
+            _mix(("slow", 4), ("fast", 4.5), ("slow", 2.5), friction_c=18.0),
+            *_make_up(31, "die 70"),
+            ConveyorStep(station="proofer", dwell_min=70, temperature_c=38, humidity_pct=74),
+            ConveyorStep(station="oven", dwell_min=16, temperature_c=218, yield_=0.993),
+            ConveyorStep(station="cooler", dwell_min=48),
+            _bag(21, "film rust 4", 4),
+        ),
+    ),
+)
+
+WAVES = (
+    ("harbour", "Harbour lorry", time(3, 30)),
+    ("hill", "Hill towns", time(5, 45)),
+    ("market", "Market hall", time(8, 15)),
+    ("depot", "Depot south", time(12, 0)),
+)
+
+ORDERS = (
+    ("4101", "harbour", "lantern-plain", 2_280),
+    ("4102", "harbour", "lantern-plain", 940),
+    ("4103", "harbour", "harvest-sesame", 1_360),
+    ("4104", "hill", "lantern-plain", 1_640),
+    ("4105", "hill", "harvest-sesame", 620),
+    ("4106", "hill", "harvest-sesame", 480),
+    ("4107", "hill", "pear-cardamom", 1_240),
+    ("4108", "market", "lantern-plain", 1_180),
+    ("4109", "market", "pear-cardamom", 1_450),
+    ("4110", "market", "harvest-sesame", 890),
+    ("4111", "depot", "lantern-plain", 2_700),
+    ("4112", "depot", "harvest-sesame", 1_760),
+    ("4113", "depot", "pear-cardamom", 1_020),
+    ("4114", "depot", "pear-cardamom", 540),
+)
+
+
+def ring_line(day: date) -> Scenario:
+    """The demo's scenario for the lorries of a day; the shift opens the evening before.
+
+    Parameters
+    ----------
+    day : date
+        The day the lorries leave, in the plant's time zone.
+    """
+    zone = ZoneInfo(TIME_ZONE)
+    opens = datetime.combine(day - timedelta(days=1), OPENS, zone)
+    return Scenario(
+        plant=Plant(
+            name="Ostermere Rings",
+            town="Ostermere",
+            time_zone=TIME_ZONE,
+            ingredients=INGREDIENTS,
+            lines=(LINE,),
+        ),
+        products=PRODUCTS,
+        horizon=Horizon(starts_at=opens, minutes=HORIZON_MIN),
+        waves=tuple(
+            Wave(
+                id=wave,
+                name=name,
+                departs_min=(datetime.combine(day, leaves, zone).timestamp() - opens.timestamp()) / 60,
+            )
+            for wave, name, leaves in WAVES
+        ),
+        orders=tuple(
+            Order(id=number, wave=wave, product=product, packs=packs) for number, wave, product, packs in ORDERS
+        ),
+        conditions=Conditions(room_c=23.5, flour_c=21.0, tap_c=14.5),
+    )

@@ -1,0 +1,54 @@
+"""The plant's clock: minutes from the horizon's start, and the local time on the wall.
+
+Minutes are elapsed time, so the night the clocks change has 23 or 25 hours and every duration stays
+right. A local time that the change skips is refused; one that happens twice must name its offset.
+"""
+
+from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from rundgang.core.errors import MalformedError, RundgangError
+from rundgang.core.scenario import Scenario
+
+
+def zone_of(scenario: Scenario) -> ZoneInfo:
+    """The plant's time zone, or MalformedError."""
+    name = scenario.plant.time_zone
+    try:
+        return ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        fault = f"plant.time_zone is {name}; allowed: an IANA name, for instance Europe/Vienna"
+        raise MalformedError("The scenario", (fault,)) from None
+
+
+def local_time(scenario: Scenario, minute: float) -> datetime:
+    """The local time of a minute of the horizon, to the second."""
+    moment = scenario.horizon.starts_at.astimezone(UTC) + timedelta(seconds=round(minute * 60))
+    return moment.astimezone(zone_of(scenario))
+
+
+def clock(scenario: Scenario, minute: float) -> str:
+    """The local time of a minute as people read it, for instance 05:30."""
+    return (local_time(scenario, minute) + timedelta(seconds=30)).strftime("%H:%M")
+
+
+def minute_of(scenario: Scenario, moment: datetime) -> float:
+    """Minutes from the horizon's start to a moment; without offset it is local time.
+
+    Raises
+    ------
+    RundgangError
+        The local time does not exist or happens twice, that night.
+    """
+    if moment.tzinfo is None:
+        zone = zone_of(scenario)
+        first, second = (moment.replace(tzinfo=zone, fold=fold) for fold in (0, 1))
+        if first.utcoffset() != second.utcoffset():
+            if first.astimezone(UTC).astimezone(zone).replace(tzinfo=None) != moment:
+                raise RundgangError("a time that exists: the clocks skip this one that night")
+            raise RundgangError(
+                f"one of the two times of that name: write {first.isoformat(timespec='minutes')} "
+                f"or {second.isoformat(timespec='minutes')}"
+            )
+        moment = first
+    return (moment.astimezone(UTC) - scenario.horizon.starts_at.astimezone(UTC)).total_seconds() / 60

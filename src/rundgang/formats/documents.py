@@ -1,0 +1,62 @@
+"""Scenarios and plans as JSON documents, and what is wrong with one that cannot be read."""
+
+import json
+from typing import TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+from rundgang.core.errors import MalformedError
+from rundgang.core.planning.plan import Plan
+from rundgang.core.scenario import Scenario
+from rundgang.formats.clock import zone_of
+
+Document = TypeVar("Document", bound=BaseModel)
+
+LONGEST_SHOWN = 60
+"""Characters of a wrong value that an error message repeats."""
+
+
+def read_scenario(text: str | bytes) -> Scenario:
+    """A scenario from JSON, or MalformedError naming every fault."""
+    scenario = _read(Scenario, "The scenario", text)
+    zone_of(scenario)
+    return scenario
+
+
+def read_plan(text: str | bytes) -> Plan:
+    """A plan from JSON, or MalformedError naming every fault."""
+    return _read(Plan, "The plan", text)
+
+
+def write(document: BaseModel) -> str:
+    """A document as indented JSON with a final newline."""
+    return document.model_dump_json(indent=2) + "\n"
+
+
+def schemas() -> str:
+    """The JSON Schemas of a scenario and of a plan, as one document."""
+    both = {"scenario": Scenario.model_json_schema(), "plan": Plan.model_json_schema()}
+    return json.dumps(both, indent=2) + "\n"
+
+
+def _read(model: type[Document], what: str, text: str | bytes) -> Document:
+    try:
+        return model.model_validate_json(text)
+    except ValidationError as error:
+        raise MalformedError(what, faults_of(error)) from None
+
+
+def faults_of(error: ValidationError) -> tuple[str, ...]:
+    """A validation error as lines that say where, what was found, and what is allowed."""
+    lines: list[str] = []
+    for fault in error.errors(include_url=False):
+        where = ".".join(str(part) for part in fault["loc"])
+        text = fault["msg"].removeprefix("Value error, ")
+        if fault["type"] == "value_error":
+            lines.extend(f"{where}: {line}" if where else line for line in text.splitlines())
+            continue
+        found = repr(fault["input"])
+        shown = found if len(found) <= LONGEST_SHOWN else found[:LONGEST_SHOWN] + "…"
+        nothing = fault["type"] in {"missing", "json_invalid"}
+        lines.append(f"{where or 'document'}: {text}" + ("" if nothing else f"; found {shown}"))
+    return tuple(lines)

@@ -1,0 +1,301 @@
+"""Orders as CSV, in and out.
+
+Read leniently, as spreadsheets and order systems write: comma, semicolon or tab; UTF-8, UTF-16 or
+Windows-1252; German or English figures. Where a figure could mean two things it is refused, not
+guessed. Every wrong row is named with its line, its column, what was found and what is allowed.
+"""
+
+import csv
+import io
+import re
+from datetime import datetime
+
+from rundgang.core.errors import RundgangError
+from rundgang.core.model import Model
+from rundgang.core.orders import MAX_PACKS, Order, Wave
+from rundgang.core.scenario import Scenario
+from rundgang.formats.clock import local_time, minute_of
+
+COLUMNS = ("order", "dispatch", "product", "packs")
+MAX_BYTES = 2 * 1024 * 1024
+MAX_ROWS = 50_000
+LONGEST_ID = 40
+LONGEST_SHOWN = 60
+TIME_FORMATS = ("%d.%m.%Y %H:%M", "%d.%m.%Y, %H:%M")
+
+
+class RowFault(Model):
+    """What is wrong in a file: line (counted from 1), column, what was found, what is allowed."""
+
+    line: int
+    column: str
+    found: str
+    allowed: str
+
+    def __str__(self) -> str:
+        return f"line {self.line}, {self.column}: found “{self.found}”; allowed: {self.allowed}"
+
+
+class OrderFile(Model):
+    """What a file of orders says: the good rows, and every fault.
+
+    Attributes
+    ----------
+    encoding, delimiter : str
+        How the file was read.
+    ignored_columns : tuple of str
+        Columns that Rundgang does not need.
+    """
+
+    encoding: str
+    delimiter: str
+    ignored_columns: tuple[str, ...]
+    orders: tuple[Order, ...]
+    faults: tuple[RowFault, ...]
+
+
+class TooLargeError(RundgangError):
+    """A file larger than is read."""
+
+    def __init__(self, size: int) -> None:
+        super().__init__(
+            f"The file has {size / 1048576:.1f} MB; allowed: at most {MAX_BYTES // 1048576} MB "
+            f"or {MAX_ROWS:,} rows of orders."
+        )
+
+
+def read_orders(data: bytes, scenario: Scenario, taken: frozenset[str] = frozenset()) -> OrderFile:
+    """Read a file of orders against a scenario.
+
+    Parameters
+    ----------
+    data : bytes
+        The file.
+    scenario : Scenario
+        Whose products and waves the orders are for.
+    taken : frozenset of str
+        Order numbers that are in the day already.
+
+    Raises
+    ------
+    TooLargeError
+        More than `MAX_BYTES`.
+    """
+    if len(data) > MAX_BYTES:
+        raise TooLargeError(len(data))
+    text, encoding = _decoded(data)
+    delimiter = _delimiter(text)
+    reader = _Reader(scenario, taken, delimiter)
+    reader.read(text)
+    return OrderFile(
+        encoding=encoding,
+        delimiter=delimiter,
+        ignored_columns=reader.ignored,
+        orders=tuple(reader.orders),
+        faults=tuple(reader.faults),
+    )
+
+
+def write_orders(scenario: Scenario) -> str:
+    """The scenario's orders as CSV, readable by `read_orders`."""
+    departs = {wave.id: _written(scenario, wave) for wave in scenario.waves}
+    return _csv((order.id, departs[order.wave], order.product, order.packs) for order in scenario.orders)
+
+
+def template(scenario: Scenario) -> str:
+    """An example file: one row for every wave, with products in turn."""
+    return _csv(
+        (f"example-{n + 1}", _written(scenario, wave), scenario.products[n % len(scenario.products)].id, 100)
+        for n, wave in enumerate(scenario.waves)
+    )
+
+
+def _csv(rows: object) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(COLUMNS)
+    writer.writerows(rows)  # type: ignore[arg-type]
+    return out.getvalue()
+
+
+def _written(scenario: Scenario, wave: Wave) -> str:
+    """A departure as it stands in a file: local time, with the offset only where it is needed."""
+    moment = local_time(scenario, wave.departs_min)
+    plain = moment.strftime("%Y-%m-%d %H:%M")
+    try:
+        minute_of(scenario, datetime.fromisoformat(plain))
+    except RundgangError:
+        return moment.isoformat(timespec="minutes")
+    return plain
+
+
+def _decoded(data: bytes) -> tuple[str, str]:
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return data.decode("utf-16", errors="replace"), "UTF-16"
+    try:
+        return data.decode("utf-8-sig"), "UTF-8"
+    except UnicodeDecodeError:
+        return data.decode("cp1252", errors="replace"), "Windows-1252"
+
+
+def _delimiter(text: str) -> str:
+    """The delimiter that the header line holds most of; a comma where it holds none."""
+    header = next((line for line in text.splitlines() if line.strip()), "")
+    return max(",;\t", key=lambda mark: (header.count(mark), mark == ","))
+
+
+class _Reader:
+    """One pass over a file, collecting good rows and faults."""
+
+    def __init__(self, scenario: Scenario, taken: frozenset[str], delimiter: str) -> None:
+        self.scenario = scenario
+        self.taken = taken
+        self.delimiter = delimiter
+        self.products = {name.casefold(): p.id for p in scenario.products for name in (p.id, p.name)}
+        self.waves = {name.casefold(): w for w in scenario.waves for name in (w.id, w.name)}
+        self.first_line: dict[str, int] = {}
+        self.ignored: tuple[str, ...] = ()
+        self.orders: list[Order] = []
+        self.faults: list[RowFault] = []
+
+    def read(self, text: str) -> None:
+        rows = csv.reader(io.StringIO(text), delimiter=self.delimiter)
+        header: dict[str, int] | None = None
+        while True:
+            try:
+                row = next(rows)
+            except StopIteration:
+                break
+            except csv.Error as error:
+                self._fault(rows.line_num, "row", str(error), "a row of a CSV file")
+                break
+            if not any(cell.strip() for cell in row):
+                continue
+            if header is None:
+                header = self._header(rows.line_num, row)
+                if header is None:
+                    return
+            elif len(self.orders) + len(self.faults) >= MAX_ROWS:
+                self._fault(rows.line_num, "row", "one row more", f"at most {MAX_ROWS:,} rows")
+                break
+            else:
+                self._row(rows.line_num, {name: _cell(row, at) for name, at in header.items()})
+        if header is None and not self.faults:
+            self._fault(1, "header", "an empty file", ", ".join(COLUMNS))
+
+    def _header(self, line: int, row: list[str]) -> dict[str, int] | None:
+        names = [cell.strip().casefold() for cell in row]
+        missing = [column for column in COLUMNS if column not in names]
+        for column in missing:
+            self._fault(line, column, ", ".join(cell.strip() for cell in row), f"a column named {column}")
+        self.ignored = tuple(name for name in names if name and name not in COLUMNS)
+        return None if missing else {column: names.index(column) for column in COLUMNS}
+
+    def _row(self, line: int, cells: dict[str, str]) -> None:
+        before = len(self.faults)
+        number = self._number(line, cells["order"])
+        wave = self._wave(line, cells["dispatch"])
+        product = self.products.get(cells["product"].casefold())
+        if product is None:
+            known = ", ".join(p.id for p in self.scenario.products)
+            self._fault(line, "product", cells["product"], known)
+        packs = self._packs(line, cells["packs"])
+        if len(self.faults) == before and product is not None and wave is not None:
+            self.orders.append(Order(id=number, wave=wave, product=product, packs=packs))
+
+    def _number(self, line: int, found: str) -> str:
+        if not 1 <= len(found) <= LONGEST_ID or not found.isprintable():
+            self._fault(line, "order", found, f"1 to {LONGEST_ID} letters, digits or signs")
+        elif found in self.taken:
+            self._fault(line, "order", found, "a number that is not in the day yet; or replace the day's orders")
+        elif found in self.first_line:
+            self._fault(line, "order", found, f"each number once; it stands in line {self.first_line[found]}")
+        else:
+            self.first_line[found] = line
+        return found
+
+    def _wave(self, line: int, found: str) -> str | None:
+        named = self.waves.get(found.casefold())
+        if named:
+            return named.id
+        moment = _moment(found)
+        if moment is None:
+            self._fault(line, "dispatch", found, f"a date and time such as {self._departures()}")
+            return None
+        try:
+            minute = minute_of(self.scenario, moment)
+        except (RundgangError, OverflowError) as error:
+            self._fault(line, "dispatch", found, str(error) or "a date within the planned day")
+            return None
+        horizon = self.scenario.horizon.minutes
+        if not 0 <= minute <= horizon:
+            start, end = (local_time(self.scenario, m).strftime("%Y-%m-%d %H:%M") for m in (0, horizon))
+            self._fault(line, "dispatch", found, f"within the planned day, {start} to {end}")
+            return None
+        for wave in self.scenario.waves:
+            if abs(wave.departs_min - minute) < 0.5:
+                return wave.id
+        self._fault(line, "dispatch", found, f"a time a lorry leaves: {self._departures()}")
+        return None
+
+    def _departures(self) -> str:
+        return ", ".join(f"{_written(self.scenario, wave)} ({wave.name})" for wave in self.scenario.waves)
+
+    def _packs(self, line: int, found: str) -> int:
+        allowed = f"a whole number from 1 to {MAX_PACKS:,}"
+        try:
+            packs = whole_number(found, decimal="," if self.delimiter == ";" else ".")
+        except ValueError as error:
+            self._fault(line, "packs", found, str(error) or allowed)
+            return 0
+        if not 1 <= packs <= MAX_PACKS:
+            self._fault(line, "packs", found, allowed)
+        return packs
+
+    def _fault(self, line: int, column: str, found: str, allowed: str) -> None:
+        shown = found if len(found) <= LONGEST_SHOWN else found[:LONGEST_SHOWN] + "…"
+        self.faults.append(RowFault(line=line, column=column, found=shown, allowed=allowed))
+
+
+def _cell(row: list[str], at: int) -> str:
+    return row[at].strip() if at < len(row) else ""
+
+
+def _moment(found: str) -> datetime | None:
+    try:
+        moment = datetime.fromisoformat(found)
+    except ValueError:
+        for pattern in TIME_FORMATS:
+            try:
+                return datetime.strptime(found, pattern)
+            except ValueError:
+                continue
+        return None
+    return moment if len(found) > len("2026-01-01") else None
+
+
+def whole_number(found: str, decimal: str) -> int:
+    """A whole number as people write it, with thousands apart or a fraction of nothing.
+
+    Parameters
+    ----------
+    decimal : {".", ","}
+        The decimal sign expected in this file; the other one sets thousands apart.
+
+    Raises
+    ------
+    ValueError
+        Not a whole number (empty message), or one that can be read in two ways (a message saying so).
+    """
+    plain = found.replace("\u00a0", " ").replace("\u202f", " ").strip()
+    other = "," if decimal == "." else "."
+    if re.fullmatch(r"[+-]?\d{1,12}", plain):
+        return int(plain)
+    if re.fullmatch(rf"[+-]?\d{{1,3}}([{other} '’]\d{{3}})+({re.escape(decimal)}0+)?", plain):
+        return int(re.sub(rf"[{other} '’]", "", plain.split(decimal)[0]))
+    if re.fullmatch(rf"\d{{1,3}}{re.escape(decimal)}\d{{3}}", plain):
+        together = plain.replace(decimal, "")
+        raise ValueError(f"a number that cannot be read in two ways: write {together} without signs between")
+    if re.fullmatch(rf"[+-]?\d{{1,12}}{re.escape(decimal)}0+", plain):
+        return int(plain.split(decimal)[0])
+    raise ValueError

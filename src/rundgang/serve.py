@@ -1,0 +1,106 @@
+"""Starting everything: the private PostgreSQL, its tables, the demo's data, and the web server."""
+
+import errno
+import os
+import socket
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import structlog
+import uvicorn
+from fastapi import FastAPI
+from sqlmodel import Session
+
+from rundgang.api.app import create_app
+from rundgang.core.errors import RundgangError
+from rundgang.core.planning.sequence import make_plan
+from rundgang.core.scenario import Scenario
+from rundgang.settings import Settings
+from rundgang.store.cluster import PrivateCluster, Urls
+from rundgang.store.database import connect, migrate
+from rundgang.store.repository import Repository
+
+
+class PortTakenError(RundgangError):
+    """Something else listens on the port."""
+
+    def __init__(self, port: int, why: str) -> None:
+        super().__init__(f"Port {port} cannot be used: {why}. Allowed: a free one, for instance --port {port + 1}.")
+
+
+def listen(port: int) -> socket.socket:
+    """A socket on the loopback port, or PortTakenError."""
+    bound = socket.socket()
+    bound.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        bound.bind(("127.0.0.1", port))
+    except OSError as error:
+        bound.close()
+        taken = error.errno == errno.EADDRINUSE
+        raise PortTakenError(port, "another program listens there" if taken else str(error.strerror)) from None
+    return bound
+
+
+@contextmanager
+def database(settings: Settings) -> Iterator[Urls]:
+    """The database of the settings, or a private one while the context is open."""
+    if settings.database_url:
+        yield Urls(owner=settings.migration_database_url or settings.database_url, app=settings.database_url)
+        return
+    with PrivateCluster(settings.home) as urls:
+        yield urls
+
+
+def seed(url: str, scenario: Scenario) -> bool:
+    """Store a scenario and a first plan of each line, if the database is empty; whether it was."""
+    engine = connect(url)
+    with Session(engine) as session:
+        store = Repository(session)
+        empty = store.is_empty()
+        if empty:
+            store.add_day(scenario, "demo orders")
+            for line in scenario.plant.lines:
+                store.add_plan(scenario, store.book().number, make_plan(scenario, line.id))
+    engine.dispose()
+    return empty
+
+
+class _Server(uvicorn.Server):
+    """Says where it listens once it does."""
+
+    def __init__(self, app: FastAPI, address: str) -> None:
+        super().__init__(uvicorn.Config(app, log_config=None, access_log=False, server_header=False))
+        self.address = address
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        print(f"Rundgang is ready: {self.address}  (Ctrl-C stops it)", flush=True)
+
+
+def serve(settings: Settings, scenario: Scenario, port: int, reset: bool = False) -> None:
+    """Serve until interrupted; everything that was started is stopped again.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        Stored when the database is empty.
+    reset : bool
+        Delete the private database first.
+
+    Raises
+    ------
+    PortTakenError, ClusterError
+    """
+    structlog.configure(logger_factory=structlog.PrintLoggerFactory(sys.stderr))
+    bound = listen(port)
+    if reset:
+        if settings.database_url:
+            raise RundgangError("--reset deletes the private database only; DATABASE_URL names another one.")
+        PrivateCluster(settings.home).remove()
+    with database(settings) as urls:
+        migrate(urls.owner)
+        seed(urls.app, scenario)
+        os.umask(0o077)
+        address = f"http://127.0.0.1:{bound.getsockname()[1]}"
+        _Server(create_app(urls.app, settings), address).run(sockets=[bound])

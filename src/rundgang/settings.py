@@ -1,0 +1,35 @@
+"""Settings, from the environment."""
+
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class Settings(BaseSettings):
+    """What a deployment can set.
+
+    Attributes
+    ----------
+    database_url : str or None
+        Where the data are (`DATABASE_URL`). Without it a private PostgreSQL is started in `home`.
+    migration_database_url : str or None
+        The same database for the role that owns the tables (`MIGRATION_DATABASE_URL`); by default the
+        application's own.
+    home : Path
+        Where the private PostgreSQL lives (`RUNDGANG_HOME`).
+    web : Path
+        The built web client (`RUNDGANG_WEB`).
+    hosts : list of str
+        Host names under which the application answers (`RUNDGANG_HOSTS`, a JSON list).
+    """
+
+    model_config = SettingsConfigDict(env_prefix="RUNDGANG_", frozen=True)
+
+    database_url: str | None = Field(default=None, validation_alias="DATABASE_URL")
+    migration_database_url: str | None = Field(default=None, validation_alias="MIGRATION_DATABASE_URL")
+    home: Path = ROOT / ".local"
+    web: Path = ROOT / "web" / "dist"
+    hosts: list[str] = ["127.0.0.1", "localhost"]

@@ -1,0 +1,1 @@
+"""Alembic migrations, run by `rundgang.store.database.migrate`."""

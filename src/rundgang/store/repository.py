@@ -1,0 +1,224 @@
+"""Reading and writing core models: days, order books and plans."""
+
+from datetime import datetime
+
+from sqlalchemy import text
+from sqlmodel import Session, col, func, select
+
+from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.model import Model
+from rundgang.core.orders import Horizon, Order, Wave
+from rundgang.core.planning.check import Violation, check
+from rundgang.core.planning.plan import Plan
+from rundgang.core.plant import Plant
+from rundgang.core.products import Product
+from rundgang.core.scenario import Conditions, Scenario
+from rundgang.formats.clock import zone_of
+from rundgang.store.tables import LibraryVersion, OrderBook, OrderLine, PlanningDay, PlanVersion
+
+
+class Book(Model):
+    """An order book: which one, since when, and where it came from."""
+
+    number: int
+    created_at: datetime
+    origin: str
+    restores: int | None
+
+
+class StoredPlan(Model):
+    """A plan as it was stored, with the number of the order book it was made for."""
+
+    number: int
+    created_at: datetime
+    book: int
+    plan: Plan
+    violations: tuple[Violation, ...]
+
+
+class NoDayError(RundgangError):
+    """The database holds no day to plan."""
+
+    def __init__(self) -> None:
+        super().__init__("There is no day to plan yet. Start with script/demo, which brings one.")
+
+
+class Repository:
+    """The current day, through one database session."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+
+    def is_empty(self) -> bool:
+        """Whether there is no day yet."""
+        return self.session.exec(select(PlanningDay.id).limit(1)).first() is None
+
+    def add_day(self, scenario: Scenario, origin: str) -> None:
+        """Store a scenario as a new day with its first order book."""
+        data = scenario.model_dump(mode="json")
+        library = LibraryVersion(plant=data["plant"], products=data["products"])
+        self.session.add(library)
+        self.session.flush()
+        day = PlanningDay(
+            library_id=_key(library.id),
+            starts_at=scenario.horizon.starts_at,
+            minutes=scenario.horizon.minutes,
+            waves=data["waves"],
+            conditions=data["conditions"],
+        )
+        self.session.add(day)
+        self.session.flush()
+        self._write_book(day, scenario.orders, origin, None)
+        self.session.commit()
+
+    def scenario(self, book: int | None = None) -> Scenario:
+        """The day with the orders of a book, by default the newest."""
+        day = self._day()
+        return self._scenario(day, self._book(day, book))
+
+    def book(self) -> Book:
+        """The newest order book."""
+        return _as_book(self._book(self._day(), None))
+
+    def replace_orders(self, orders: tuple[Order, ...], origin: str) -> Book:
+        """Store the next order book of the day."""
+        day = self._locked_day()
+        book = self._write_book(day, orders, origin, None)
+        self.session.commit()
+        return _as_book(book)
+
+    def add_orders(self, orders: tuple[Order, ...], origin: str) -> Book:
+        """Store the next order book: the newest one's orders and these."""
+        day = self._locked_day()
+        kept = self._scenario(day, self._book(day, None)).orders
+        numbers = {order.id for order in kept}
+        twice = [order.id for order in orders if order.id in numbers]
+        if twice:
+            raise RundgangError(f"Order {twice[0]} is in the day already. Allowed: a number that is not.")
+        book = self._write_book(day, (*kept, *orders), origin, None)
+        self.session.commit()
+        return _as_book(book)
+
+    def books(self) -> tuple[Book, ...]:
+        """All order books of the day, newest first."""
+        query = select(OrderBook).where(OrderBook.day_id == self._day().id)
+        found = self.session.exec(query.order_by(col(OrderBook.number).desc()))
+        return tuple(_as_book(book) for book in found)
+
+    def restore_orders(self, number: int) -> Book:
+        """Store the next order book: a copy of an earlier one. Undo and redo are both this."""
+        day = self._locked_day()
+        orders = self._scenario(day, self._book(day, number)).orders
+        book = self._write_book(day, orders, f"book {number} brought back", number)
+        self.session.commit()
+        return _as_book(book)
+
+    def add_plan(self, scenario: Scenario, book: int, plan: Plan) -> StoredPlan:
+        """Check a plan and store it under the next number."""
+        day = self._locked_day()
+        violations = check(scenario, plan)
+        last = self.session.exec(select(func.max(PlanVersion.number)).where(PlanVersion.day_id == day.id)).one()
+        version = PlanVersion(
+            day_id=_key(day.id),
+            number=(last or 0) + 1,
+            book_id=_key(self._book(day, book).id),
+            document=plan.model_dump(mode="json"),
+            violations=[violation.model_dump(mode="json") for violation in violations],
+        )
+        self.session.add(version)
+        self.session.commit()
+        return self._as_plan(version)
+
+    def plan(self, number: int | None = None) -> StoredPlan:
+        """A plan of the day, by default the newest, or UnknownItemError."""
+        query = select(PlanVersion).where(PlanVersion.day_id == self._day().id)
+        if number is not None:
+            query = query.where(PlanVersion.number == number)
+        version = self.session.exec(query.order_by(col(PlanVersion.number).desc()).limit(1)).first()
+        if version is None:
+            raise UnknownItemError("plan", "yet" if number is None else str(number))
+        return self._as_plan(version)
+
+    def newest_plan(self) -> StoredPlan | None:
+        """The newest plan of the day, if there is one."""
+        try:
+            return self.plan()
+        except UnknownItemError:
+            return None
+
+    def _day(self) -> PlanningDay:
+        day = self.session.exec(select(PlanningDay).order_by(col(PlanningDay.id).desc()).limit(1)).first()
+        if day is None:
+            raise NoDayError
+        return day
+
+    def _locked_day(self) -> PlanningDay:
+        """The day, with numbering to itself until the transaction ends."""
+        day = self._day()
+        self.session.execute(text("SELECT pg_advisory_xact_lock(:day)"), {"day": day.id})
+        return day
+
+    def _book(self, day: PlanningDay, number: int | None) -> OrderBook:
+        query = select(OrderBook).where(OrderBook.day_id == day.id)
+        if number is not None:
+            query = query.where(OrderBook.number == number)
+        book = self.session.exec(query.order_by(col(OrderBook.number).desc()).limit(1)).first()
+        if book is None:
+            raise UnknownItemError("order book", str(number))
+        return book
+
+    def _write_book(self, day: PlanningDay, orders: tuple[Order, ...], origin: str, restores: int | None) -> OrderBook:
+        last = self.session.exec(select(func.max(OrderBook.number)).where(OrderBook.day_id == day.id)).one()
+        book = OrderBook(day_id=_key(day.id), number=(last or 0) + 1, origin=origin, restores=restores)
+        self.session.add(book)
+        self.session.flush()
+        self.session.add_all(
+            OrderLine(
+                book_id=_key(book.id),
+                position=position,
+                order_no=order.id,
+                product=order.product,
+                wave=order.wave,
+                packs=order.packs,
+            )
+            for position, order in enumerate(orders)
+        )
+        self.session.flush()
+        return book
+
+    def _scenario(self, day: PlanningDay, book: OrderBook) -> Scenario:
+        library = self.session.get_one(LibraryVersion, day.library_id)
+        rows = self.session.exec(
+            select(OrderLine).where(OrderLine.book_id == book.id).order_by(col(OrderLine.position))
+        )
+        scenario = Scenario(
+            plant=Plant.model_validate(library.plant),
+            products=tuple(Product.model_validate(product) for product in library.products),
+            horizon=Horizon(starts_at=day.starts_at, minutes=day.minutes),
+            waves=tuple(Wave.model_validate(wave) for wave in day.waves),
+            orders=tuple(Order(id=row.order_no, product=row.product, wave=row.wave, packs=row.packs) for row in rows),
+            conditions=Conditions.model_validate(day.conditions),
+        )
+        starts = day.starts_at.astimezone(zone_of(scenario))
+        return scenario.model_copy(update={"horizon": Horizon(starts_at=starts, minutes=day.minutes)})
+
+    def _as_plan(self, version: PlanVersion) -> StoredPlan:
+        book = self.session.get_one(OrderBook, version.book_id)
+        assert version.created_at is not None  # noqa: S101  (set by the database)
+        return StoredPlan(
+            number=version.number,
+            created_at=version.created_at,
+            book=book.number,
+            plan=Plan.model_validate(version.document),
+            violations=tuple(Violation.model_validate(violation) for violation in version.violations),
+        )
+
+
+def _key(value: int | None) -> int:
+    assert value is not None  # noqa: S101  (set by the flush)
+    return value
+
+
+def _as_book(book: OrderBook) -> Book:
+    assert book.created_at is not None  # noqa: S101  (set by the database)
+    return Book(number=book.number, created_at=book.created_at, origin=book.origin, restores=book.restores)

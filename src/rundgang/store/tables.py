@@ -1,0 +1,84 @@
+"""The tables. Each row is written once; what changes is a new row with the next number."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import CheckConstraint, Column, DateTime, UniqueConstraint, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlmodel import Field, SQLModel
+
+
+def _written_at() -> Any:
+    return Field(default=None, sa_column=Column(DateTime(timezone=True), server_default=func.now(), nullable=False))
+
+
+def _document() -> Any:
+    return Field(sa_column=Column(JSONB, nullable=False))
+
+
+class LibraryVersion(SQLModel, table=True):
+    """The plant and its products, as core documents."""
+
+    __tablename__ = "library_version"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    plant: dict[str, Any] = _document()
+    products: list[Any] = _document()
+
+
+class PlanningDay(SQLModel, table=True):
+    """A horizon to plan: its start and length, its lorries, the dough room's conditions."""
+
+    __tablename__ = "planning_day"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    library_id: int = Field(foreign_key="library_version.id")
+    starts_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    minutes: int
+    waves: list[Any] = _document()
+    conditions: dict[str, Any] = _document()
+
+
+class OrderBook(SQLModel, table=True):
+    """All orders of a day at one moment; importing or undoing writes the next one."""
+
+    __tablename__ = "order_book"
+    __table_args__ = (UniqueConstraint("day_id", "number"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    day_id: int = Field(foreign_key="planning_day.id")
+    number: int
+    origin: str
+    restores: int | None = None
+
+
+class OrderLine(SQLModel, table=True):
+    """One order of a book."""
+
+    __tablename__ = "order_line"
+    __table_args__ = (UniqueConstraint("book_id", "order_no"), CheckConstraint("packs > 0"))
+
+    book_id: int = Field(foreign_key="order_book.id", primary_key=True)
+    position: int = Field(primary_key=True)
+    order_no: str
+    product: str
+    wave: str
+    packs: int
+
+
+class PlanVersion(SQLModel, table=True):
+    """A plan, whole, with the order book it was made for and what the independent check found."""
+
+    __tablename__ = "plan_version"
+    __table_args__ = (UniqueConstraint("day_id", "number"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    day_id: int = Field(foreign_key="planning_day.id")
+    number: int
+    book_id: int = Field(foreign_key="order_book.id")
+    document: dict[str, Any] = _document()
+    violations: list[Any] = _document()
