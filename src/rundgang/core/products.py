@@ -63,12 +63,12 @@ class BatchStep(Model):
             raise ValueError(f"max_age_min is {self.max_age_min:g}; allowed: above rest_min, {self.rest_min:g}")
         return self
 
-    @property
+    @cached_property
     def mix_min(self) -> float:
         """Minutes from the first turn of the arm to the last."""
         return sum(phase.minutes for phase in self.phases)
 
-    @property
+    @cached_property
     def cycle_min(self) -> float:
         """Minutes one dough occupies its mixer: charge + mix + discharge."""
         return self.charge_min + self.mix_min + self.discharge_min
@@ -212,7 +212,7 @@ class Product(Model):
         """All steps after mixing, in order."""
         return tuple(step for step in self.route if not isinstance(step, BatchStep))
 
-    @property
+    @cached_property
     def scaling_g(self) -> float:
         """Scaling weight, g: baked / (1 − bake loss)."""
         return self.baked_g / (1 - self.bake_loss)

@@ -7,6 +7,7 @@ for every one of its doughs. Doughs are mixed as late as they may be, so none is
 
 from collections.abc import Iterable, Iterator
 from itertools import groupby
+from typing import Literal, NamedTuple
 
 from rundgang.core.balance import (
     MINUTES_PER_HOUR,
@@ -20,13 +21,40 @@ from rundgang.core.batching import BatchLimits, BatchSplit, batch_limits, dough_
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.planning.headway import Headways, cleaning, headways
 from rundgang.core.planning.lots import Lot
-from rundgang.core.planning.plan import Batch, Binding, Reason, Run
+from rundgang.core.planning.plan import Batch, Binding, Run
 from rundgang.core.plant import Line
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
 
 SAME_MOMENT_MIN = 1e-9
 """Two times closer than this are the same moment, min."""
+
+
+class Slot(NamedTuple):
+    """A dough's mixer, when charging begins, and when its first and last piece are divided."""
+
+    mixer: str
+    begin: float
+    divided: float
+    last: float
+    pieces: int
+
+
+class Placed(NamedTuple):
+    """A run with its times, as light as a search needs it; `as_runs` makes the plan's models of them."""
+
+    product: str
+    start_min: float
+    feed_min: float
+    scaled_per_h: float
+    packs: int
+    packs_wanted: int
+    first_pack_min: float
+    last_pack_min: float
+    slots: tuple[Slot, ...]
+    split: BatchSplit
+    after: int | None
+    waits: Literal["opening", "headway", "mixers"]
 
 
 class Shop:
@@ -50,10 +78,14 @@ class Shop:
         self.pace = {p.id: self._make_up_pace(p) for p in self.products.values()}
         self.transit = {p.id: transit_min(self.line, p) for p in self.products.values()}
         self._limits: dict[str, BatchLimits] = {}
-        self._cleaning = {
+        self._splits: dict[tuple[str, int], BatchSplit] = {}
+        self.mixer_cleaning = {
             (first.id, then.id): cleaning(scenario, self.line.mixers.changeover, first, then)
             for first in self.products.values()
             for then in self.products.values()
+        }
+        self.mixer_cleaning_min = {
+            pair: sum(reason.minutes for reason in reasons) for pair, reasons in self.mixer_cleaning.items()
         }
 
     def limits(self, product: Product) -> BatchLimits:
@@ -64,9 +96,12 @@ class Shop:
             self._limits[product.id] = batch_limits(product, mixers.min_fill_kg, mixers.max_fill_kg, by_age)
         return self._limits[product.id]
 
-    def mixer_cleaning(self, first: str, then: str) -> tuple[Reason, ...]:
-        """Cleaning of a mixer between two products' doughs."""
-        return self._cleaning[first, then]
+    def split(self, product: Product, packs: int) -> BatchSplit:
+        """The doughs for so many packs, by the policy chosen for the product."""
+        key = product.id, packs
+        if key not in self._splits:
+            self._splits[key] = split(product, packs, self.limits(product), self.policy[product.id])
+        return self._splits[key]
 
     def _make_up_pace(self, product: Product) -> float:
         """Target, as far as everything after the mixers carries it, scaled pieces/h."""
@@ -94,7 +129,11 @@ def merged(sequence: Iterable[Lot]) -> Iterator[tuple[str, int]]:
         yield product, sum(lot.packs for lot in group)
 
 
-def decode(shop: Shop, sequence: Iterable[Lot]) -> tuple[Run, ...]:
+Mixers = dict[str, tuple[float, str | None]]
+"""By mixer: when its last dough is out, and of which product that was."""
+
+
+def decode(shop: Shop, sequence: Iterable[Lot]) -> tuple[Placed, ...]:
     """Runs with times for an order of lots.
 
     Raises
@@ -102,136 +141,131 @@ def decode(shop: Shop, sequence: Iterable[Lot]) -> tuple[Run, ...]:
     InfeasibleError
         A product's smallest dough would be too old, or the last packs fall outside the horizon.
     """
-    runs: list[Run] = []
+    runs: list[Placed] = []
     stock = dict.fromkeys(shop.products, 0)
-    mixers: dict[str, tuple[float, str | None]] = dict.fromkeys(shop.line.mixers.mixers, (0.0, None))
+    mixers: Mixers = dict.fromkeys(shop.line.mixers.mixers, (0.0, None))
     for product_id, ordered in merged(sequence):
         wanted = ordered - stock[product_id]
         stock[product_id] = max(0, -wanted)
         if wanted <= 0:
             continue
-        product = shop.products[product_id]
-        cut = split(product, wanted, shop.limits(product), shop.policy[product_id])
-        stock[product_id] = cut.surplus_packs
-        run = _place(shop, product, cut, wanted, runs, mixers)
-        for batch in run.batches:
-            mixers[batch.mixer] = (batch.discharged_min, product_id)
+        run, mixers = _place(shop, shop.products[product_id], wanted, runs, mixers)
+        stock[product_id] = run.split.surplus_packs
         runs.append(run)
     horizon = shop.scenario.horizon.minutes
-    if runs and max(run.last_pack_min for run in runs) > horizon:
-        late = max(runs, key=lambda run: run.last_pack_min)
+    late = max(runs, key=lambda run: run.last_pack_min, default=None)
+    if late and late.last_pack_min > horizon:
         raise InfeasibleError(
-            f"{late.id} {shop.products[late.product].name} would give its last pack "
+            f"The run of {late.packs:,} packs of {shop.products[late.product].name} would give its last pack "
             f"{late.last_pack_min - horizon:.0f} min after the horizon ends. "
             "Allowed: fewer packs, a longer horizon, or a faster line."
         )
     return tuple(runs)
 
 
-def _place(
-    shop: Shop,
-    product: Product,
-    cut: BatchSplit,
-    wanted: int,
-    runs: list[Run],
-    mixers: dict[str, tuple[float, str | None]],
-) -> Run:
+def _place(shop: Shop, product: Product, wanted: int, runs: list[Placed], mixers: Mixers) -> tuple[Placed, Mixers]:
+    """The earliest legal start of a run after those placed, and the mixers after it."""
+    cut = shop.split(product, wanted)
     pace = fed_pace(shop, product, cut.pieces)
-    start, binding = _after_runs(shop, product, runs)
-    batches, delay, waits_for = _mix(shop, product, cut, pace, start, mixers)
+    start, after = _after_runs(shop, product, runs)
+    waits: Literal["opening", "headway", "mixers"] = "opening" if after is None else "headway"
+    slots, used, delay = _mix(shop, product, cut, pace, start, mixers)
     while delay > SAME_MOMENT_MIN:
         start += delay
-        binding = Binding(
-            kind="mixers",
-            after=runs[-1].id if runs else None,
-            station=shop.line.mixers.id,
-            reasons=waits_for,
-        )
-        batches, delay, waits_for = _mix(shop, product, cut, pace, start, mixers)
-    pieces = sum(cut.pieces)
-    feed = MINUTES_PER_HOUR * pieces / pace
-    return Run(
-        id=f"R{len(runs) + 1}",
-        product=product.id,
-        line=shop.line.id,
-        start_min=start,
-        feed_min=feed,
-        scaled_per_h=pace,
-        pieces=pieces,
-        packs=cut.packs,
-        packs_wanted=wanted,
-        first_pack_min=start + shop.transit[product.id],
-        last_pack_min=start + shop.transit[product.id] + feed,
-        batches=batches,
-        split=cut,
-        binding=binding,
-    )
+        after, waits = len(runs) - 1 if runs else None, "mixers"
+        slots, used, delay = _mix(shop, product, cut, pace, start, mixers)
+    feed = MINUTES_PER_HOUR * sum(cut.pieces) / pace
+    first = start + shop.transit[product.id]
+    placed = Placed(product.id, start, feed, pace, cut.packs, wanted, first, first + feed, slots, cut, after, waits)
+    return placed, used
 
 
-def _after_runs(shop: Shop, product: Product, runs: list[Run]) -> tuple[float, Binding]:
-    """Earliest start by the opening and by every run before, and which of them binds."""
-    start = product.mixing.cycle_min + product.mixing.rest_min
-    binding = Binding(kind="opening")
-    for run in runs:
+def _after_runs(shop: Shop, product: Product, runs: list[Placed]) -> tuple[float, int | None]:
+    """Earliest start by the opening and by every run before, and the index of the run that binds."""
+    start, after = product.mixing.cycle_min + product.mixing.rest_min, None
+    for index, run in enumerate(runs):
         pair = shop.headways.get((run.product, product.id))
-        if pair is None:
-            continue
-        earliest = run.start_min + run.feed_min + pair.beyond_feed_min
-        if earliest > start:
-            start = earliest
-            binding = Binding(
-                kind="headway",
-                after=run.id,
-                station=pair.station,
-                gap_min=pair.gap.minutes,
-                reasons=pair.gap.reasons,
-            )
-    return start, binding
+        if pair and run.start_min + run.feed_min + pair.beyond_feed_min > start:
+            start, after = run.start_min + run.feed_min + pair.beyond_feed_min, index
+    return start, after
 
 
 def _mix(
-    shop: Shop,
-    product: Product,
-    cut: BatchSplit,
-    pace: float,
-    start: float,
-    mixers: dict[str, tuple[float, str | None]],
-) -> tuple[tuple[Batch, ...], float, tuple[Reason, ...]]:
+    shop: Shop, product: Product, cut: BatchSplit, pace: float, start: float, mixers: Mixers
+) -> tuple[tuple[Slot, ...], Mixers, float]:
     """Give every dough its mixer; the delay is how much too late the latest-freed mixer comes, min."""
-    step = product.mixing
-    free = dict(mixers)
-    batches: list[Batch] = []
-    delay = 0.0
-    waits_for: tuple[Reason, ...] = ()
-    divided = start
-    for number, pieces in enumerate(cut.pieces, start=1):
-        begin = divided - step.rest_min - step.cycle_min
-        ready = {name: _freed(shop, held, product.id) for name, held in free.items()}
-        mixer = min(ready, key=lambda name: ready[name])
-        if ready[mixer] - begin > max(delay, SAME_MOMENT_MIN):
-            delay = ready[mixer] - begin
-            before = free[mixer][1]
-            waits_for = shop.mixer_cleaning(before, product.id) if before else ()
+    before_divider = product.mixing.rest_min + product.mixing.cycle_min
+    used = dict(mixers)
+    slots: list[Slot] = []
+    delay, divided = 0.0, start
+    for pieces in cut.pieces:
+        begin = divided - before_divider
+        ready, mixer = min((_freed(shop, held, product.id), name) for name, held in used.items())
+        delay = max(delay, ready - begin)
         last = divided + MINUTES_PER_HOUR * pieces / pace
-        discharged = begin + step.cycle_min
-        batches.append(
-            Batch(
-                number=number,
-                mixer=mixer,
-                start_min=begin,
-                discharged_min=discharged,
-                divided_min=divided,
-                last_piece_min=last,
-                pieces=pieces,
-                dough_g=dough_grams(product, pieces),
-            )
-        )
-        free[mixer] = (discharged, product.id)
+        slots.append(Slot(mixer, begin, divided, last, pieces))
+        used[mixer] = (begin + product.mixing.cycle_min, product.id)
         divided = last
-    return tuple(batches), delay, waits_for
+    return tuple(slots), used, delay
 
 
 def _freed(shop: Shop, held: tuple[float, str | None], product_id: str) -> float:
     """When a mixer is free and clean for a product, min."""
     until, before = held
-    return until + sum(r.minutes for r in shop.mixer_cleaning(before, product_id)) if before else until
+    return until + shop.mixer_cleaning_min[before, product_id] if before else until
+
+
+def as_runs(shop: Shop, placed: tuple[Placed, ...]) -> tuple[Run, ...]:
+    """The plan's runs, numbered in order, with batches and what binds each start."""
+    return tuple(
+        Run(
+            id=f"R{number}",
+            product=run.product,
+            line=shop.line.id,
+            start_min=run.start_min,
+            feed_min=run.feed_min,
+            scaled_per_h=run.scaled_per_h,
+            pieces=sum(run.split.pieces),
+            packs=run.packs,
+            packs_wanted=run.packs_wanted,
+            first_pack_min=run.first_pack_min,
+            last_pack_min=run.last_pack_min,
+            batches=_batches(shop.products[run.product], run),
+            split=run.split,
+            binding=_binding(shop, run, placed),
+        )
+        for number, run in enumerate(placed, start=1)
+    )
+
+
+def _batches(product: Product, run: Placed) -> tuple[Batch, ...]:
+    return tuple(
+        Batch(
+            number=number,
+            mixer=slot.mixer,
+            start_min=slot.begin,
+            discharged_min=slot.begin + product.mixing.cycle_min,
+            divided_min=slot.divided,
+            last_piece_min=slot.last,
+            pieces=slot.pieces,
+            dough_g=dough_grams(product, slot.pieces),
+        )
+        for number, slot in enumerate(run.slots, start=1)
+    )
+
+
+def _binding(shop: Shop, run: Placed, placed: tuple[Placed, ...]) -> Binding:
+    if run.after is None:
+        return Binding(kind=run.waits)
+    before = f"R{run.after + 1}"
+    if run.waits == "mixers":
+        cleaned = shop.mixer_cleaning[placed[run.after].product, run.product]
+        return Binding(kind="mixers", after=before, station=shop.line.mixers.id, reasons=cleaned)
+    pair = shop.headways[placed[run.after].product, run.product]
+    return Binding(
+        kind="headway",
+        after=before,
+        station=pair.station,
+        gap_min=pair.gap.minutes,
+        reasons=pair.gap.reasons,
+    )

@@ -8,14 +8,15 @@ from bisect import bisect_left
 from itertools import pairwise
 
 from rundgang.core.balance import MINUTES_PER_HOUR
+from rundgang.core.planning.decode import Placed
 from rundgang.core.planning.lots import Lot
-from rundgang.core.planning.plan import Run, Score, WaveOutcome
+from rundgang.core.planning.plan import Score, WaveOutcome
 
 ON_TIME_MIN = 1e-6
 """A pack made this little after the lorry leaves is on time, min."""
 
 
-def outcomes(lots: tuple[Lot, ...], runs: tuple[Run, ...]) -> tuple[WaveOutcome, ...]:
+def outcomes(lots: tuple[Lot, ...], runs: tuple[Placed, ...]) -> tuple[WaveOutcome, ...]:
     """What every wave gets of every product, in the order of the lots (by departure)."""
     found = []
     given: dict[str, int] = {}
@@ -27,7 +28,7 @@ def outcomes(lots: tuple[Lot, ...], runs: tuple[Run, ...]) -> tuple[WaveOutcome,
     return tuple(found)
 
 
-def _outcome(lot: Lot, runs: tuple[Run, ...], first: int) -> WaveOutcome:
+def _outcome(lot: Lot, runs: tuple[Placed, ...], first: int) -> WaveOutcome:
     """The lot's packs are those from number first + 1 on, counted over the product's runs in order."""
     short, hours, ready = 0, 0.0, None
     before, reached = 0, 0
@@ -51,17 +52,17 @@ def _outcome(lot: Lot, runs: tuple[Run, ...], first: int) -> WaveOutcome:
     )
 
 
-def made_at(run: Run, pack: int) -> float:
+def made_at(run: Placed, pack: int) -> float:
     """When pack number `pack` of a run is made, min."""
     return run.first_pack_min + run.feed_min * pack / run.packs
 
 
-def _late_from(run: Run, departs_min: float, begin: int, end: int) -> int:
+def _late_from(run: Placed, departs_min: float, begin: int, end: int) -> int:
     """How many packs of the run, of those up to `end` and not before `begin`, are made in time."""
     return bisect_left(range(begin, end), departs_min + ON_TIME_MIN, key=lambda pack: made_at(run, pack + 1)) + begin
 
 
-def _late_hours(run: Run, departs_min: float, late: int, end: int) -> float:
+def _late_hours(run: Placed, departs_min: float, late: int, end: int) -> float:
     """Packs x hours late of the packs numbered late + 1 to end: an arithmetic series."""
     count = end - late
     numbers = count * (late + 1 + end) / 2
@@ -69,7 +70,7 @@ def _late_hours(run: Run, departs_min: float, late: int, end: int) -> float:
     return minutes / MINUTES_PER_HOUR if count else 0.0
 
 
-def score(runs: tuple[Run, ...], waves: tuple[WaveOutcome, ...]) -> Score:
+def score(runs: tuple[Placed, ...], waves: tuple[WaveOutcome, ...]) -> Score:
     """The parts a plan is judged by."""
     ordered = sum(wave.packs for wave in waves)
     return Score(

@@ -1,20 +1,21 @@
 """The order of the lots: a simple rule, then small changes kept while they are no worse.
 
 The rule puts the earliest lorry first and, within it, the product already on the line, then the one
-that can follow soonest. The search moves one lot elsewhere or swaps two, keeps what is no worse, and
-stops when the caller says so. Few enough lots are simply tried in every order, which proves the best.
+that can follow soonest. The search moves lots and runs about, keeps what is no worse, leaps where it is
+stuck, and stops when the caller says so. Few enough lots are simply tried in every order, which proves
+the best.
 """
 
 from collections.abc import Callable
-from itertools import permutations
+from itertools import groupby, permutations
 from math import factorial
 from random import Random
 from typing import NamedTuple
 
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.planning.decode import Shop, decode
+from rundgang.core.planning.decode import Placed, Shop, as_runs, decode, merged
 from rundgang.core.planning.lots import Lot, lots_of
-from rundgang.core.planning.plan import Plan, Run, Score, WaveOutcome
+from rundgang.core.planning.plan import Plan, Score, WaveOutcome
 from rundgang.core.planning.score import outcomes, score
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
@@ -32,6 +33,12 @@ StopCriterion = Callable[[Progress], bool]
 EVERY_ORDER_UP_TO = 120
 """As many orders as are tried one and all instead of searched: five lots."""
 
+PATIENCE = 40
+"""Changes tried without gain before the search leaps."""
+
+LEAP = 3
+"""Changes made at once in a leap."""
+
 RULE = "earliest lorry first; for the same lorry the product on the line, then the one that can follow soonest"
 
 
@@ -40,13 +47,13 @@ def after_evaluations(most: int, idle: int) -> StopCriterion:
     return lambda progress: progress.evaluated >= most or progress.since_better >= idle
 
 
-THOROUGH_ENOUGH = after_evaluations(most=400, idle=150)
+THOROUGH_ENOUGH = after_evaluations(most=1_000, idle=500)
 """The stop criterion when none is given: the same seed gives the same plan on every machine."""
 
 
 class _Tried(NamedTuple):
     sequence: tuple[Lot, ...]
-    runs: tuple[Run, ...]
+    runs: tuple[Placed, ...]
     waves: tuple[WaveOutcome, ...]
     score: Score
 
@@ -110,8 +117,9 @@ def make_plan(
         rule = f"{RULE}; then every order of the {len(lots)} lots tried: proved best"
     else:
         best, tried = _improve(shop, lots, start, Random(seed), stop)  # noqa: S311  (a search, not a secret)
-        rule = f"{RULE}; then {tried - 1} changes tried, each kept if no worse"
-    return Plan(line=line_id, rule=rule, evaluated=tried, runs=best.runs, waves=best.waves, score=best.score)
+        rule = f"{RULE}; then {tried - 1} changes tried, small ones kept if no worse"
+    runs = as_runs(shop, best.runs)
+    return Plan(line=line_id, rule=rule, evaluated=tried, runs=runs, waves=best.waves, score=best.score)
 
 
 def _try(shop: Shop, lots: tuple[Lot, ...], sequence: tuple[Lot, ...]) -> _Tried:
@@ -139,27 +147,49 @@ def _every_order(shop: Shop, lots: tuple[Lot, ...], start: tuple[Lot, ...]) -> t
 def _improve(
     shop: Shop, lots: tuple[Lot, ...], start: tuple[Lot, ...], random: Random, stop: StopCriterion
 ) -> tuple[_Tried, int]:
-    best = _try(shop, lots, start)
-    tried, since_better = 1, 0
+    """Keep changes that are no worse; when nothing has helped for a while, leap from the best and go on."""
+    best = here = _try(shop, lots, start)
+    seen: dict[tuple[tuple[str, int], ...], _Tried] = {}
+    tried, since_better, stuck = 1, 0, 0
     while not stop(Progress(tried, since_better)):
-        tried += 1
-        since_better += 1
-        try:
-            candidate = _try(shop, lots, _changed(best.sequence, random))
-        except InfeasibleError:
-            continue
+        leap = stuck >= PATIENCE
+        order = best.sequence if leap else here.sequence
+        for _ in range(LEAP if leap else 1):
+            order = _changed(order, random)
+        tried, since_better, stuck = tried + 1, since_better + 1, 0 if leap else stuck + 1
+        runs = tuple(merged(order))
+        if runs not in seen:
+            try:
+                seen[runs] = _try(shop, lots, order)
+            except InfeasibleError:
+                continue
+        candidate = seen[runs]._replace(sequence=order)
+        if candidate.score.key < here.score.key:
+            stuck = 0
+        if leap or candidate.score.key <= here.score.key:
+            here = candidate
         if candidate.score.key < best.score.key:
-            since_better = 0
-        if candidate.score.key <= best.score.key:
-            best = candidate
+            best, since_better = candidate, 0
     return best, tried
 
 
 def _changed(sequence: tuple[Lot, ...], random: Random) -> tuple[Lot, ...]:
+    """One small change: swap two lots, move one, move a whole run, or bring a lot to its own product."""
     order = list(sequence)
     here, there = random.sample(range(len(order)), 2)
-    if random.random() < 0.5:
+    kind = random.randrange(4)
+    if kind == 0:
         order[here], order[there] = order[there], order[here]
-    else:
+        return tuple(order)
+    if kind == 1:
         order.insert(there, order.pop(here))
+        return tuple(order)
+    if kind == 2:
+        runs = [list(group) for _, group in groupby(order, key=lambda lot: lot.product)]
+        moved = runs.pop(random.randrange(len(runs)))
+        runs.insert(random.randrange(len(runs) + 1), moved)
+        return tuple(lot for run in runs for lot in run)
+    lot = order.pop(here)
+    own = [place for place, other in enumerate(order) if other.product == lot.product]
+    order.insert(random.choice(own) + random.randrange(2) if own else there, lot)
     return tuple(order)
