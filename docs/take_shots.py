@@ -1,0 +1,120 @@
+"""Takes a picture of each main view on the demo day: `script/shots [--out FOLDER] [NAME …]`."""
+
+import argparse
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from rundgang.store.cluster import free_port
+
+ROOT = Path(__file__).resolve().parents[1]
+DAY = "2026-03-11"
+NOW = "2026-03-11T02:05:00+01:00"
+CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+FLAGS = [
+    *("--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"),
+    *("--disable-component-update", "--disable-sync"),
+]
+FAULTY = """order,dispatch,product,packs
+4201,2026-03-11 05:45,Lantern Plain,300
+4202,2026-03-11 05:50,Harvest Sesame,120
+4203,2026-03-11 12:00,Plum ring,80
+4204,2026-03-11 12:00,Pear & Cardamom,-40
+4205,2026-03-11 12:00,Pear & Cardamom,160
+"""
+
+
+def orders(page: Page) -> None:
+    """The orders with a file read and its wrong rows named."""
+    page.goto("/orders")
+    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_label("Rows pasted from a sheet").fill(FAULTY)
+    page.get_by_role("button", name="Read the pasted rows").click()
+    page.get_by_text("Nothing has been taken yet").wait_for()
+
+
+def plan(page: Page) -> None:
+    """The plan with a run chosen."""
+    page.goto("/plan/1?run=R3")
+    page.get_by_text("Why not earlier").wait_for()
+
+
+def waves(page: Page) -> None:
+    """The plan with nothing chosen."""
+    page.goto("/plan/1")
+    page.get_by_text("What each lorry gets").wait_for()
+
+
+def line(page: Page) -> None:
+    """The line at a product's target."""
+    page.goto("/line/ring-line/harvest-sesame")
+    page.get_by_text("One change").wait_for()
+
+
+def dough(page: Page) -> None:
+    """A batch card with a late addition."""
+    page.goto("/dough/1/R2/4")
+    page.get_by_role("heading", name="Water for this batch").wait_for()
+
+
+def paper(page: Page) -> None:
+    """The day as it is printed."""
+    page.goto("/print/1")
+    page.get_by_role("button", name="Print", exact=True).wait_for()
+
+
+def night(page: Page) -> None:
+    """The plan in the dark theme."""
+    page.get_by_role("button", name="Light / dark").click()
+    plan(page)
+
+
+VIEWS = {view.__name__: view for view in (orders, plan, waves, line, dough, paper, night)}
+
+
+def main() -> None:
+    """Start the application on the demo day, take the pictures, stop it."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("names", nargs="*", choices=[[], *VIEWS], default=[], metavar="NAME")
+    parser.add_argument("--out", type=Path, default=ROOT / "docs" / "screenshots")
+    wanted = parser.parse_args()
+    wanted.out.mkdir(parents=True, exist_ok=True)
+    port = free_port()
+    with tempfile.TemporaryDirectory() as home:
+        Path(home).chmod(0o755)
+        environment = {**os.environ, "RUNDGANG_HOME": home}
+        environment.pop("DATABASE_URL", None)
+        command = [sys.executable, "-m", "rundgang.cli", "serve", "--port", str(port), "--day", DAY]
+        server = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
+        try:
+            assert server.stdout is not None
+            server.stdout.readline()
+            take(f"http://127.0.0.1:{port}", wanted.names or list(VIEWS), wanted.out)
+        finally:
+            server.send_signal(signal.SIGINT)
+            server.wait(30)
+
+
+def take(address: str, names: list[str], out: Path) -> None:
+    """One picture a view, 1280 x 800."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        for name in names:
+            page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+            page.clock.set_fixed_time(NOW)
+            page.goto("/plan")
+            VIEWS[name](page)
+            page.evaluate("document.fonts.ready")
+            page.wait_for_timeout(400)
+            page.screenshot(path=out / f"{name}.png")
+            page.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

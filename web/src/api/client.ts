@@ -1,0 +1,42 @@
+/** The typed client of Rundgang's API, and its errors as people should read them. */
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Day = Schemas["DayView"];
+export type PlanView = Schemas["PlanView"];
+export type Run = Schemas["Run"];
+export type Timeline = Schemas["Timeline"];
+export type Meeting = Schemas["Meeting"];
+export type Card = Schemas["BatchCard"];
+export type LineBalance = Schemas["LineBalance"];
+export type OrderFile = Schemas["OrderFile"];
+
+export const api = createClient<paths>();
+
+/** A refusal: what is wrong, and each fault on a line of its own. */
+export class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    title: string,
+    readonly faults: string[],
+  ) {
+    super(title);
+  }
+}
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** The data of an answer, or a Refusal. */
+export async function asked<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let settled: Answer<T>;
+  try {
+    settled = await answer;
+  } catch {
+    throw new Refusal(0, "Rundgang does not answer. Is it still running? Nothing was changed.", []);
+  }
+  if (settled.data !== undefined) return settled.data;
+  const problem = (settled.error ?? {}) as { title?: string; faults?: string[] };
+  const title = problem.title ?? `The application answered ${settled.response.status}.`;
+  throw new Refusal(settled.response.status, title, problem.faults ?? []);
+}

@@ -1,0 +1,85 @@
+/** What the screens ask for, each under one key, and what a change makes stale. */
+import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, asked, Refusal, type Schemas } from "./client";
+
+export const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      retry: (failures, error) => failures < 2 && error instanceof Refusal && error.status === 0,
+    },
+  },
+});
+
+export const useDay = () => useQuery({ queryKey: ["day"], queryFn: () => asked(api.GET("/api/day")) });
+
+export const useOrders = () => useQuery({ queryKey: ["orders"], queryFn: () => asked(api.GET("/api/orders")) });
+
+export const useBooks = () => useQuery({ queryKey: ["books"], queryFn: () => asked(api.GET("/api/orders/books")) });
+
+/** A plan by its number; without one, the newest. */
+export const usePlan = (number: number | undefined) =>
+  useQuery({
+    queryKey: ["plan", number ?? "newest"],
+    queryFn: () =>
+      number === undefined
+        ? asked(api.GET("/api/plans/newest"))
+        : asked(api.GET("/api/plans/{number}", { params: { path: { number } } })),
+  });
+
+export const useCards = (number: number | undefined) =>
+  useQuery({
+    queryKey: ["cards", number],
+    enabled: number !== undefined,
+    queryFn: () => asked(api.GET("/api/plans/{number}/cards", { params: { path: { number: number ?? 0 } } })),
+  });
+
+export const useBatching = (number: number, run: string) =>
+  useQuery({
+    queryKey: ["batching", number, run],
+    queryFn: () => asked(api.GET("/api/plans/{number}/runs/{run}/batching", { params: { path: { number, run } } })),
+  });
+
+export const useBalance = (line: string, product: string, pace: number | undefined) =>
+  useQuery({
+    queryKey: ["balance", line, product, pace],
+    placeholderData: (previous) => previous,
+    queryFn: () =>
+      asked(api.GET("/api/lines/{line}/balance/{product}", { params: { path: { line, product }, query: { pace } } })),
+  });
+
+/** A change: when it is done, everything shown is asked for again. */
+function useChange<Wish, Done>(change: (wish: Wish) => Promise<Done>) {
+  const client = useQueryClient();
+  return useMutation<Done, Refusal, Wish>({ mutationFn: change, onSuccess: () => client.invalidateQueries() });
+}
+
+export type Upload = { text: Blob; name: string; mode: "add" | "replace" };
+
+const csv = (text: Blob) => ({
+  body: text as unknown as string,
+  bodySerializer: (body: unknown) => body as Blob,
+  headers: { "Content-Type": "text/csv" },
+});
+
+export const useReadOrders = () =>
+  useMutation<Schemas["ReadView"], Refusal, Upload>({
+    mutationFn: ({ text, mode }) => asked(api.POST("/api/orders/read", { params: { query: { mode } }, ...csv(text) })),
+  });
+
+export const useImportOrders = () =>
+  useChange(({ text, name, mode, take }: Upload & { take: "all" | "good" }) =>
+    asked(api.POST("/api/orders/import", { params: { query: { mode, take, name } }, ...csv(text) })),
+  );
+
+export const useRestoreBook = () =>
+  useChange((number: number) =>
+    asked(api.POST("/api/orders/books/{number}/restore", { params: { path: { number } } })),
+  );
+
+export const usePlanDay = () =>
+  useChange((wish: { line: string; seconds?: number; odd_batch?: Record<string, OddBatch> }) =>
+    asked(api.POST("/api/plans", { body: { seed: 0, ...wish } })),
+  );
+
+export type OddBatch = "equal" | "short-last" | "round-up";

@@ -1,0 +1,45 @@
+import { Dialog } from "../ui/Dialog";
+
+const KEYS: [string, [string, string][]][] = [
+  [
+    "Everywhere",
+    [
+      ["1 2 3 4", "Orders, Plan, Dough room, Line"],
+      ["/ or Ctrl K", "go to a run, a product, a screen"],
+      ["?", "these keys"],
+    ],
+  ],
+  [
+    "Plan",
+    [
+      ["j  k", "next run, run before"],
+      ["Esc", "no run chosen"],
+      ["+  −  0", "closer, wider, whole day"],
+      ["← →", "earlier, later"],
+      ["n", "plan the day again"],
+      ["b", "the chosen run's batch cards"],
+    ],
+  ],
+  ["Dough room", [["j  k", "next batch, batch before"]]],
+  ["Line", [["j  k", "next station, station before"]]],
+];
+
+export function Help({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  return (
+    <Dialog open={open} onOpenChange={onOpenChange} title="Keys">
+      {KEYS.map(([where, keys]) => (
+        <section key={where} className="mb-3">
+          <h3 className="font-semibold text-muted text-xs">{where}</h3>
+          <dl>
+            {keys.map(([key, does]) => (
+              <div key={key} className="flex gap-4 border-rule border-b py-1 text-sm">
+                <dt className="w-28 font-bold">{key}</dt>
+                <dd>{does}</dd>
+              </div>
+            ))}
+          </dl>
+        </section>
+      ))}
+    </Dialog>
+  );
+}

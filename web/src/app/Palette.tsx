@@ -1,0 +1,62 @@
+/** Go anywhere by typing: screens, runs of the newest plan, products on their line. */
+import { Command } from "cmdk";
+import { useNavigate } from "react-router";
+import type { Day } from "../api/client";
+import { usePlan } from "../api/queries";
+import { Dialog } from "../ui/Dialog";
+
+type Props = { day: Day; open: boolean; onOpenChange: (open: boolean) => void };
+
+export function Palette({ day, open, onOpenChange }: Props) {
+  return (
+    <Dialog open={open} onOpenChange={onOpenChange} title="Go to">
+      <Places day={day} onGone={() => onOpenChange(false)} />
+    </Dialog>
+  );
+}
+
+function Places({ day, onGone }: { day: Day; onGone: () => void }) {
+  const navigate = useNavigate();
+  const plan = usePlan(undefined).data;
+  const names = new Map(day.products.map((product) => [product.id, product.name]));
+  const places: [string, string][] = [
+    ["Orders", "/orders"],
+    ["Plan", "/plan"],
+    ["Dough room", "/dough"],
+    ["Line", "/line"],
+    ["Print the day", "/print"],
+    ...(plan?.plan.runs ?? []).flatMap((run): [string, string][] => [
+      [`Run ${run.id} ${names.get(run.product)}`, `/plan/${plan?.number}?run=${run.id}`],
+      [`Batch cards of ${run.id} ${names.get(run.product)}`, `/dough/${plan?.number}/${run.id}/1`],
+    ]),
+    ...day.products.map((product): [string, string] => [
+      `Balance ${product.name}`,
+      `/line/${product.line}/${product.id}`,
+    ]),
+  ];
+  return (
+    <Command label="Go to">
+      <Command.Input
+        autoFocus
+        placeholder="A run, a product, a screen"
+        className="w-full rounded-lg border border-trail bg-ground px-3 py-2"
+      />
+      <Command.List className="mt-2">
+        <Command.Empty className="p-3 text-ink-2 text-sm">Nothing of that name.</Command.Empty>
+        {places.map(([name, to]) => (
+          <Command.Item
+            key={to}
+            value={name}
+            onSelect={() => {
+              navigate(to);
+              onGone();
+            }}
+            className="cursor-pointer rounded-md px-3 py-1.5 text-sm data-[selected=true]:bg-crumb"
+          >
+            {name}
+          </Command.Item>
+        ))}
+      </Command.List>
+    </Command>
+  );
+}

@@ -1,0 +1,134 @@
+/** The frame: the walk bar, whose stops carry today's state, and what is reachable from everywhere. */
+import { useEffect, useState } from "react";
+import { NavLink, Outlet, useNavigate } from "react-router";
+import type { Day } from "../api/client";
+import { useBalance, useDay } from "../api/queries";
+import { Loading, Refused } from "../ui/parts";
+import { useKeys } from "../ui/useKeys";
+import { clockOf, percent, plural, whole } from "./format";
+import { Help } from "./Help";
+import { Palette } from "./Palette";
+import { toggledTheme } from "./theme";
+
+type Stop = { to: string; name: string; state: string; wrong?: boolean };
+
+function stopsOf(day: Day, narrowest: string): Stop[] {
+  const clock = clockOf(day);
+  const { plan } = day;
+  const planState = !plan
+    ? "none yet"
+    : plan.stale
+      ? "orders have changed"
+      : plan.packs_short > 0
+        ? `${whole(plan.packs_short)} packs short`
+        : `plan ${plan.number}, all on time`;
+  const dough = plan?.first_dough_min;
+  return [
+    { to: "/orders", name: "Orders", state: `${plural(day.orders, "order")}, ${plural(day.waves.length, "wave")}` },
+    { to: "/plan", name: "Plan", state: planState, wrong: !!plan && (plan.stale || plan.packs_short > 0) },
+    { to: "/dough", name: "Dough room", state: dough == null ? "no batches" : `first dough ${clock.time(dough)}` },
+    { to: "/line", name: "Line", state: narrowest },
+  ];
+}
+
+function useNarrowest(day: Day | undefined): string {
+  const product = day?.products[0];
+  const balance = useBalance(product?.line ?? "-", product?.id ?? "-", undefined);
+  const stage = balance.data?.stages.find((found) => found.station === balance.data.bottleneck);
+  return stage ? `${stage.name.toLowerCase()} ${percent(stage.utilisation)} full` : "…";
+}
+
+export function Shell() {
+  const day = useDay();
+  const narrowest = useNarrowest(day.data);
+  const [help, setHelp] = useState(false);
+  const [palette, setPalette] = useState(false);
+  const navigate = useNavigate();
+  useKeys({
+    "?": () => setHelp(true),
+    "/": () => setPalette(true),
+    "1": () => navigate("/orders"),
+    "2": () => navigate("/plan"),
+    "3": () => navigate("/dough"),
+    "4": () => navigate("/line"),
+  });
+  useEffect(() => {
+    const open = (event: KeyboardEvent) => {
+      if (event.key === "k" && (event.ctrlKey || event.metaKey)) {
+        event.preventDefault();
+        setPalette(true);
+      }
+    };
+    window.addEventListener("keydown", open);
+    return () => window.removeEventListener("keydown", open);
+  }, []);
+
+  return (
+    <div className="flex min-h-dvh flex-col">
+      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:bg-paper focus:p-2">
+        Skip to the content
+      </a>
+      <div className="no-print border-rule border-b bg-paper">
+        <div className="flex items-start gap-6 px-5 pt-2 pb-1.5">
+          <div className="pt-2 font-bold text-lg">Rundgang</div>
+          <nav aria-label="The walk" className="relative flex-1">
+            <div
+              aria-hidden="true"
+              className="absolute top-[9px] right-6 left-2 border-trail border-t-2 border-dotted"
+            />
+            <ol className="relative flex flex-wrap">
+              {day.data && stopsOf(day.data, narrowest).map((stop) => <WalkStop key={stop.to} {...stop} />)}
+            </ol>
+          </nav>
+          <Tools day={day.data} onPalette={() => setPalette(true)} onHelp={() => setHelp(true)} />
+        </div>
+      </div>
+      <main id="main" className="flex flex-1 flex-col">
+        {day.isPending && <Loading what="the day" />}
+        {day.isError && (
+          <div className="m-5">
+            <Refused error={day.error} again={() => day.refetch()} />
+          </div>
+        )}
+        {day.data && <Outlet context={day.data} />}
+      </main>
+      <Help open={help} onOpenChange={setHelp} />
+      {day.data && <Palette day={day.data} open={palette} onOpenChange={setPalette} />}
+    </div>
+  );
+}
+
+function WalkStop({ to, name, state, wrong }: Stop) {
+  return (
+    <li className="min-w-36 pr-4">
+      <NavLink to={to} className="group block rounded">
+        <span className="block h-[18px] w-[18px] rounded-full border-2 border-trail bg-paper group-hover:border-crust group-aria-[current=page]:border-crust group-aria-[current=page]:bg-crust" />
+        <span className="block text-sm group-aria-[current=page]:font-bold">{name}</span>
+        <span className={`block text-xs ${wrong ? "font-semibold text-ember" : "text-ink-2"}`}>{state}</span>
+      </NavLink>
+    </li>
+  );
+}
+
+function Tools({ day, onPalette, onHelp }: { day: Day | undefined; onPalette: () => void; onHelp: () => void }) {
+  const look = "rounded-md border border-rule px-2 py-1 text-ink-2 text-xs hover:border-crust hover:text-ink";
+  return (
+    <div className="flex items-center gap-2 pt-2">
+      <button type="button" className={look} onClick={onPalette}>
+        Go to <kbd className="font-sans font-semibold">/</kbd>
+      </button>
+      <button type="button" className={look} onClick={onHelp} aria-label="Keys">
+        ?
+      </button>
+      <button type="button" className={look} onClick={toggledTheme}>
+        Light / dark
+      </button>
+      {day && (
+        <span className="pl-2 text-right text-xs leading-4">
+          <span className="block font-semibold">{day.plant}</span>
+          <span className="block text-ink-2">{day.town}</span>
+        </span>
+      )}
+    </div>
+  );
+}

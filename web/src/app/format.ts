@@ -1,0 +1,45 @@
+/** How figures and times are written. Minutes count from the horizon's start; the plant's zone shows them. */
+import type { Day } from "../api/client";
+
+const MINUTE_MS = 60_000;
+
+export const whole = (value: number) => Math.round(value).toLocaleString("en-GB");
+export const oneDecimal = (value: number) =>
+  value.toLocaleString("en-GB", { minimumFractionDigits: 1, maximumFractionDigits: 1 });
+export const percent = (share: number) => `${Math.round(share * 100)} %`;
+export const kilograms = (grams: number) =>
+  (grams / 1000).toLocaleString("en-GB", { minimumFractionDigits: 2, maximumFractionDigits: 3 });
+
+/** 2 h 05, or 48 min. */
+export function duration(minutes: number): string {
+  const rounded = Math.round(minutes);
+  if (rounded < 60) return `${rounded} min`;
+  return `${Math.floor(rounded / 60)} h ${String(rounded % 60).padStart(2, "0")}`;
+}
+
+export const plural = (count: number, one: string, many = `${one}s`) => `${whole(count)} ${count === 1 ? one : many}`;
+
+export type Clock = ReturnType<typeof clockOf>;
+
+/** The plant's clock for a day. */
+export function clockOf(day: Day) {
+  const start = new Date(day.horizon.starts_at).getTime();
+  const format = (options: Intl.DateTimeFormatOptions) =>
+    new Intl.DateTimeFormat("en-GB", { timeZone: day.time_zone, ...options });
+  const hands = format({ hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+  const dated = format({ weekday: "short", day: "numeric", month: "short" });
+  const at = (minute: number) => new Date(start + minute * MINUTE_MS);
+  return {
+    time: (minute: number) => hands.format(at(minute)),
+    date: (minute: number) => dated.format(at(minute)),
+    minuteNow: () => (Date.now() - start) / MINUTE_MS,
+    /** Minutes of the horizon at which the plant's clock shows a whole multiple of `step` minutes. */
+    ticks: (from: number, to: number, step: number) => {
+      const [hours, minutes] = hands.format(at(from)).split(":").map(Number);
+      const past = ((hours ?? 0) * 60 + (minutes ?? 0)) % step;
+      const first = Math.floor(from) - past;
+      const count = Math.max(0, Math.ceil((to - first) / step) + 1);
+      return Array.from({ length: count }, (_, index) => first + index * step).filter((m) => m >= from && m <= to);
+    },
+  };
+}

@@ -1,0 +1,46 @@
+import { QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { queries } from "../api/queries";
+import { Empty } from "../ui/parts";
+import { DoughView } from "../views/dough/DoughView";
+import { LineView } from "../views/line/LineView";
+import { OrdersView } from "../views/orders/OrdersView";
+import { PlanScreen } from "../views/plan/PlanScreen";
+import { PrintView } from "../views/print/PrintView";
+import { Shell } from "./Shell";
+import "./theme.css";
+import { startTheme } from "./theme";
+
+startTheme();
+setNonce(document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.content ?? "");
+
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    children: [
+      { path: "/", element: <Navigate to="/plan" replace /> },
+      { path: "/orders", element: <OrdersView /> },
+      { path: "/plan/:number?", element: <PlanScreen /> },
+      { path: "/dough/:number?/:run?/:batch?", element: <DoughView /> },
+      { path: "/line/:line?/:product?", element: <LineView /> },
+      { path: "/print/:number?", element: <PrintView /> },
+      {
+        path: "*",
+        element: <Empty title="There is nothing at this address">Take one of the stops on the walk above.</Empty>,
+      },
+    ],
+  },
+]);
+
+const root = document.getElementById("root");
+if (root)
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </StrictMode>,
+  );

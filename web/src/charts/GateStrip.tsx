@@ -1,0 +1,153 @@
+/** A line as a strip of gates: each opening as wide as the station's capacity, the pace a band through all. */
+import type { LineBalance } from "../api/client";
+import { percent, whole } from "../app/format";
+import { CrumbPatterns } from "./dough";
+
+const HEIGHT = 300;
+const MIDDLE = HEIGHT / 2;
+const LEAD = 118;
+const WIDEST = HEIGHT / 2 - 12;
+const SHOWN_TIMES_LEAST = 1.55;
+
+type Stage = LineBalance["stages"][number];
+type Props = {
+  balance: LineBalance;
+  piece: string;
+  width: number;
+  selected: string;
+  onSelect: (station: string) => void;
+};
+
+export function GateStrip({ balance, piece, width, selected, onSelect }: Props) {
+  const { stages, pace_per_h: pace, bottleneck } = balance;
+  const least = Math.min(...stages.map((stage) => stage.capacity_per_h));
+  const full = Math.max(pace * 1.08, least * SHOWN_TIMES_LEAST);
+  const half = (perHour: number) => (Math.min(perHour, full) / full) * WIDEST;
+  const cell = (width - LEAD - 12) / stages.length;
+  const lip = Math.min(14, cell * 0.14);
+  const edges = (sign: 1 | -1) =>
+    stages.flatMap((stage, index) => {
+      const left = LEAD + index * cell;
+      const y = MIDDLE + sign * half(stage.capacity_per_h);
+      return [`${left + lip},${y}`, `${left + cell - lip},${y}`];
+    });
+  const wall = (sign: 1 | -1) => {
+    const outer = MIDDLE + sign * (WIDEST + 12);
+    const points = edges(sign);
+    return `12,${outer} ${12},${points[0]?.split(",")[1]} ${points.join(" ")} ${width},${points.at(-1)?.split(",")[1]} ${width},${outer}`;
+  };
+  const over = pace > least * 1.0005;
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a drawing with parts to choose, not a form
+    <svg width={width} height={HEIGHT} role="group" aria-label="Capacity of each station" className="block text-ink">
+      <CrumbPatterns />
+      {([1, -1] as const).map((sign) => (
+        <g key={sign}>
+          <polygon points={wall(sign)} fill="var(--ground)" />
+          <polygon points={wall(sign)} fill="url(#shut)" />
+          <polyline points={edges(sign).join(" ")} fill="none" stroke="var(--ink-2)" strokeWidth="1.5" />
+        </g>
+      ))}
+      <rect
+        x={12}
+        y={MIDDLE - half(pace)}
+        width={width - 12}
+        height={half(pace) * 2}
+        fill="var(--dough-1)"
+        fillOpacity="0.8"
+        stroke="var(--crust)"
+        strokeDasharray={over ? "5 4" : undefined}
+      />
+      <text x={22} y={MIDDLE - 2} fontSize="21" fontWeight="800">
+        {whole(pace)}
+      </text>
+      <text x={22} y={MIDDLE + 15} fontSize="12">
+        {piece}s an hour →
+      </text>
+      {stages.map((stage, index) => (
+        <Gate
+          key={stage.station}
+          stage={stage}
+          left={LEAD + index * cell}
+          cell={cell}
+          opening={half(stage.capacity_per_h)}
+          cut={stage.capacity_per_h > full}
+          narrowest={stage.station === bottleneck}
+          over={pace > stage.capacity_per_h * 1.0005}
+          selected={stage.station === selected}
+          onSelect={onSelect}
+        />
+      ))}
+    </svg>
+  );
+}
+
+type GateProps = {
+  stage: Stage;
+  left: number;
+  cell: number;
+  opening: number;
+  cut: boolean;
+  narrowest: boolean;
+  over: boolean;
+  selected: boolean;
+  onSelect: (station: string) => void;
+};
+
+function Gate({ stage, left, cell, opening, cut, narrowest, over, selected, onSelect }: GateProps) {
+  const centre = left + cell / 2;
+  const loud = narrowest || over;
+  const words = `${stage.name}: ${whole(stage.capacity_per_h)} an hour, ${percent(stage.utilisation)} used`;
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a shape of the drawing that can be chosen like a button
+    <g
+      role="button"
+      tabIndex={0}
+      aria-pressed={selected}
+      aria-label={narrowest ? `${words}, the narrowest` : words}
+      data-station={stage.station}
+      className="cursor-pointer"
+      onClick={() => onSelect(stage.station)}
+      onKeyDown={(event) => event.key === "Enter" && onSelect(stage.station)}
+    >
+      <rect
+        x={left}
+        y={0}
+        width={cell}
+        height={HEIGHT}
+        fill={selected ? "var(--trail)" : "transparent"}
+        opacity="0.16"
+      />
+      {loud &&
+        [1, -1].map((sign) => (
+          <line
+            key={sign}
+            x1={left + 10}
+            x2={left + cell - 10}
+            y1={MIDDLE + sign * opening}
+            y2={MIDDLE + sign * opening}
+            stroke="var(--ember)"
+            strokeWidth="4"
+          />
+        ))}
+      <g textAnchor="middle" stroke="var(--dough-1)" strokeWidth="3" paintOrder="stroke" strokeOpacity="0.5">
+        <text x={centre} y={MIDDLE - 4} fontSize="14" fontWeight="700" className={loud ? "text-ember" : ""}>
+          {percent(stage.utilisation)}
+        </text>
+        <text x={centre} y={MIDDLE + 13} fontSize="12">
+          of {whole(stage.capacity_per_h)}
+        </text>
+      </g>
+      {cut && (
+        <text x={centre} y={20} fontSize="11" textAnchor="middle" className="text-ink-2">
+          wider still
+        </text>
+      )}
+      {narrowest && (
+        <text x={centre} y={HEIGHT - 12} fontSize="12" fontWeight="700" textAnchor="middle" className="text-ember">
+          narrowest
+        </text>
+      )}
+    </g>
+  );
+}

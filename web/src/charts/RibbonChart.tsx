@@ -1,0 +1,342 @@
+/** The plan as ribbons: time runs across, the stations run down in walking order. */
+import { type PointerEvent, type ReactNode, useEffect, useId, useMemo, useRef } from "react";
+import type { Meeting, PlanView, Run, Timeline } from "../api/client";
+import type { Clock } from "../app/format";
+import { plural, whole } from "../app/format";
+import { CrumbPatterns, tone } from "./dough";
+import { type Span, type TimeScale, tickStep, timeScale } from "./timeScale";
+
+export const LABELS = 150;
+const AXIS = 30;
+const MIXER_ROW = 20;
+const RATE_ROW = 25;
+const BODY = 330;
+
+type ChartRow = Timeline["rows"][number] & { top: number; bottom: number };
+type Ribbon = Timeline["ribbons"][number];
+
+/** Rows with their heights: belts share what mixers and machines leave, the longer dwell the taller. */
+function layOut(rows: Timeline["rows"]): ChartRow[] {
+  const root = (row: Timeline["rows"][number]) => Math.sqrt(row.dwell_min);
+  const belts = rows.filter((row) => row.kind === "conveyor");
+  const weight = belts.reduce((sum, row) => sum + root(row), 0) || 1;
+  let top = AXIS;
+  return rows.map((row) => {
+    const height = row.kind === "batch" ? MIXER_ROW : row.kind === "rate" ? RATE_ROW : (BODY * root(row)) / weight;
+    const placed = { ...row, top, bottom: top + Math.max(height, RATE_ROW) };
+    top = placed.bottom;
+    return placed;
+  });
+}
+
+type Props = {
+  view: PlanView;
+  clock: Clock;
+  names: Map<string, string>;
+  tones: Map<string, number>;
+  waves: { id: string; name: string; departs_min: number }[];
+  span: Span;
+  width: number;
+  now: number;
+  selected: string | undefined;
+  onSelect: (run: string | undefined) => void;
+  met: Meeting | undefined;
+  onMeet: (meeting: Meeting | undefined) => void;
+  onZoom: (factor: number, around: number) => void;
+  onMove: (minutes: number) => void;
+};
+
+export function RibbonChart(props: Props) {
+  const { view, clock, span, width } = props;
+  const rows = useMemo(() => layOut(view.timeline.rows), [view]);
+  const x = timeScale(span, LABELS, width - 8);
+  const bottom = rows.at(-1)?.bottom ?? AXIS;
+  const clip = useId();
+  const gestures = useGestures(props, x);
+  const runs = new Map(view.plan.runs.map((run) => [run.id, run]));
+
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a drawing with parts to choose, not a form
+    <svg
+      ref={gestures.ref}
+      width={width}
+      height={bottom + 22}
+      role="group"
+      aria-label="Ribbon chart: time across, stations down"
+      className="block touch-pan-y select-none text-ink"
+      {...gestures.handlers}
+    >
+      <CrumbPatterns />
+      <clipPath id={clip}>
+        <rect x={LABELS} y={0} width={Math.max(0, width - LABELS - 8)} height={bottom + 22} />
+      </clipPath>
+      <Grid rows={rows} clock={clock} span={span} x={x} width={width} bottom={bottom} />
+      <g clipPath={`url(#${clip})`}>
+        {view.timeline.ribbons.map((ribbon) => {
+          const run = runs.get(ribbon.run);
+          return run && <RibbonShape key={ribbon.run} {...props} ribbon={ribbon} run={run} rows={rows} x={x} />;
+        })}
+        {view.timeline.meetings.map((meeting) => (
+          <MeetingMark key={meeting.then} {...props} meeting={meeting} rows={rows} x={x} />
+        ))}
+        {props.waves.map((wave) => (
+          <line
+            key={wave.id}
+            x1={x(wave.departs_min)}
+            x2={x(wave.departs_min)}
+            y1={bottom - RATE_ROW}
+            y2={bottom + 8}
+            stroke="currentColor"
+            strokeWidth="2.5"
+          />
+        ))}
+        {props.now > span[0] && props.now < span[1] && (
+          <NowLine x={x(props.now)} text={clock.time(props.now)} bottom={bottom} />
+        )}
+      </g>
+    </svg>
+  );
+}
+
+type GridProps = { rows: ChartRow[]; clock: Clock; span: Span; x: TimeScale; width: number; bottom: number };
+
+function Grid({ rows, clock, span, x, width, bottom }: GridProps) {
+  return (
+    <>
+      {clock.ticks(span[0], span[1], tickStep(span, width - LABELS)).map((minute) => (
+        <g key={minute} className="text-ink-2">
+          <line x1={x(minute)} x2={x(minute)} y1={AXIS - 4} y2={bottom} stroke="var(--rule)" />
+          <text x={x(minute)} y={AXIS - 10} textAnchor="middle" fontSize="12">
+            {clock.time(minute)}
+          </text>
+        </g>
+      ))}
+      {rows.map((row) => {
+        const middle = (row.top + row.bottom) / 2;
+        return (
+          <g key={row.station}>
+            <line x1={8} x2={width - 8} y1={row.bottom} y2={row.bottom} stroke="var(--rule)" />
+            <circle cx={18} cy={middle} r={5} fill="var(--paper)" stroke="var(--trail)" strokeWidth="2" />
+            <text x={31} y={middle + 4} fontSize="13">
+              {row.name}
+            </text>
+            <text x={LABELS - 8} y={middle + 4} fontSize="11" textAnchor="end" className="text-ink-2">
+              {Math.round(row.busy_share * 100)} %
+            </text>
+          </g>
+        );
+      })}
+    </>
+  );
+}
+
+type ShapeProps = Props & { ribbon: Ribbon; run: Run; rows: ChartRow[]; x: TimeScale };
+
+function RibbonShape({ ribbon, run, rows, x, names, tones, selected, onSelect, clock }: ShapeProps) {
+  const look = tone(tones.get(run.product) ?? 0);
+  const at = new Map(ribbon.stops.map((stop) => [stop.station, stop]));
+  const left: string[] = [];
+  const right: string[] = [];
+  const skipped: ReactNode[] = [];
+  const divider = rows.find((row) => row.station === ribbon.stops[0]?.station);
+  let tallest: ChartRow | undefined;
+  for (const row of rows) {
+    const stop = at.get(row.station);
+    if (stop) {
+      left.push(`${x(stop.first_in)},${row.top}`, `${x(stop.first_out)},${row.bottom}`);
+      right.push(`${x(stop.last_in)},${row.top}`, `${x(stop.last_out)},${row.bottom}`);
+      if (!tallest || row.bottom - row.top > tallest.bottom - tallest.top) tallest = row;
+    } else if (row.kind !== "batch" && left.length) {
+      const before = at.get(rows[rows.indexOf(row) - 1]?.station ?? "");
+      const after = at.get(rows[rows.indexOf(row) + 1]?.station ?? "");
+      if (before && after)
+        skipped.push(
+          <polygon
+            key={row.station}
+            points={`${x(before.first_out)},${row.top} ${x(after.first_in)},${row.bottom} ${x(after.last_in)},${row.bottom} ${x(before.last_out)},${row.top}`}
+            fill="var(--paper)"
+            opacity="0.72"
+          >
+            <title>{`${run.id} passes ${row.name} by`}</title>
+          </polygon>,
+        );
+    }
+  }
+  const chosen = run.id === selected;
+  const outline = [...left, ...right.reverse()].join(" ");
+  const name = names.get(run.product) ?? run.product;
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a shape of the drawing that can be chosen like a button
+    <g
+      role="button"
+      tabIndex={0}
+      aria-pressed={chosen}
+      aria-label={`${run.id} ${name}, ${plural(run.packs, "pack")}, first pack ${clock.time(run.first_pack_min)}, last pack ${clock.time(run.last_pack_min)}`}
+      data-run={run.id}
+      className="cursor-pointer outline-offset-4"
+      onClick={() => onSelect(chosen ? undefined : run.id)}
+      onKeyDown={(event) => {
+        if (event.key !== "Enter" && event.key !== " ") return;
+        event.preventDefault();
+        onSelect(chosen ? undefined : run.id);
+      }}
+    >
+      {run.batches.map((batch) => {
+        const row = rows.find((found) => found.station === batch.mixer);
+        if (!row || !divider) return null;
+        const [from, to, due] = [x(batch.start_min), x(batch.discharged_min), x(batch.divided_min)];
+        return (
+          <g key={batch.number}>
+            <rect
+              x={from}
+              y={row.top + 3}
+              width={Math.max(1, to - from)}
+              height={MIXER_ROW + 5 - 8}
+              rx={3}
+              fill={look.fill}
+              stroke={look.edge}
+            />
+            <path
+              d={`M${to} ${row.bottom - 4}C${due} ${row.bottom - 2} ${due} ${divider.top - 8} ${due} ${divider.top + 6}`}
+              fill="none"
+              stroke={look.edge}
+              strokeWidth="1"
+              opacity="0.6"
+            />
+          </g>
+        );
+      })}
+      <polygon points={outline} fill={look.fill} fillOpacity="0.92" />
+      {look.pattern && <polygon points={outline} fill={look.pattern} />}
+      {skipped}
+      <polygon points={outline} fill="none" stroke={look.edge} strokeWidth={chosen ? 3 : 1.2} strokeLinejoin="round" />
+      {tallest && <RibbonName row={tallest} ribbon={ribbon} run={run} name={name} x={x} />}
+    </g>
+  );
+}
+
+type NameProps = { row: ChartRow; ribbon: Ribbon; run: Run; name: string; x: TimeScale };
+
+function RibbonName({ row, ribbon, run, name, x }: NameProps) {
+  const stop = ribbon.stops.find((found) => found.station === row.station);
+  if (!stop) return null;
+  const centre = (x(stop.first_in) + x(stop.last_out)) / 2;
+  const room = x(stop.last_in) - x(stop.first_in);
+  const full = `${run.id} ${name}`;
+  const middle = (row.top + row.bottom) / 2;
+  if (room < 20) return null;
+  const fits = room > full.length * 6.6;
+  return (
+    <>
+      <text x={centre} y={middle - 2} textAnchor="middle" fontSize="13" fontWeight="700">
+        {fits ? full : run.id}
+      </text>
+      {fits && (
+        <text x={centre} y={middle + 13} textAnchor="middle" fontSize="11.5">
+          {whole(run.packs)} packs
+        </text>
+      )}
+    </>
+  );
+}
+
+type MarkProps = Props & { meeting: Meeting; rows: ChartRow[]; x: TimeScale };
+
+/** Where two runs come closest: a bracket at that station, loud when it is pointed at. */
+function MeetingMark({ meeting, rows, x, met, onMeet, selected }: MarkProps) {
+  const row = rows.find((found) => found.station === meeting.station);
+  if (!row) return null;
+  const loud = met === meeting || selected === meeting.then;
+  const [from, to, y] = [x(meeting.from_min), x(meeting.to_min), row.top];
+  const text = `${row.name}: ${Math.round(meeting.needed_min)} min between ${meeting.first} and ${meeting.then}`;
+  return (
+    // biome-ignore lint/a11y/noInteractiveElementToNoninteractiveRole: the bracket explains itself on focus as on hover
+    <g
+      role="img"
+      aria-label={text}
+      tabIndex={0}
+      className="outline-none"
+      onPointerEnter={() => onMeet(meeting)}
+      onPointerLeave={() => onMeet(undefined)}
+      onFocus={() => onMeet(meeting)}
+      onBlur={() => onMeet(undefined)}
+    >
+      <rect x={from} y={y - 14} width={Math.max(2, to - from)} height={28} fill="transparent" />
+      <path
+        d={`M${from} ${y - 5}v10M${from} ${y}H${to}M${to} ${y - 5}v10`}
+        stroke={loud ? "var(--ember)" : "var(--muted)"}
+        strokeWidth={loud ? 3 : 1.5}
+        fill="none"
+      />
+      {loud && (
+        <text
+          x={Math.max(from, LABELS + 4) + 4}
+          y={y - 9}
+          fontSize="12"
+          fontWeight="700"
+          stroke="var(--paper)"
+          strokeWidth="4"
+          paintOrder="stroke"
+          className="text-ember"
+        >
+          {row.name}: {Math.round(meeting.needed_min)} min
+        </text>
+      )}
+    </g>
+  );
+}
+
+function NowLine({ x, text, bottom }: { x: number; text: string; bottom: number }) {
+  return (
+    <g className="text-paper">
+      <line x1={x} x2={x} y1={AXIS - 6} y2={bottom} stroke="var(--steam)" strokeWidth="2" />
+      <rect x={x - 26} y={3} width={52} height={20} rx={10} fill="var(--steam)" />
+      <text x={x} y={17} fontSize="12" fontWeight="700" textAnchor="middle">
+        {text}
+      </text>
+    </g>
+  );
+}
+
+/** Ctrl and wheel draw closer, shift and wheel move, and so does dragging the ground. */
+function useGestures({ span, onZoom, onMove }: Props, x: TimeScale) {
+  const ref = useRef<SVGSVGElement>(null);
+  const drag = useRef<number>(undefined);
+  const perPixel = (span[1] - span[0]) / Math.max(1, x(span[1]) - x(span[0]));
+  const current = useRef({ span, onZoom, onMove, perPixel });
+  current.current = { span, onZoom, onMove, perPixel };
+  useEffect(() => {
+    const chart = ref.current;
+    if (!chart) return;
+    const wheel = (event: WheelEvent) => {
+      const { span, onZoom, onMove, perPixel } = current.current;
+      if (event.ctrlKey || event.metaKey) {
+        event.preventDefault();
+        const pixel = event.clientX - chart.getBoundingClientRect().left - LABELS;
+        onZoom(Math.exp(event.deltaY / 300), span[0] + pixel * perPixel);
+      } else if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
+        event.preventDefault();
+        onMove((event.deltaX || event.deltaY) * perPixel);
+      }
+    };
+    chart.addEventListener("wheel", wheel, { passive: false });
+    return () => chart.removeEventListener("wheel", wheel);
+  }, []);
+  const handlers = {
+    onPointerDown: (event: PointerEvent) => {
+      if (event.target === ref.current) drag.current = event.clientX;
+    },
+    onPointerMove: (event: PointerEvent) => {
+      if (drag.current === undefined) return;
+      onMove((drag.current - event.clientX) * perPixel);
+      drag.current = event.clientX;
+    },
+    onPointerUp: () => {
+      drag.current = undefined;
+    },
+    onPointerLeave: () => {
+      drag.current = undefined;
+    },
+  };
+  return { ref, handlers };
+}

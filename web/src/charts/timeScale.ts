@@ -1,0 +1,45 @@
+import { scaleLinear } from "d3-scale";
+import { useCallback, useState } from "react";
+
+export type Span = readonly [from: number, to: number];
+export type TimeScale = (minute: number) => number;
+
+export const SHORTEST_SPAN = 10;
+export const LONGEST_SPAN = 7 * 24 * 60;
+const STEPS = [1, 2, 5, 10, 15, 30, 60, 120, 180, 360, 720, 1440];
+const PIXELS_A_TICK = 62;
+
+export const timeScale = (span: Span, left: number, right: number): TimeScale =>
+  scaleLinear().domain([span[0], span[1]]).range([left, right]);
+
+/** The finest step whose labels do not crowd. */
+export function tickStep(span: Span, width: number): number {
+  const fits = Math.max(1, width / PIXELS_A_TICK);
+  return STEPS.find((step) => (span[1] - span[0]) / step <= fits) ?? 1440;
+}
+
+/** A window of time that can be drawn closer, wider, earlier and later, between ten minutes and a week. */
+export function useSpan(whole: Span) {
+  const [chosen, setChosen] = useState<Span>();
+  const span = chosen ?? whole;
+  const zoom = useCallback(
+    (factor: number, around?: number) =>
+      setChosen((before) => {
+        const [from, to] = before ?? whole;
+        const centre = around ?? (from + to) / 2;
+        const length = Math.min(LONGEST_SPAN, Math.max(SHORTEST_SPAN, (to - from) * factor));
+        const start = centre - ((centre - from) / (to - from)) * length;
+        return [start, start + length];
+      }),
+    [whole],
+  );
+  const move = useCallback(
+    (minutes: number) =>
+      setChosen((before) => {
+        const [from, to] = before ?? whole;
+        return [from + minutes, to + minutes];
+      }),
+    [whole],
+  );
+  return { span, zoom, move, reset: () => setChosen(undefined) };
+}

@@ -1,0 +1,24 @@
+import { Dialog as Radix } from "radix-ui";
+import type { ReactNode } from "react";
+
+type Props = { open: boolean; onOpenChange: (open: boolean) => void; title: string; children: ReactNode };
+
+export function Dialog({ open, onOpenChange, title, children }: Props) {
+  return (
+    <Radix.Root open={open} onOpenChange={onOpenChange}>
+      <Radix.Portal>
+        <Radix.Overlay className="fixed inset-0 bg-black/35" />
+        <Radix.Content
+          aria-describedby={undefined}
+          className="-translate-x-1/2 fixed top-[12vh] left-1/2 max-h-[76vh] w-[min(34rem,92vw)] overflow-auto rounded-xl border border-rule bg-paper p-5 shadow-xl"
+        >
+          <Radix.Title className="mb-3 font-bold text-lg">{title}</Radix.Title>
+          {children}
+          <Radix.Close className="absolute top-4 right-4 rounded px-2 py-1 text-ink-2 text-sm hover:text-ink">
+            Close
+          </Radix.Close>
+        </Radix.Content>
+      </Radix.Portal>
+    </Radix.Root>
+  );
+}

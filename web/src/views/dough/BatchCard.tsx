@@ -1,0 +1,76 @@
+/** A batch card, for the screen and for paper. */
+import type { Card } from "../../api/client";
+import { kilograms, oneDecimal } from "../../app/format";
+import { useDayView } from "../day";
+import { MixStrip } from "./MixStrip";
+
+export function BatchCard({ card }: { card: Card }) {
+  const { clock } = useDayView();
+  const { water } = card;
+  return (
+    <article aria-label={`${card.run} batch ${card.number}`}>
+      <div className="flex flex-wrap items-baseline justify-between gap-x-6">
+        <h2 className="font-bold text-2xl">{card.product_name}</h2>
+        <p className="text-lg text-ink-2">
+          {card.run}, batch {card.number} of {card.of}, {card.mixer},{" "}
+          <strong className="text-ink">start {clock.time(card.start_min)}</strong>
+        </p>
+      </div>
+      <dl className="mt-3 flex flex-wrap gap-x-10 gap-y-2">
+        <Big name="Water" value={kilograms(water.total_g)} unit="kg" />
+        <Big name="at" value={oneDecimal(water.wanted_c)} unit="°C" wrong={!water.feasible} id="water-temperature" />
+        {water.ice_g > 0 && <Big name="of it ice" value={kilograms(water.ice_g)} unit="kg" />}
+        <Big name="Dough wanted" value={oneDecimal(card.dough_temperature_c)} unit="°C" />
+      </dl>
+      <p className={`mt-1 text-sm ${water.feasible ? "text-ink-2" : "font-semibold text-ember"}`}>{water.remark}</p>
+      <table className="mt-3 w-full text-base">
+        <thead>
+          <tr className="border-rule border-b text-left text-muted text-xs">
+            <th className="py-1 font-semibold">To weigh</th>
+            <th className="py-1 text-right font-semibold">kg</th>
+            <th className="py-1 text-right font-semibold">of flour</th>
+            <th className="py-1 pl-8 font-semibold">goes in</th>
+          </tr>
+        </thead>
+        <tbody>
+          {card.ingredients.map((line) => (
+            <tr key={line.ingredient} className="border-rule border-b">
+              <td className="py-1.5">
+                {line.name}
+                {line.allergens.length > 0 && (
+                  <strong className="pl-2 text-ember text-xs">allergen: {line.allergens.join(", ")}</strong>
+                )}
+              </td>
+              <td className="py-1.5 text-right font-bold">{kilograms(line.grams)}</td>
+              <td className="py-1.5 text-right">{oneDecimal(line.percent)} %</td>
+              <td className="py-1.5 pl-8">{line.at_min > 0 ? `at minute ${line.at_min}` : "at the start"}</td>
+            </tr>
+          ))}
+          <tr>
+            <td className="py-1.5 text-ink-2">
+              Dough, {card.pieces.toLocaleString("en-GB")} {card.piece}s
+            </td>
+            <td className="py-1.5 text-right font-bold">{kilograms(card.dough_g)}</td>
+          </tr>
+        </tbody>
+      </table>
+      <MixStrip card={card} />
+      <p className="mt-2 text-base">
+        Out of the mixer {clock.time(card.discharged_min)}. At the divider from{" "}
+        <strong>{clock.time(card.divided_min)}</strong>, all in by <strong>{clock.time(card.divide_by_min)}</strong> at
+        the latest.
+      </p>
+    </article>
+  );
+}
+
+function Big(props: { name: string; value: string; unit: string; wrong?: boolean; id?: string }) {
+  return (
+    <div>
+      <dt className="text-ink-2 text-sm">{props.name}</dt>
+      <dd className={`font-extrabold text-4xl leading-10 ${props.wrong ? "text-ember" : ""}`} data-figure={props.id}>
+        {props.value} <span className="font-normal text-ink-2 text-lg">{props.unit}</span>
+      </dd>
+    </div>
+  );
+}

@@ -1,0 +1,120 @@
+/** The dough room: batches in the order of the clock, and one card that reads at arm's length. */
+import { useEffect, useRef } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import type { Card, Refusal } from "../../api/client";
+import { useCards, usePlan } from "../../api/queries";
+import { oneDecimal } from "../../app/format";
+import { buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
+import { useKeys } from "../../ui/useKeys";
+import { useDayView } from "../day";
+import { BatchCard } from "./BatchCard";
+import { WaterPanel } from "./WaterPanel";
+
+export function DoughView() {
+  const params = useParams();
+  const plan = usePlan(params.number === undefined ? undefined : Number(params.number));
+  const cards = useCards(plan.data?.number);
+  if (plan.isError && (plan.error as Refusal).status === 404 && params.number === undefined)
+    return <Empty title="No batches yet">The cards come with the plan; there is none yet for today's orders.</Empty>;
+  const failed = plan.error ?? cards.error;
+  if (failed)
+    return (
+      <div className="m-5">
+        <Refused error={failed} />
+      </div>
+    );
+  if (!cards.data) return <Loading what="the batch cards" />;
+  if (cards.data.cards.length === 0) return <Empty title="No batches">The plan makes nothing.</Empty>;
+  return <Room number={cards.data.plan} stale={cards.data.stale} cards={cards.data.cards} />;
+}
+
+function Room({ number, stale, cards }: { number: number; stale: boolean; cards: Card[] }) {
+  const { run, batch } = useParams();
+  const { day, clock } = useDayView();
+  const navigate = useNavigate();
+  const now = clock.minuteNow();
+  const asked = cards.find((card) => card.run === run && String(card.number) === batch);
+  const shown = run === undefined ? (cards.find((card) => card.start_min >= now) ?? cards[0]) : asked;
+  const go = (card: Card | undefined) =>
+    card && navigate(`/dough/${number}/${card.run}/${card.number}`, { replace: true });
+  const step = (by: number) => shown && go(cards[cards.indexOf(shown) + by]);
+  useKeys({ j: () => step(1), k: () => step(-1) });
+  const { room_c, flour_c, tap_c } = day.conditions;
+  return (
+    <>
+      <Header
+        title="Dough room"
+        sub={`Plan ${number}, ${cards.length} batches`}
+        figures={
+          <>
+            <Figure value={`${oneDecimal(room_c)} °C`} label="room" />
+            <Figure value={`${oneDecimal(flour_c)} °C`} label="flour" />
+            <Figure value={`${oneDecimal(tap_c)} °C`} label="tap" />
+          </>
+        }
+        actions={
+          <Link to={`/print/${number}`} className={buttonLook()}>
+            Print cards
+          </Link>
+        }
+      />
+      {stale && (
+        <div className="mx-2 mb-2">
+          <Notice tone="wrong" title="The orders have changed since these cards were made.">
+            <Link to="/plan" className="underline">
+              Plan again
+            </Link>{" "}
+            before mixing from them.
+          </Notice>
+        </div>
+      )}
+      <div className="grid flex-1 gap-2 px-2 pb-2 lg:grid-cols-[12.5rem_1fr_19.5rem]">
+        <Queue number={number} cards={cards} shown={shown} />
+        {shown ? (
+          <>
+            <Panel label="Batch card" className="p-5">
+              <BatchCard card={shown} />
+            </Panel>
+            <WaterPanel card={shown} />
+          </>
+        ) : (
+          <Empty title="No such batch">
+            Plan {number} has no batch {batch} of {run}. Choose one from the queue.
+          </Empty>
+        )}
+      </div>
+    </>
+  );
+}
+
+function Queue({ number, cards, shown }: { number: number; cards: Card[]; shown: Card | undefined }) {
+  const { clock } = useDayView();
+  const here = useRef<HTMLAnchorElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the shown card decides where the queue stands
+  useEffect(() => here.current?.scrollIntoView({ block: "nearest" }), [shown]);
+  return (
+    <nav aria-label="Batches in the order of the clock" className="relative">
+      <ol className="grid max-h-[40dvh] content-start gap-1.5 overflow-auto pr-1 lg:absolute lg:inset-0 lg:max-h-none">
+        {cards.map((card) => (
+          <li key={`${card.run}-${card.number}`}>
+            <Link
+              ref={card === shown ? here : undefined}
+              replace
+              to={`/dough/${number}/${card.run}/${card.number}`}
+              aria-current={card === shown ? "true" : undefined}
+              className="block rounded-lg border border-rule bg-paper px-3 py-2 text-sm hover:border-trail aria-[current=true]:border-2 aria-[current=true]:border-crust"
+            >
+              <span className="flex justify-between">
+                <span className="font-bold">{clock.time(card.start_min)}</span>
+                <span className="text-ink-2 text-xs">{card.mixer}</span>
+              </span>
+              <span className="block text-ink-2 text-xs">
+                {card.run} {card.product_name} {card.number} of {card.of}
+              </span>
+            </Link>
+          </li>
+        ))}
+      </ol>
+    </nav>
+  );
+}

@@ -1,0 +1,203 @@
+/** The orders of the day, where they came from, and bringing others in. */
+import { useState } from "react";
+import { Link } from "react-router";
+import { useBooks, useOrders, useRestoreBook } from "../../api/queries";
+import { plural, whole } from "../../app/format";
+import { Swatch } from "../../charts/dough";
+import { Button, buttonLook, Empty, Figure, Header, Heading, Loading, Notice, Panel, Refused } from "../../ui/parts";
+import { useDayView } from "../day";
+import { ImportPanel } from "./ImportPanel";
+
+export function OrdersView() {
+  const orders = useOrders();
+  const { day, clock } = useDayView();
+  const [importing, setImporting] = useState(false);
+  if (orders.isPending) return <Loading what="the orders" />;
+  if (orders.isError)
+    return (
+      <div className="m-5">
+        <Refused error={orders.error} again={() => orders.refetch()} />
+      </div>
+    );
+  const { book, orders: lines } = orders.data;
+  return (
+    <>
+      <Header
+        title="Orders"
+        sub={`Book ${book.number}: ${book.origin}`}
+        figures={
+          <>
+            <Figure value={whole(lines.length)} label="orders" />
+            <Figure value={whole(day.packs)} label="packs" />
+            <Figure value={`${clock.date(0)} ${clock.time(0)}`} label="the shift opens" />
+          </>
+        }
+        actions={
+          <>
+            <a href="/api/orders-template.csv" download className={buttonLook()}>
+              Template
+            </a>
+            <a href="/api/orders.csv" download className={buttonLook()}>
+              Save as CSV
+            </a>
+            <Button weight="strong" onClick={() => setImporting(!importing)} aria-expanded={importing}>
+              Bring orders in
+            </Button>
+          </>
+        }
+      />
+      {day.plan?.stale && (
+        <div className="mx-2 mb-2">
+          <Notice title="The plan was made for other orders.">
+            <Link to="/plan" className="font-semibold underline">
+              Go to the plan
+            </Link>{" "}
+            to work the day out again.
+          </Notice>
+        </div>
+      )}
+      <div className="grid flex-1 content-start gap-2 px-2 pb-2 lg:grid-cols-[1fr_22rem]">
+        <div className="grid content-start gap-2">
+          {importing && <ImportPanel onDone={() => setImporting(false)} />}
+          <Panel label="Packs by lorry and product" className="overflow-auto p-4">
+            <Matrix lines={lines} />
+          </Panel>
+          <Panel label="Order lines" className="overflow-auto p-4">
+            {lines.length ? (
+              <Lines lines={lines} />
+            ) : (
+              <Empty title="No orders">Bring in a file, or paste from a sheet.</Empty>
+            )}
+          </Panel>
+        </div>
+        <Panel label="History" className="self-start p-4">
+          <History />
+        </Panel>
+      </div>
+    </>
+  );
+}
+
+type Line = { id: string; product: string; wave: string; packs: number };
+
+function Matrix({ lines }: { lines: Line[] }) {
+  const { day, clock, tones } = useDayView();
+  const sum = (wave?: string, product?: string) =>
+    lines
+      .filter((line) => (!wave || line.wave === wave) && (!product || line.product === product))
+      .reduce((packs, line) => packs + line.packs, 0);
+  return (
+    <table className="w-full text-sm">
+      <caption className="pb-2 text-left font-bold text-base">Packs by lorry and product</caption>
+      <thead>
+        <tr className="border-rule border-b text-right text-ink-2 text-xs">
+          <th className="py-1.5 text-left font-semibold">Lorry</th>
+          <th className="py-1.5 text-left font-semibold">leaves</th>
+          {day.products.map((product, index) => (
+            <th key={product.id} className="py-1.5 font-semibold">
+              <Swatch index={tones.get(product.id) ?? index} /> {product.name}
+            </th>
+          ))}
+          <th className="py-1.5 font-semibold">all</th>
+        </tr>
+      </thead>
+      <tbody>
+        {day.waves.map((wave) => (
+          <tr key={wave.id} className="border-rule border-b text-right">
+            <td className="py-1.5 text-left font-semibold">{wave.name}</td>
+            <td className="py-1.5 text-left">{clock.time(wave.departs_min)}</td>
+            {day.products.map((product) => (
+              <td key={product.id} className="py-1.5">
+                {whole(sum(wave.id, product.id))}
+              </td>
+            ))}
+            <td className="py-1.5 font-semibold">{whole(sum(wave.id))}</td>
+          </tr>
+        ))}
+        <tr className="text-right font-bold">
+          <td className="py-1.5 text-left">All lorries</td>
+          <td />
+          {day.products.map((product) => (
+            <td key={product.id} className="py-1.5">
+              {whole(sum(undefined, product.id))}
+            </td>
+          ))}
+          <td className="py-1.5">{whole(sum())}</td>
+        </tr>
+      </tbody>
+    </table>
+  );
+}
+
+const SHOWN_AT_ONCE = 200;
+
+function Lines({ lines }: { lines: Line[] }) {
+  const { clock, day, names, waveNames } = useDayView();
+  const [all, setAll] = useState(false);
+  const departs = new Map(day.waves.map((wave) => [wave.id, wave.departs_min]));
+  return (
+    <>
+      <table className="w-full text-sm">
+        <caption className="pb-2 text-left font-bold text-base">{plural(lines.length, "order line")}</caption>
+        <thead>
+          <tr className="border-rule border-b text-left text-ink-2 text-xs">
+            <th className="py-1.5 font-semibold">Order</th>
+            <th className="py-1.5 font-semibold">Lorry</th>
+            <th className="py-1.5 font-semibold">Product</th>
+            <th className="py-1.5 text-right font-semibold">Packs</th>
+          </tr>
+        </thead>
+        <tbody>
+          {lines.slice(0, all ? undefined : SHOWN_AT_ONCE).map((line) => (
+            <tr key={line.id} className="border-rule border-b">
+              <td className="py-1.5">{line.id}</td>
+              <td className="py-1.5">
+                {clock.time(departs.get(line.wave) ?? 0)} {waveNames.get(line.wave)}
+              </td>
+              <td className="py-1.5">{names.get(line.product)}</td>
+              <td className="py-1.5 text-right">{whole(line.packs)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {!all && lines.length > SHOWN_AT_ONCE && (
+        <Button className="mt-3" onClick={() => setAll(true)}>
+          Show all {whole(lines.length)}
+        </Button>
+      )}
+    </>
+  );
+}
+
+function History() {
+  const books = useBooks();
+  const restore = useRestoreBook();
+  const { day } = useDayView();
+  const format = new Intl.DateTimeFormat("en-GB", { dateStyle: "short", timeStyle: "short", timeZone: day.time_zone });
+  return (
+    <>
+      <h2 className="font-bold text-lg leading-6">Where the orders came from</h2>
+      <p className="text-ink-2 text-xs">Every change is a new book. Bring an earlier one back to undo.</p>
+      {restore.isError && <Refused error={restore.error} />}
+      <Heading>Newest first</Heading>
+      {books.isError && <Refused error={books.error} />}
+      <ol>
+        {books.data?.map((book, index) => (
+          <li key={book.number} className="flex items-center gap-3 border-rule border-b py-2 text-sm">
+            <span className="flex-1">
+              <span className="font-semibold">Book {book.number}</span> {book.origin}
+              <span className="block text-ink-2 text-xs">{format.format(new Date(book.created_at))}</span>
+            </span>
+            {index === 0 ? (
+              <span className="font-semibold text-steam text-xs">in use</span>
+            ) : (
+              <Button onClick={() => restore.mutate(book.number)} disabled={restore.isPending}>
+                Bring back
+              </Button>
+            )}
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}
