@@ -29,12 +29,14 @@ export function GateStrip({ balance, piece, width, selected, onSelect }: Props) 
     stages.flatMap((stage, index) => {
       const left = LEAD + index * cell;
       const y = MIDDLE + sign * half(stage.capacity_per_h);
-      return [`${left + lip},${y}`, `${left + cell - lip},${y}`];
+      const from = index === 0 ? 12 : left + lip;
+      const to = index === stages.length - 1 ? width : left + cell - lip;
+      return [`${from},${y}`, `${to},${y}`];
     });
   const wall = (sign: 1 | -1) => {
     const outer = MIDDLE + sign * (WIDEST + 12);
     const points = edges(sign);
-    return `12,${outer} ${12},${points[0]?.split(",")[1]} ${points.join(" ")} ${width},${points.at(-1)?.split(",")[1]} ${width},${outer}`;
+    return `12,${outer} ${points.join(" ")} ${width},${outer}`;
   };
   const over = pace > least * 1.0005;
   return (

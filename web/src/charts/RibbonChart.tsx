@@ -6,23 +6,25 @@ import { plural, whole } from "../app/format";
 import { CrumbPatterns, tone } from "./dough";
 import { type Span, type TimeScale, tickStep, timeScale } from "./timeScale";
 
-export const LABELS = 150;
+export const LABELS = 164;
 const AXIS = 30;
 const MIXER_ROW = 20;
 const RATE_ROW = 25;
-const BODY = 330;
+const DISPATCH_ROW = 22;
+const BELTS_LEAST = 250;
 
 type ChartRow = Timeline["rows"][number] & { top: number; bottom: number };
 type Ribbon = Timeline["ribbons"][number];
 
 /** Rows with their heights: belts share what mixers and machines leave, the longer dwell the taller. */
-function layOut(rows: Timeline["rows"]): ChartRow[] {
+function layOut(rows: Timeline["rows"], beltsHeight: number): ChartRow[] {
   const root = (row: Timeline["rows"][number]) => Math.sqrt(row.dwell_min);
   const belts = rows.filter((row) => row.kind === "conveyor");
   const weight = belts.reduce((sum, row) => sum + root(row), 0) || 1;
   let top = AXIS;
   return rows.map((row) => {
-    const height = row.kind === "batch" ? MIXER_ROW : row.kind === "rate" ? RATE_ROW : (BODY * root(row)) / weight;
+    const height =
+      row.kind === "batch" ? MIXER_ROW : row.kind === "rate" ? RATE_ROW : (beltsHeight * root(row)) / weight;
     const placed = { ...row, top, bottom: top + Math.max(height, RATE_ROW) };
     top = placed.bottom;
     return placed;
@@ -37,6 +39,7 @@ type Props = {
   waves: { id: string; name: string; departs_min: number }[];
   span: Span;
   width: number;
+  height: number;
   now: number;
   selected: string | undefined;
   onSelect: (run: string | undefined) => void;
@@ -48,9 +51,14 @@ type Props = {
 
 export function RibbonChart(props: Props) {
   const { view, clock, span, width } = props;
-  const rows = useMemo(() => layOut(view.timeline.rows), [view]);
+  const rows = useMemo(() => {
+    const fixed = layOut(view.timeline.rows, 0).at(-1)?.bottom ?? 0;
+    const belts = view.timeline.rows.filter((row) => row.kind === "conveyor").length;
+    return layOut(view.timeline.rows, Math.max(BELTS_LEAST, props.height - fixed + belts * RATE_ROW - DISPATCH_ROW));
+  }, [view, props.height]);
   const x = timeScale(span, LABELS, width - 8);
-  const bottom = rows.at(-1)?.bottom ?? AXIS;
+  const floor = rows.at(-1)?.bottom ?? AXIS;
+  const bottom = floor + DISPATCH_ROW;
   const clip = useId();
   const gestures = useGestures(props, x);
   const runs = new Map(view.plan.runs.map((run) => [run.id, run]));
@@ -60,7 +68,7 @@ export function RibbonChart(props: Props) {
     <svg
       ref={gestures.ref}
       width={width}
-      height={bottom + 22}
+      height={bottom + 4}
       role="group"
       aria-label="Ribbon chart: time across, stations down"
       className="block touch-pan-y select-none text-ink"
@@ -68,7 +76,7 @@ export function RibbonChart(props: Props) {
     >
       <CrumbPatterns />
       <clipPath id={clip}>
-        <rect x={LABELS} y={0} width={Math.max(0, width - LABELS - 8)} height={bottom + 22} />
+        <rect x={LABELS} y={0} width={Math.max(0, width - LABELS - 8)} height={bottom + 4} />
       </clipPath>
       <Grid rows={rows} clock={clock} span={span} x={x} width={width} bottom={bottom} />
       <g clipPath={`url(#${clip})`}>
@@ -80,14 +88,12 @@ export function RibbonChart(props: Props) {
           <MeetingMark key={meeting.then} {...props} meeting={meeting} rows={rows} x={x} />
         ))}
         {props.waves.map((wave) => (
-          <line
+          <path
             key={wave.id}
-            x1={x(wave.departs_min)}
-            x2={x(wave.departs_min)}
-            y1={bottom - RATE_ROW}
-            y2={bottom + 8}
+            d={`M${x(wave.departs_min)} ${floor + 2}V${bottom}m-6 -7l6 7l6 -7`}
             stroke="currentColor"
             strokeWidth="2.5"
+            fill="none"
           />
         ))}
         {props.now > span[0] && props.now < span[1] && (
@@ -111,21 +117,33 @@ function Grid({ rows, clock, span, x, width, bottom }: GridProps) {
           </text>
         </g>
       ))}
-      {rows.map((row) => {
-        const middle = (row.top + row.bottom) / 2;
-        return (
-          <g key={row.station}>
-            <line x1={8} x2={width - 8} y1={row.bottom} y2={row.bottom} stroke="var(--rule)" />
-            <circle cx={18} cy={middle} r={5} fill="var(--paper)" stroke="var(--trail)" strokeWidth="2" />
-            <text x={31} y={middle + 4} fontSize="13">
-              {row.name}
-            </text>
-            <text x={LABELS - 8} y={middle + 4} fontSize="11" textAnchor="end" className="text-ink-2">
-              {Math.round(row.busy_share * 100)} %
-            </text>
-          </g>
-        );
-      })}
+      <text x={LABELS - 26} y={AXIS - 10} fontSize="11" textAnchor="end" className="text-ink-2">
+        in use
+      </text>
+      {rows.map((row) => (
+        <RowLabel key={row.station} top={row.top} bottom={row.bottom} width={width} name={row.name}>
+          {Math.round(row.busy_share * 100)} %
+        </RowLabel>
+      ))}
+      <RowLabel top={bottom - DISPATCH_ROW} bottom={bottom} width={width} name="Dispatch" />
+    </>
+  );
+}
+
+type LabelProps = { top: number; bottom: number; width: number; name: string; children?: ReactNode };
+
+function RowLabel({ top, bottom, width, name, children }: LabelProps) {
+  const middle = (top + bottom) / 2;
+  return (
+    <>
+      <line x1={8} x2={width - 8} y1={bottom} y2={bottom} stroke="var(--rule)" />
+      <circle cx={18} cy={middle} r={5} fill="var(--paper)" stroke="var(--trail)" strokeWidth="2" />
+      <text x={31} y={middle + 4} fontSize="13">
+        {name}
+      </text>
+      <text x={LABELS - 8} y={middle + 4} fontSize="11" textAnchor="end" className="text-ink-2">
+        {children}
+      </text>
     </>
   );
 }
@@ -222,22 +240,21 @@ function RibbonName({ row, ribbon, run, name, x }: NameProps) {
   if (!stop) return null;
   const centre = (x(stop.first_in) + x(stop.last_out)) / 2;
   const room = x(stop.last_in) - x(stop.first_in);
-  const full = `${run.id} ${name}`;
-  const middle = (row.top + row.bottom) / 2;
   if (room < 20) return null;
-  const fits = room > full.length * 6.6;
-  return (
-    <>
-      <text x={centre} y={middle - 2} textAnchor="middle" fontSize="13" fontWeight="700">
-        {fits ? full : run.id}
-      </text>
-      {fits && (
-        <text x={centre} y={middle + 13} textAnchor="middle" fontSize="11.5">
-          {whole(run.packs)} packs
-        </text>
-      )}
-    </>
-  );
+  const lines = [run.id, name, `${whole(run.packs)} packs`].filter((text) => room > text.length * 6.9 || text === run.id);
+  const middle = (row.top + row.bottom) / 2;
+  return lines.map((text, index) => (
+    <text
+      key={text}
+      x={centre}
+      y={middle + 5 + (index - (lines.length - 1) / 2) * 15}
+      textAnchor="middle"
+      fontSize={index ? 12 : 13.5}
+      fontWeight={index ? 500 : 800}
+    >
+      {text}
+    </text>
+  ));
 }
 
 type MarkProps = Props & { meeting: Meeting; rows: ChartRow[]; x: TimeScale };

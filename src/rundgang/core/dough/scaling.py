@@ -31,8 +31,8 @@ class ScaledIngredient(Model):
 def scale_formula(scenario: Scenario, product: Product, dough_g: int) -> tuple[ScaledIngredient, ...]:
     """Weights of all ingredients for a dough.
 
-    Each is rounded to its own scale; what rounding leaves over goes to the ingredient with the finest
-    scale (of equals, the heaviest: the water meter as a rule), so that the parts add up to the batch.
+    Each is rounded to its own scale; what rounding leaves over goes to the water, which is metered, so
+    that the parts add up to the batch.
 
     Parameters
     ----------
@@ -48,8 +48,8 @@ def scale_formula(scenario: Scenario, product: Product, dough_g: int) -> tuple[S
     exact = [dough_g * line.percent / total_percent for line in product.formula]
     items = [scenario.ingredient(line.ingredient) for line in product.formula]
     grams = [_to_step(mass, item) for mass, item in zip(exact, items, strict=True)]
-    taker = min(range(len(items)), key=lambda i: (items[i].scale_step_g, -exact[i]))
-    grams[taker] += dough_g - sum(grams)
+    water = next(place for place, item in enumerate(items) if item.role == "water")
+    grams[water] += dough_g - sum(grams)
     return tuple(
         ScaledIngredient(
             ingredient=item.id,

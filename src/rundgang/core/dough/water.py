@@ -19,6 +19,9 @@ from rundgang.core.scenario import Conditions
 MELTING_C = 80.0
 """Heat of melting of ice / specific heat of water, K: 333.55 / 4.186 = 79.7, said as 80 in the trade."""
 
+ICE_STEP_G = 10
+"""Flake ice is shovelled onto a scale; finer than this nobody weighs it, g."""
+
 HOTTEST_WATER_C = 50.0
 """Above this the yeast is hurt where it meets the water, °C (common practice, no published source)."""
 
@@ -87,7 +90,7 @@ def water_for(product: Product, conditions: Conditions, total_g: int) -> Water:
             equations=(rule,),
         )
     share = ice_share(tap, wanted)
-    ice = round(total_g * min(1.0, share))
+    ice = min(total_g, round(total_g * share / ICE_STEP_G) * ICE_STEP_G)
     icing = (
         f"{total_g / 1000:.2f} × ({tap:.1f} tap − {wanted:.1f}) ÷ ({tap:.1f} + 80) "
         f"= {total_g * share / 1000:.2f} kg ice"

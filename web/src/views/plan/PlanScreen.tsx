@@ -1,5 +1,5 @@
 /** The plan of a line's day: ribbons, packs against waves, and whatever is chosen in them. */
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Meeting, PlanView, Refusal } from "../../api/client";
 import { usePlan, usePlanDay } from "../../api/queries";
@@ -126,6 +126,7 @@ function Chart({ view, onPlan }: { view: PlanView; onPlan: () => void }) {
   const navigate = useNavigate();
   const [met, setMet] = useState<Meeting>();
   const [element, width] = useWidth<HTMLDivElement>(920);
+  const height = useChartHeight();
   const lastWave = Math.max(view.timeline.to_min, ...day.waves.map((wave) => wave.departs_min));
   const [whole_] = useState<readonly [number, number]>([view.timeline.from_min - 10, lastWave + 15]);
   const { span, zoom, move, reset } = useSpan(whole_);
@@ -157,6 +158,7 @@ function Chart({ view, onPlan }: { view: PlanView; onPlan: () => void }) {
           <RibbonChart
             {...shared}
             {...{ clock, names, tones, met }}
+            height={height}
             now={clock.minuteNow()}
             selected={run?.id}
             onSelect={select}
@@ -184,6 +186,19 @@ function Chart({ view, onPlan }: { view: PlanView; onPlan: () => void }) {
       </Panel>
     </div>
   );
+}
+
+const ABOVE_AND_BELOW = 315;
+
+/** The height the ribbons may take so that walk bar, figures and pack curves fit the window too. */
+function useChartHeight() {
+  const [height, setHeight] = useState(window.innerHeight);
+  useEffect(() => {
+    const follow = () => setHeight(window.innerHeight);
+    window.addEventListener("resize", follow);
+    return () => window.removeEventListener("resize", follow);
+  }, []);
+  return height - ABOVE_AND_BELOW;
 }
 
 function MeetingWords({ meeting }: { meeting: Meeting }) {

@@ -2,7 +2,7 @@
 import { Link, useNavigate } from "react-router";
 import type { PlanView, Run } from "../../api/client";
 import { type OddBatch, useBatching, usePlanDay } from "../../api/queries";
-import { duration, kilograms, oneDecimal, percent, plural, whole } from "../../app/format";
+import { kilograms, oneDecimal, percent, plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Choice } from "../../ui/Choice";
 import { buttonLook, Heading, Refused, Row, WayStop } from "../../ui/parts";
@@ -24,7 +24,6 @@ export function RunPanel({ view, run }: { view: PlanView; run: Run }) {
         <Row name="First piece made up">{clock.time(run.start_min)}</Row>
         <Row name="First pack">{clock.time(run.first_pack_min)}</Row>
         <Row name="Last pack">{clock.time(run.last_pack_min)}</Row>
-        <Row name="Feeding">{duration(run.feed_min)}</Row>
         {first && (
           <Row name="Batches">
             {run.batches.length} of {kilograms(first.dough_g)} kg
@@ -71,8 +70,8 @@ function WhyNotEarlier({ view, run }: { view: PlanView; run: Run }) {
   return (
     <ol>
       <WayStop>
-        {binding.after} is the last in the {row?.name ?? binding.station}
-        {enters !== undefined && ` until ${clock.time(enters - binding.gap_min)}`}
+        {binding.after} has its last piece in the {row?.name ?? binding.station}
+        {enters !== undefined && ` at ${clock.time(enters - binding.gap_min)}`}
       </WayStop>
       {binding.reasons.map((reason) => (
         <WayStop key={reason.what} binding>

@@ -7,7 +7,7 @@ import { Button, Header, Loading, Refused } from "../../ui/parts";
 import { useDayView } from "../day";
 import { BatchCard } from "../dough/BatchCard";
 
-const SHEET = 960;
+const SHEET = 880;
 const nothing = () => {};
 
 export function PrintView() {
@@ -91,7 +91,8 @@ export function PrintView() {
           waves={day.waves}
           span={[from_min - 10, to_min + 10]}
           width={SHEET}
-          now={-1}
+          height={520}
+          now={Number.NEGATIVE_INFINITY}
           selected={undefined}
           met={undefined}
           onSelect={nothing}

@@ -1,0 +1,283 @@
+"""The API over a real PostgreSQL: reading, importing, planning, and every refusal."""
+
+import re
+from collections.abc import Iterator
+
+import psycopg
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from rundgang.core.dough.card import batch_cards
+from rundgang.core.planning.check import check
+from rundgang.core.planning.plan import Plan
+from rundgang.core.scenario import Scenario
+from rundgang.formats.orders_csv import read_orders
+from rundgang.settings import Settings
+from rundgang.store.cluster import Urls
+
+CSV = {"Content-Type": "text/csv"}
+GOOD = "order,dispatch,product,packs\nn1,harbour,lantern-plain,500\nn2,depot,Pear & Cardamom,300\n"
+HALF = GOOD + "n3,harbour,anvil,500\nn4,harbour,lantern-plain,-1\n"
+
+
+def rows(urls: Urls) -> dict[str, int]:
+    """How many rows each table has."""
+    with psycopg.connect(urls.owner.replace("+psycopg", "")) as connection:
+        tables = ("library_version", "planning_day", "order_book", "order_line", "plan_version")
+        counts = {}
+        for table in tables:
+            row = connection.execute(f"SELECT count(*) FROM {table}").fetchone()
+            assert row
+            counts[table] = row[0]
+        return counts
+
+
+def test_the_day_is_there(client: TestClient) -> None:
+    day = client.get("/api/day").json()
+    assert (day["plant"], day["orders"], day["plan"]["number"]) == ("Ostermere Rings", 14, 1)
+    assert day["plan"]["stale"] is False
+    assert client.get("/api/health").json() == {"status": "ok"}
+
+
+def test_orders_come_out_as_they_went_in(client: TestClient, demo: Scenario) -> None:
+    exported = client.get("/api/orders.csv")
+    assert exported.headers["content-disposition"] == 'attachment; filename="orders.csv"'
+    assert read_orders(exported.content, demo).orders == demo.orders
+    assert read_orders(client.get("/api/orders-template.csv").content, demo).faults == ()
+
+
+def test_reading_takes_nothing(client: TestClient, urls: Urls) -> None:
+    before = rows(urls)
+    read = client.post("/api/orders/read", content=HALF, headers=CSV).json()
+    assert [(fault["line"], fault["column"]) for fault in read["file"]["faults"]] == [(4, "product"), (5, "packs")]
+    assert len(read["file"]["orders"]) == 2
+    assert read["packs"] == 800
+    assert rows(urls) == before
+
+
+def test_all_rows_or_none(client: TestClient, urls: Urls) -> None:
+    before = rows(urls)
+    refused = client.post("/api/orders/import", content=HALF, headers=CSV)
+    assert refused.status_code == 422
+    assert any("line 4, product" in fault for fault in refused.json()["faults"])
+    assert rows(urls) == before
+
+
+def test_good_rows_when_asked_and_the_plan_is_stale(client: TestClient) -> None:
+    taken = client.post("/api/orders/import?take=good&name=monday.csv", content=HALF, headers=CSV)
+    assert taken.status_code == 201
+    assert taken.json()["origin"] == "monday.csv, 2 added"
+    orders = client.get("/api/orders").json()["orders"]
+    assert [order["id"] for order in orders][-2:] == ["n1", "n2"]
+    assert len(orders) == 16
+    assert client.get("/api/plans/newest").json()["stale"] is True
+    made = client.post("/api/plans", json={"line": "ring-line"}).json()
+    assert (made["number"], made["book"], made["stale"], made["violations"]) == (2, 2, False, [])
+    assert client.get("/api/plans/1").json()["book"] == 1, "the first plan is kept as it was"
+
+
+def test_the_same_number_twice_is_refused(client: TestClient) -> None:
+    client.post("/api/orders/import", content=GOOD, headers=CSV)
+    again = client.post("/api/orders/import", content=GOOD, headers=CSV)
+    assert again.status_code == 422
+    assert "not in the day yet" in again.json()["faults"][0]
+    replaced = client.post("/api/orders/import?mode=replace", content=GOOD, headers=CSV)
+    assert replaced.status_code == 201
+    assert len(client.get("/api/orders").json()["orders"]) == 2
+
+
+def test_an_earlier_book_comes_back(client: TestClient) -> None:
+    before = client.get("/api/orders").json()["orders"]
+    client.post("/api/orders/import?mode=replace", content=GOOD, headers=CSV)
+    restored = client.post("/api/orders/books/1/restore")
+    assert restored.json()["restores"] == 1
+    assert client.get("/api/orders").json()["orders"] == before
+    assert client.get("/api/plans/newest").json()["stale"] is False, "the same orders, the same plan"
+    assert [book["number"] for book in client.get("/api/orders/books").json()] == [3, 2, 1]
+
+
+def test_stored_plans_pass_the_check_after_the_round_trip(client: TestClient, demo: Scenario) -> None:
+    stored = Plan.model_validate(client.get("/api/plans/newest").json()["plan"])
+    assert check(demo, stored) == ()
+    served = client.get("/api/plans/1/cards").json()["cards"]
+    assert [card["water"]["wanted_c"] for card in served] == [card.water.wanted_c for card in batch_cards(demo, stored)]
+
+
+def test_choices_for_the_odd_batch_change_the_plan(client: TestClient) -> None:
+    choices = client.get("/api/plans/1/runs/R1/batching").json()
+    assert [choice["policy"] for choice in choices["options"]] == ["equal", "short-last", "round-up"]
+    wish = {"line": "ring-line", "odd_batch": {choices["product"]: "round-up"}, "seconds": 0}
+    made = client.post("/api/plans", json=wish).json()
+    run = next(run for run in made["plan"]["runs"] if run["product"] == choices["product"])
+    assert len({batch["pieces"] for batch in run["batches"]}) == 1
+    assert made["plan"]["score"]["surplus_packs"] > 0
+
+
+def test_balance_at_a_pace(client: TestClient) -> None:
+    found = client.get("/api/lines/ring-line/balance/lantern-plain?pace=12000").json()
+    assert found["pace_per_h"] == 12_000
+    proofer = next(stage for stage in found["stages"] if stage["station"] == "proofer")
+    assert proofer["machines_needed"] == 2
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "status", "words"),
+    [
+        ("GET", "/api/plans/99", 404, "no plan “99”"),
+        ("GET", "/api/plans/abc", 422, "path.number"),
+        ("GET", "/api/plans/99999999999999999999", 422, "path.number"),
+        ("GET", "/api/plans/1/runs/R77/batching", 404, "no run “R77”"),
+        ("GET", "/api/lines/bread/balance/lantern-plain", 404, "no line “bread”"),
+        ("GET", "/api/lines/ring-line/balance/anvil", 404, "no product “anvil”"),
+        ("GET", "/api/lines/ring-line/balance/lantern-plain?pace=-1", 422, "query.pace"),
+        ("GET", "/api/lines/ring-line/balance/lantern-plain?pace=nan", 422, "query.pace"),
+        ("GET", "/api/nothing", 404, "no /api/nothing"),
+        ("POST", "/api/orders/books/55/restore", 404, "no order book “55”"),
+        ("DELETE", "/api/orders", 405, "Method Not Allowed"),
+    ],
+)
+def test_what_is_not_there_is_named(client: TestClient, method: str, path: str, status: int, words: str) -> None:
+    answer = client.request(method, path)
+    assert answer.status_code == status
+    assert words in answer.text
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        {},
+        {"line": "bread"},
+        {"line": "ring-line", "seconds": 9_999},
+        {"line": "ring-line", "odd_batch": {"anvil": "equal"}},
+        {"line": "ring-line", "odd_batch": {"lantern-plain": "half"}},
+        {"line": "ring-line", "seed": -1},
+    ],
+)
+def test_impossible_wishes_are_refused(client: TestClient, urls: Urls, body: dict[str, object]) -> None:
+    before = rows(urls)
+    assert client.post("/api/plans", json=body).status_code in {404, 422}
+    assert rows(urls) == before
+
+
+def test_too_many_orders_for_the_day_are_refused_and_kept(client: TestClient) -> None:
+    huge = "order,dispatch,product,packs\nh1,depot,lantern-plain,99000\n"
+    client.post("/api/orders/import", content=huge, headers=CSV)
+    refused = client.post("/api/plans", json={"line": "ring-line"})
+    assert refused.status_code == 422
+    assert "after the horizon ends" in refused.json()["title"]
+    assert client.get("/api/plans/newest").json()["number"] == 1
+
+
+def test_fifty_megabytes_are_refused(client: TestClient, urls: Urls) -> None:
+    before = rows(urls)
+
+    def parts() -> Iterator[bytes]:
+        for _ in range(50):
+            yield b"x" * 1_048_576
+
+    for path in ("/api/orders/import", "/api/orders/read", "/api/plans"):
+        answer = client.post(path, content=parts(), headers=CSV)
+        assert answer.status_code == 413
+        assert "50.0 MB; allowed: at most 2 MB" in answer.json()["title"]
+    assert rows(urls) == before
+
+
+def test_only_csv_is_read(client: TestClient) -> None:
+    answer = client.post("/api/orders/read", content=GOOD, headers={"Content-Type": "text/plain"})
+    assert (answer.status_code, "allowed: text/csv" in answer.text) == (415, True)
+
+
+@pytest.mark.parametrize(
+    "headers",
+    [{"Origin": "http://elsewhere.example"}, {"Sec-Fetch-Site": "cross-site"}, {"Origin": "null"}],
+)
+def test_other_sites_cannot_change_anything(client: TestClient, urls: Urls, headers: dict[str, str]) -> None:
+    before = rows(urls)
+    answer = client.post("/api/orders/books/1/restore", headers=headers)
+    assert answer.status_code == 403
+    assert rows(urls) == before
+
+
+def test_other_host_names_are_not_answered(client: TestClient) -> None:
+    assert client.get("/api/day", headers={"Host": "rundgang.elsewhere.example"}).status_code == 400
+
+
+def test_strict_headers(client: TestClient) -> None:
+    headers = client.get("/api/day").headers
+    assert headers["x-content-type-options"] == "nosniff"
+    assert headers["x-frame-options"] == "DENY"
+    policy = headers["content-security-policy"]
+    assert "default-src 'none'" in policy
+    assert "script-src 'self'" in policy
+    assert "unsafe" not in policy
+    assert re.search(r"style-src 'self' 'nonce-[\w-]{20,}'", policy)
+
+
+def test_the_application_may_only_read_and_add(urls: Urls) -> None:
+    with psycopg.connect(urls.app.replace("+psycopg", ""), autocommit=True) as connection:
+        for statement in (
+            "UPDATE order_line SET packs = 1",
+            "DELETE FROM plan_version",
+            "DROP TABLE order_book",
+            "CREATE TABLE mine (x int)",
+            "TRUNCATE order_line",
+        ):
+            with pytest.raises(psycopg.errors.InsufficientPrivilege):
+                connection.execute(statement)
+
+
+def test_no_database_is_a_clear_answer() -> None:
+    from rundgang.api.app import create_app
+
+    app = create_app("postgresql://nobody@127.0.0.1:1/none", Settings(hosts=["testserver"]))
+    answer = TestClient(app, raise_server_exceptions=False).get("/api/day")
+    assert answer.status_code == 503
+    assert "database does not answer" in answer.json()["title"]
+
+
+def test_two_imports_at_once_both_count(app: FastAPI) -> None:
+    """Numbering is serial: each import sees the other's orders or waits for them."""
+    from concurrent.futures import ThreadPoolExecutor
+
+    def bring(number: int) -> int:
+        text = f"order,dispatch,product,packs\nx{number},depot,lantern-plain,10\n"
+        return TestClient(app).post("/api/orders/import", content=text, headers=CSV).status_code
+
+    with ThreadPoolExecutor(4) as pool:
+        assert list(pool.map(bring, range(8))) == [201] * 8
+    assert len(TestClient(app).get("/api/orders").json()["orders"]) == 22
+
+
+anything = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=20),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=10), inner, max_size=3),
+    max_leaves=8,
+)
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(body=anything, path=st.text(max_size=20), data=st.binary(max_size=200), name=st.text(max_size=20))
+def test_nothing_random_is_a_500(client: TestClient, body: object, path: str, data: bytes, name: str) -> None:
+    from urllib.parse import quote
+
+    wish = {"line": "ring-line", "seconds": 0, "seed": body}
+    answers = [
+        client.post("/api/plans", json=_finite(body)),
+        client.post("/api/plans", json=_finite(wish)),
+        client.post("/api/orders/import", content=data, headers=CSV, params={"name": name, "take": "good"}),
+        client.get(f"/api/plans/{quote(path, safe='', errors='replace')}"),
+        client.get(f"/api/lines/ring-line/balance/{quote(path, safe='', errors='replace')}"),
+    ]
+    assert all(answer.status_code < 500 for answer in answers)
+
+
+def _finite(value: object) -> object:
+    """The same with what JSON cannot carry as text."""
+    if isinstance(value, float) and not abs(value) < 1e300:
+        return str(value)
+    if isinstance(value, dict):
+        return {key: _finite(inner) for key, inner in value.items()}
+    return [_finite(inner) for inner in value] if isinstance(value, list) else value

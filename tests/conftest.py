@@ -1,0 +1,72 @@
+"""What tests share: a private PostgreSQL, and a fresh migrated database for every test that asks."""
+
+import os
+import tempfile
+from collections.abc import Iterator
+from datetime import date
+from itertools import count
+from pathlib import Path
+
+import psycopg
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+from rundgang.api.app import create_app
+from rundgang.core.scenario import Scenario
+from rundgang.demo.ring_line import ring_line
+from rundgang.serve import seed
+from rundgang.settings import Settings
+from rundgang.store.cluster import DATABASE, PrivateCluster, Urls
+from rundgang.store.database import migrate
+
+DAY = date(2026, 3, 11)
+_numbers = count(1)
+
+
+@pytest.fixture(scope="session")
+def home() -> Iterator[Path]:
+    """A folder the database server's account can reach."""
+    with tempfile.TemporaryDirectory() as folder:
+        Path(folder).chmod(0o755)
+        yield Path(folder)
+
+
+@pytest.fixture(scope="session")
+def cluster(home: Path) -> Iterator[Urls]:
+    """A migrated and seeded database, the pattern for every test's own."""
+    os.environ.pop("DATABASE_URL", None)
+    with PrivateCluster(home, durable=False) as urls:
+        migrate(urls.owner)
+        seed(urls.app, ring_line(DAY))
+        yield urls
+
+
+@pytest.fixture
+def urls(cluster: Urls) -> Urls:
+    """A database of the test's own: the demo day with its first plan."""
+    name = f"test_{next(_numbers)}"
+    server = cluster.owner.replace("+psycopg", "").removesuffix(DATABASE) + "postgres"
+    with psycopg.connect(server, autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name} TEMPLATE {DATABASE}")
+    return Urls(*(url.removesuffix(DATABASE) + name for url in cluster))
+
+
+@pytest.fixture
+def app(urls: Urls) -> Iterator[FastAPI]:
+    """The application over the test's database."""
+    made = create_app(urls.app, Settings(hosts=["testserver", "127.0.0.1"]))
+    yield made
+    made.state.engine.dispose()
+
+
+@pytest.fixture
+def client(app: FastAPI) -> TestClient:
+    """A client that gets what a browser would get; errors are answers, not exceptions."""
+    return TestClient(app, raise_server_exceptions=False)
+
+
+@pytest.fixture(scope="session")
+def demo() -> Scenario:
+    """The demo day as a scenario."""
+    return ring_line(DAY)

@@ -1,0 +1,119 @@
+"""The dough room: scaling exactly, the water's temperature, ice, and what the card says."""
+
+from datetime import date
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plants import belt, on_belt, product, scenario
+from rundgang.core.dough.card import batch_cards, one_card
+from rundgang.core.dough.scaling import scale_formula
+from rundgang.core.dough.water import ice_share, water_for, water_temperature
+from rundgang.core.errors import UnknownItemError
+from rundgang.core.planning.sequence import make_plan
+from rundgang.core.scenario import Conditions
+from rundgang.demo.ring_line import INGREDIENTS, PRODUCTS, ring_line
+
+HEAT_OF_MELTING_KJ_KG = 333.55  # ice to water at 0 °C, standard reference value, from memory
+WATER_KJ_KG_K = 4.186  # from memory
+
+
+def test_rule_of_three_temperatures() -> None:
+    """The factor school's worked form: 3 x 25 − 21 flour − 24 room − 20 friction = 10 °C (common practice)."""
+    assert water_temperature(25, (21, 24), 20) == 10
+
+
+def test_rule_of_four_temperatures() -> None:
+    """With a pre-ferment at 23 °C: 4 x 25 − 21 − 24 − 23 − 20 = 12 °C (common practice)."""
+    assert water_temperature(25, (21, 24, 23), 20) == 12
+
+
+@given(tap=st.floats(5, 35), below=st.floats(0.5, 30))
+def test_ice_by_rule_agrees_in_both_unit_systems(tap: float, below: float) -> None:
+    """W (Ttap − Tw) / (Ttap + 80) in °C is / (Ttap + 112) in °F: 80 K x 1.8 − 32 = 112."""
+    wanted = tap - below
+    tap_f, wanted_f = tap * 1.8 + 32, wanted * 1.8 + 32
+    assert ice_share(tap, wanted) == pytest.approx((tap_f - wanted_f) / (tap_f + 112))
+
+
+@given(tap=st.floats(5, 35), below=st.floats(0.5, 30))
+def test_ice_by_rule_agrees_with_the_heat_balance(tap: float, below: float) -> None:
+    """Ice at 0 °C melts and warms to Tw while the rest cools from Ttap to Tw: to 1 %."""
+    wanted = tap - below
+    taken_per_kg_ice = HEAT_OF_MELTING_KJ_KG + WATER_KJ_KG_K * wanted
+    given_per_kg_water = WATER_KJ_KG_K * (tap - wanted)
+    by_heat = given_per_kg_water / (given_per_kg_water + taken_per_kg_ice)
+    assert ice_share(tap, wanted) == pytest.approx(by_heat, rel=0.01)
+
+
+PLAIN = product("plain", [on_belt("oven", 10)])  # dough 25 °C, friction 20 °C
+DEMO = ring_line(date(2026, 3, 11))
+
+
+def test_warm_flour_asks_for_ice() -> None:
+    water = water_for(PLAIN, Conditions(room_c=26, flour_c=25, tap_c=18), 100_000)
+    assert water.wanted_c == pytest.approx(4)
+    assert water.ice_g == round(100_000 * 14 / 98 / 10) * 10
+    assert water.liquid_g + water.ice_g == 100_000
+    assert water.liquid_c == 18
+    assert water.feasible
+
+
+def test_cold_room_asks_for_warm_water() -> None:
+    water = water_for(PLAIN, Conditions(room_c=16, flour_c=14, tap_c=9), 100_000)
+    assert (water.wanted_c, water.liquid_c, water.ice_g) == (25, 25, 0)
+
+
+def test_says_by_how_much_it_cannot_be_reached() -> None:
+    hot = water_for(PLAIN, Conditions(room_c=80, flour_c=60, tap_c=20), 100_000)
+    assert not hot.feasible
+    assert "5.0 °C too warm" in hot.remark, "3 x 25 − 80 − 60 − 20 = −85 °C, 5 °C below what all-ice stands for"
+    assert hot.ice_g == 100_000
+    cold = water_for(PLAIN, Conditions(room_c=0, flour_c=-5, tap_c=5), 100_000)
+    assert not cold.feasible
+    assert "10.0 °C above what yeast bears" in cold.remark
+
+
+@given(grams=st.integers(70_000, 400_000), which=st.integers(0, 2))
+def test_parts_add_up_to_the_batch_on_each_scale(grams: int, which: int) -> None:
+    plant = INGREDIENTS
+    steps = {item.id: item.scale_step_g for item in plant}
+    parts = scale_formula(DEMO, PRODUCTS[which], grams)
+    assert sum(part.grams for part in parts) == grams
+    flour = sum(part.grams for part in parts if part.role == "flour")
+    for part in parts:
+        if part.role != "water":
+            assert part.grams % steps[part.ingredient] == 0
+        assert part.grams / flour * 100 == pytest.approx(part.percent, abs=0.4), "baker's percent, to the scales"
+
+
+def test_cards_follow_the_clock_and_the_plan() -> None:
+    plan = make_plan(DEMO, "ring-line")
+    cards = batch_cards(DEMO, plan)
+    assert len(cards) == sum(len(run.batches) for run in plan.runs)
+    assert [card.start_min for card in cards] == sorted(card.start_min for card in cards)
+    for card in cards:
+        assert sum(line.grams for line in card.ingredients) == card.dough_g
+        assert card.divide_from_min <= card.divided_min + 1e-9
+        assert card.divided_min < card.divide_by_min
+
+
+def test_inclusions_go_in_late_and_allergens_are_named() -> None:
+    """Inclusions go in during the last part of mixing, or they are crushed (common practice)."""
+    plan = make_plan(DEMO, "ring-line")
+    card = next(card for card in batch_cards(DEMO, plan) if card.product == "harvest-sesame")
+    sesame = next(line for line in card.ingredients if line.ingredient == "sesame")
+    total = sum(phase.minutes for phase in card.phases)
+    assert total / 2 < sesame.at_min < total
+    assert sesame.allergens == ("sesame",)
+    assert any("sesame" in caution.about for caution in card.cautions)
+    assert all(caution.text.endswith("decide.") for caution in card.cautions)
+
+
+def test_unknown_batch_is_named() -> None:
+    plant = scenario([belt("oven")], [PLAIN], [("plain", 600.0, 500)])
+    plan = make_plan(plant, "line")
+    assert one_card(plant, plan, "R1", 1).number == 1
+    with pytest.raises(UnknownItemError, match="no batch “R9 1”"):
+        one_card(plant, plan, "R9", 1)

@@ -1,0 +1,140 @@
+"""Orders from files as spreadsheets and order systems write them."""
+
+from datetime import date
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from rundgang.demo.ring_line import ring_line
+from rundgang.formats.orders_csv import (
+    MAX_BYTES,
+    TooLargeError,
+    read_orders,
+    template,
+    whole_number,
+    write_orders,
+)
+
+DAY = ring_line(date(2026, 3, 11))
+HEAD = "order,dispatch,product,packs\n"
+
+
+def faults(text: str) -> list[str]:
+    return [str(fault) for fault in read_orders(text.encode(), DAY).faults]
+
+
+def test_what_is_written_is_read_again() -> None:
+    assert read_orders(write_orders(DAY).encode(), DAY).orders == DAY.orders
+
+
+def test_template_is_a_file_that_can_be_read() -> None:
+    read = read_orders(template(DAY).encode(), DAY)
+    assert read.faults == ()
+    assert len(read.orders) == len(DAY.waves)
+
+
+def test_wrong_rows_are_named_with_line_column_found_and_allowed() -> None:
+    text = HEAD + (
+        "a1,2026-03-11 03:30,Lantern Plain,120\n"
+        "a2,2026-03-11 04:30,lantern-plain,120\n"
+        "a3,2026-03-11 03:30,Anvil,120\n"
+        "a4,2026-03-11 03:30,lantern-plain,-5\n"
+        "a1,2026-03-11 03:30,lantern-plain,5\n"
+        "a6,2027-03-11 03:30,lantern-plain,5\n"
+        "a7,tomorrow,lantern-plain,5\n"
+        ",2026-03-11 03:30,lantern-plain,5\n"
+        "a9,2026-03-11 03:30\n"
+    )
+    found = faults(text)
+    for expected in (
+        "line 3, dispatch: found “2026-03-11 04:30”; allowed: a time a lorry leaves: 2026-03-11 03:30 (Harbour lorry)",
+        "line 4, product: found “Anvil”; allowed: lantern-plain, harvest-sesame, pear-cardamom",
+        "line 5, packs: found “-5”; allowed: a whole number from 1 to 100,000",
+        "line 6, order: found “a1”; allowed: each number once; it stands in line 2",
+        "line 7, dispatch: found “2027-03-11 03:30”; allowed: within the planned day, 2026-03-10 20:00 to",
+        "line 8, dispatch: found “tomorrow”; allowed: a date and time such as",
+        "line 9, order: found “”; allowed: 1 to 40",
+        "line 10, product: found “”",
+        "line 10, packs: found “”",
+    ):
+        assert any(line.startswith(expected) for line in found), expected
+    assert [order.id for order in read_orders(text.encode(), DAY).orders] == ["a1"]
+
+
+@pytest.mark.parametrize(
+    ("data", "encoding", "delimiter"),
+    [
+        ("order;dispatch;product;packs\nb1;11.03.2026 03:30;Lantern Plain;1.200\n".encode("cp1252"), "UTF-8", ";"),
+        ("órder,dispatch,product,packs,order\nx,11.03.2026 03:30,Lantern Plain,1200,b1\n".encode("cp1252"),
+         "Windows-1252", ","),
+        ("order\tdispatch\tproduct\tpacks\r\nb1\tharbour\tLANTERN PLAIN\t1 200\r\n".encode("utf-16"), "UTF-16", "\t"),
+        ("\ufefforder,dispatch,product,packs\nb1,2026-03-11T03:30+01:00,lantern-plain,\"1,200\"\n".encode(),
+         "UTF-8", ","),
+        (b'packs;ORDER; Dispatch ;product\n"1200,00";b1;Harbour lorry;lantern-plain\n', "UTF-8", ";"),
+    ],
+)  # fmt: skip
+def test_other_encodings_delimiters_and_figures(data: bytes, encoding: str, delimiter: str) -> None:
+    read = read_orders(data, DAY)
+    assert (read.encoding, read.delimiter, read.faults) == (encoding, delimiter, ())
+    assert [(o.id, o.wave, o.product, o.packs) for o in read.orders] == [("b1", "harbour", "lantern-plain", 1_200)]
+
+
+@pytest.mark.parametrize(
+    ("found", "decimal", "value"),
+    [("1200", ".", 1_200), ("1,200", ".", 1_200), ("1.200", ",", 1_200), ("1 200", ",", 1_200), ("12.0", ".", 12),
+     ("1'200", ".", 1_200), ("1.200,00", ",", 1_200), ("+7", ".", 7), ("-7", ".", -7)],
+)  # fmt: skip
+def test_whole_numbers_as_people_write_them(found: str, decimal: str, value: int) -> None:
+    assert whole_number(found, decimal) == value
+
+
+@pytest.mark.parametrize(("found", "decimal"), [("1.200", "."), ("1,200", ",")])
+def test_a_number_with_two_readings_is_refused(found: str, decimal: str) -> None:
+    with pytest.raises(ValueError, match="two ways: write 1200"):
+        whole_number(found, decimal)
+
+
+@pytest.mark.parametrize("found", ["", "twelve", "12.5", "1e3", "0x10", "12..0"])
+def test_what_is_no_whole_number_is_refused(found: str) -> None:
+    with pytest.raises(ValueError, match=r"^$"):
+        whole_number(found, ".")
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("", "line 1, header: found “an empty file”; allowed: order, dispatch, product, packs"),
+        ("order,product,packs\n", "line 1, dispatch: found “order, product, packs”; allowed: a column named dispatch"),
+        ("\n\nhello\n", "a column named order"),
+    ],
+)
+def test_a_file_without_its_columns_is_refused(text: str, expected: str) -> None:
+    assert any(expected in fault for fault in faults(text))
+
+
+def test_columns_that_are_not_needed_are_listed() -> None:
+    read = read_orders(b"order,customer,dispatch,product,packs\nc1,Inn,harbour,lantern-plain,5\n", DAY)
+    assert (read.ignored_columns, len(read.orders)) == (("customer",), 1)
+
+
+def test_numbers_that_are_in_the_day_already_are_named() -> None:
+    read = read_orders((HEAD + "4101,harbour,lantern-plain,5\n").encode(), DAY, frozenset({"4101"}))
+    assert "not in the day yet" in read.faults[0].allowed
+
+
+def test_a_file_too_large_is_refused() -> None:
+    with pytest.raises(TooLargeError, match="at most 2 MB or"):
+        read_orders(b"x" * (MAX_BYTES + 1), DAY)
+
+
+@given(data=st.binary(max_size=400))
+def test_no_bytes_bring_it_down(data: bytes) -> None:
+    read = read_orders(data, DAY)
+    assert read.faults, "random bytes are no orders"
+
+
+@given(cells=st.lists(st.text(max_size=30), min_size=4, max_size=4))
+def test_no_row_brings_it_down(cells: list[str]) -> None:
+    row = ",".join('"' + cell.replace('"', '""') + '"' for cell in cells)
+    read_orders((HEAD + row + "\n").encode("utf-8", "surrogatepass"), DAY)
