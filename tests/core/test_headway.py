@@ -47,7 +47,7 @@ def clashes(plant: Scenario, first: Product, then: Product, feed: float, later_b
         assert isinstance(steps[0], ConveyorStep)
         assert isinstance(steps[1], ConveyorStep)
         belt_ = plant.plant.lines[0].station(station)
-        heats = [step.temperature_c or 0 for step in steps]
+        heats = [steps[0].temperature_c or 0, steps[1].temperature_c or 0]
         rate = getattr(belt_, "heating_c_per_min", None)
         ramp = abs(heats[0] - heats[1]) / rate if rate else 0
         if steps[0].dwell_min == steps[1].dwell_min and heats[0] == heats[1]:

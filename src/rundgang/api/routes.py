@@ -49,7 +49,9 @@ def repository(request: Request) -> Iterator[Repository]:
 
 Store = Annotated[Repository, Depends(repository)]
 Mode = Annotated[Literal["add", "replace"], Query(description="Beside the day's orders, or instead of them.")]
-FileName = Annotated[str, Query(max_length=120, pattern=r"^[^\x00-\x1f]*$", description="Name of the file, for the history.")]
+FileName = Annotated[
+    str, Query(max_length=120, pattern=r"^[^\x00-\x1f]*$", description="Name of the file, for the history.")
+]
 Csv = Annotated[bytes, Body(media_type="text/csv")]
 ContentType = Annotated[str, Header()]
 Number = Annotated[int, Field(ge=1, le=2_000_000_000)]

@@ -40,9 +40,10 @@ export const useBatching = (number: number, run: string) =>
     queryFn: () => asked(api.GET("/api/plans/{number}/runs/{run}/batching", { params: { path: { number, run } } })),
   });
 
-export const useBalance = (line: string, product: string, pace: number | undefined) =>
+export const useBalance = (line = "", product = "", pace?: number) =>
   useQuery({
     queryKey: ["balance", line, product, pace],
+    enabled: line !== "" && product !== "",
     placeholderData: (previous) => previous,
     queryFn: () =>
       asked(api.GET("/api/lines/{line}/balance/{product}", { params: { path: { line, product }, query: { pace } } })),

@@ -33,7 +33,7 @@ function stopsOf(day: Day, narrowest: string): Stop[] {
 
 function useNarrowest(day: Day | undefined): string {
   const product = day?.products[0];
-  const balance = useBalance(product?.line ?? "-", product?.id ?? "-", undefined);
+  const balance = useBalance(product?.line, product?.id);
   const stage = balance.data?.stages.find((found) => found.station === balance.data.bottleneck);
   return stage ? `${stage.name.toLowerCase()} ${percent(stage.utilisation)} full` : "…";
 }

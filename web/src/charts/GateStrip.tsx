@@ -101,55 +101,57 @@ function Gate({ stage, left, cell, opening, cut, narrowest, over, selected, onSe
   const loud = narrowest || over;
   const words = `${stage.name}: ${whole(stage.capacity_per_h)} an hour, ${percent(stage.utilisation)} used`;
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a shape of the drawing that can be chosen like a button
-    <g
-      role="button"
-      tabIndex={0}
-      aria-pressed={selected}
-      aria-label={narrowest ? `${words}, the narrowest` : words}
-      data-station={stage.station}
-      className="cursor-pointer"
-      onClick={() => onSelect(stage.station)}
-      onKeyDown={(event) => event.key === "Enter" && onSelect(stage.station)}
-    >
-      <rect
-        x={left}
-        y={0}
-        width={cell}
-        height={HEIGHT}
-        fill={selected ? "var(--trail)" : "transparent"}
-        opacity="0.16"
-      />
-      {loud &&
-        [1, -1].map((sign) => (
-          <line
-            key={sign}
-            x1={left + 10}
-            x2={left + cell - 10}
-            y1={MIDDLE + sign * opening}
-            y2={MIDDLE + sign * opening}
-            stroke="var(--ember)"
-            strokeWidth="4"
-          />
-        ))}
-      <g textAnchor="middle" stroke="var(--dough-1)" strokeWidth="3" paintOrder="stroke" strokeOpacity="0.5">
+    <>
+      {/* biome-ignore lint/a11y/useSemanticElements: a shape of the drawing that can be chosen like a button */}
+      <g
+        role="button"
+        tabIndex={0}
+        aria-pressed={selected}
+        aria-label={narrowest ? `${words}, the narrowest` : words}
+        data-station={stage.station}
+        className="cursor-pointer"
+        onClick={() => onSelect(stage.station)}
+        onKeyDown={(event) => event.key === "Enter" && onSelect(stage.station)}
+      >
+        <rect
+          x={left}
+          y={0}
+          width={cell}
+          height={HEIGHT}
+          fill={selected ? "var(--trail)" : "transparent"}
+          opacity="0.16"
+        />
+        {loud &&
+          [1, -1].map((sign) => (
+            <line
+              key={sign}
+              x1={left + 10}
+              x2={left + cell - 10}
+              y1={MIDDLE + sign * opening}
+              y2={MIDDLE + sign * opening}
+              stroke="var(--ember)"
+              strokeWidth="4"
+            />
+          ))}
+      </g>
+      <g pointerEvents="none" textAnchor="middle">
         <text x={centre} y={MIDDLE - 4} fontSize="14" fontWeight="700" className={loud ? "text-ember" : ""}>
           {percent(stage.utilisation)}
         </text>
         <text x={centre} y={MIDDLE + 13} fontSize="12">
           of {whole(stage.capacity_per_h)}
         </text>
+        {cut && (
+          <text x={centre} y={20} fontSize="11" className="text-ink-2">
+            wider still
+          </text>
+        )}
+        {narrowest && (
+          <text x={centre} y={HEIGHT - 12} fontSize="12" fontWeight="700" className="text-ember">
+            narrowest
+          </text>
+        )}
       </g>
-      {cut && (
-        <text x={centre} y={20} fontSize="11" textAnchor="middle" className="text-ink-2">
-          wider still
-        </text>
-      )}
-      {narrowest && (
-        <text x={centre} y={HEIGHT - 12} fontSize="12" fontWeight="700" textAnchor="middle" className="text-ember">
-          narrowest
-        </text>
-      )}
-    </g>
+    </>
   );
 }

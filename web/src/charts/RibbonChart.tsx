@@ -2,7 +2,7 @@
 import { type PointerEvent, type ReactNode, useEffect, useId, useMemo, useRef } from "react";
 import type { Meeting, PlanView, Run, Timeline } from "../api/client";
 import type { Clock } from "../app/format";
-import { plural, whole } from "../app/format";
+import { plural } from "../app/format";
 import { CrumbPatterns, tone } from "./dough";
 import { type Span, type TimeScale, tickStep, timeScale } from "./timeScale";
 
@@ -184,52 +184,60 @@ function RibbonShape({ ribbon, run, rows, x, names, tones, selected, onSelect, c
   const outline = [...left, ...right.reverse()].join(" ");
   const name = names.get(run.product) ?? run.product;
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a shape of the drawing that can be chosen like a button
-    <g
-      role="button"
-      tabIndex={0}
-      aria-pressed={chosen}
-      aria-label={`${run.id} ${name}, ${plural(run.packs, "pack")}, first pack ${clock.time(run.first_pack_min)}, last pack ${clock.time(run.last_pack_min)}`}
-      data-run={run.id}
-      className="cursor-pointer outline-offset-4"
-      onClick={() => onSelect(chosen ? undefined : run.id)}
-      onKeyDown={(event) => {
-        if (event.key !== "Enter" && event.key !== " ") return;
-        event.preventDefault();
-        onSelect(chosen ? undefined : run.id);
-      }}
-    >
-      {run.batches.map((batch) => {
-        const row = rows.find((found) => found.station === batch.mixer);
-        if (!row || !divider) return null;
-        const [from, to, due] = [x(batch.start_min), x(batch.discharged_min), x(batch.divided_min)];
-        return (
-          <g key={batch.number}>
-            <rect
-              x={from}
-              y={row.top + 3}
-              width={Math.max(1, to - from)}
-              height={MIXER_ROW + 5 - 8}
-              rx={3}
-              fill={look.fill}
-              stroke={look.edge}
-            />
-            <path
-              d={`M${to} ${row.bottom - 4}C${due} ${row.bottom - 2} ${due} ${divider.top - 8} ${due} ${divider.top + 6}`}
-              fill="none"
-              stroke={look.edge}
-              strokeWidth="1"
-              opacity="0.6"
-            />
-          </g>
-        );
-      })}
-      <polygon points={outline} fill={look.fill} fillOpacity="0.92" />
-      {look.pattern && <polygon points={outline} fill={look.pattern} />}
-      {skipped}
-      <polygon points={outline} fill="none" stroke={look.edge} strokeWidth={chosen ? 3 : 1.2} strokeLinejoin="round" />
+    <>
+      {/* biome-ignore lint/a11y/useSemanticElements: a shape of the drawing that can be chosen like a button */}
+      <g
+        role="button"
+        tabIndex={0}
+        aria-pressed={chosen}
+        aria-label={`${run.id} ${name}, ${plural(run.packs, "pack")}, first pack ${clock.time(run.first_pack_min)}, last pack ${clock.time(run.last_pack_min)}`}
+        data-run={run.id}
+        className="cursor-pointer outline-offset-4"
+        onClick={() => onSelect(chosen ? undefined : run.id)}
+        onKeyDown={(event) => {
+          if (event.key !== "Enter" && event.key !== " ") return;
+          event.preventDefault();
+          onSelect(chosen ? undefined : run.id);
+        }}
+      >
+        {run.batches.map((batch) => {
+          const row = rows.find((found) => found.station === batch.mixer);
+          if (!row || !divider) return null;
+          const [from, to, due] = [x(batch.start_min), x(batch.discharged_min), x(batch.divided_min)];
+          return (
+            <g key={batch.number}>
+              <rect
+                x={from}
+                y={row.top + 3}
+                width={Math.max(1, to - from)}
+                height={MIXER_ROW + 5 - 8}
+                rx={3}
+                fill={look.fill}
+                stroke={look.edge}
+              />
+              <path
+                d={`M${to} ${row.bottom - 4}C${due} ${row.bottom - 2} ${due} ${divider.top - 8} ${due} ${divider.top + 6}`}
+                fill="none"
+                stroke={look.edge}
+                strokeWidth="1"
+                opacity="0.6"
+              />
+            </g>
+          );
+        })}
+        <polygon points={outline} fill={look.fill} fillOpacity="0.92" />
+        {look.pattern && <polygon points={outline} fill={look.pattern} />}
+        {skipped}
+        <polygon
+          points={outline}
+          fill="none"
+          stroke={look.edge}
+          strokeWidth={chosen ? 3 : 1.2}
+          strokeLinejoin="round"
+        />
+      </g>
       {tallest && <RibbonName row={tallest} ribbon={ribbon} run={run} name={name} x={x} />}
-    </g>
+    </>
   );
 }
 
@@ -241,20 +249,24 @@ function RibbonName({ row, ribbon, run, name, x }: NameProps) {
   const centre = (x(stop.first_in) + x(stop.last_out)) / 2;
   const room = x(stop.last_in) - x(stop.first_in);
   if (room < 20) return null;
-  const lines = [run.id, name, `${whole(run.packs)} packs`].filter((text) => room > text.length * 6.9 || text === run.id);
+  const packs = plural(run.packs, "pack");
+  const lines = room > Math.max(name.length, packs.length) * 6.9 ? [run.id, name, packs] : [run.id];
   const middle = (row.top + row.bottom) / 2;
-  return lines.map((text, index) => (
-    <text
-      key={text}
-      x={centre}
-      y={middle + 5 + (index - (lines.length - 1) / 2) * 15}
-      textAnchor="middle"
-      fontSize={index ? 12 : 13.5}
-      fontWeight={index ? 500 : 800}
-    >
-      {text}
-    </text>
-  ));
+  return (
+    <g pointerEvents="none" textAnchor="middle">
+      {lines.map((text, index) => (
+        <text
+          key={text}
+          x={centre}
+          y={middle + 5 + (index - (lines.length - 1) / 2) * 15}
+          fontSize={index ? 12 : 13.5}
+          fontWeight={index ? 500 : 800}
+        >
+          {text}
+        </text>
+      ))}
+    </g>
+  );
 }
 
 type MarkProps = Props & { meeting: Meeting; rows: ChartRow[]; x: TimeScale };

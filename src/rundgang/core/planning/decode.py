@@ -18,7 +18,6 @@ from rundgang.core.balance import (
     transit_min,
 )
 from rundgang.core.batching import BatchLimits, BatchSplit, batch_limits, dough_grams, split
-from rundgang.core.errors import InfeasibleError
 from rundgang.core.planning.headway import Headways, cleaning, headways
 from rundgang.core.planning.lots import Lot
 from rundgang.core.planning.plan import Batch, Binding, Run
@@ -139,7 +138,7 @@ def decode(shop: Shop, sequence: Iterable[Lot]) -> tuple[Placed, ...]:
     Raises
     ------
     InfeasibleError
-        A product's smallest dough would be too old, or the last packs fall outside the horizon.
+        A product's smallest dough would be too old before it is divided.
     """
     runs: list[Placed] = []
     stock = dict.fromkeys(shop.products, 0)
@@ -152,15 +151,13 @@ def decode(shop: Shop, sequence: Iterable[Lot]) -> tuple[Placed, ...]:
         run, mixers = _place(shop, shop.products[product_id], wanted, runs, mixers)
         stock[product_id] = run.split.surplus_packs
         runs.append(run)
-    horizon = shop.scenario.horizon.minutes
-    late = max(runs, key=lambda run: run.last_pack_min, default=None)
-    if late and late.last_pack_min > horizon:
-        raise InfeasibleError(
-            f"The run of {late.packs:,} packs of {shop.products[late.product].name} would give its last pack "
-            f"{late.last_pack_min - horizon:.0f} min after the horizon ends. "
-            "Allowed: fewer packs, a longer horizon, or a faster line."
-        )
     return tuple(runs)
+
+
+def beyond_horizon(shop: Shop, runs: tuple[Placed, ...]) -> float:
+    """By how much the last pack falls after the horizon's end, min; 0 where it does not."""
+    last = max((run.last_pack_min for run in runs), default=0.0)
+    return max(0.0, last - shop.scenario.horizon.minutes)
 
 
 def _place(shop: Shop, product: Product, wanted: int, runs: list[Placed], mixers: Mixers) -> tuple[Placed, Mixers]:

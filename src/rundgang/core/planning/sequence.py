@@ -13,7 +13,7 @@ from random import Random
 from typing import NamedTuple
 
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.planning.decode import Placed, Shop, as_runs, decode, merged
+from rundgang.core.planning.decode import Placed, Shop, as_runs, beyond_horizon, decode, merged
 from rundgang.core.planning.lots import Lot, lots_of
 from rundgang.core.planning.plan import Plan, Score, WaveOutcome
 from rundgang.core.planning.score import outcomes, score
@@ -56,6 +56,12 @@ class _Tried(NamedTuple):
     runs: tuple[Placed, ...]
     waves: tuple[WaveOutcome, ...]
     score: Score
+    beyond_horizon: float
+
+    @property
+    def key(self) -> tuple[float, ...]:
+        """For comparing: a plan that ends in time before one that does not, then by its score."""
+        return (self.beyond_horizon, *self.score.key)
 
 
 def first_order(shop: Shop, lots: tuple[Lot, ...]) -> tuple[Lot, ...]:
@@ -107,7 +113,7 @@ def make_plan(
     UnknownItemError
         No such line.
     InfeasibleError
-        No legal plan exists in any order that was tried; the message says why.
+        A product's dough cannot be divided in time, or no order tried ends within the horizon.
     """
     shop = Shop(scenario, line_id, odd_batch)
     lots = lots_of(scenario, line_id)
@@ -118,6 +124,11 @@ def make_plan(
     else:
         best, tried = _improve(shop, lots, start, Random(seed), stop)  # noqa: S311  (a search, not a secret)
         rule = f"{RULE}; then {tried - 1} changes tried, small ones kept if no worse"
+    if best.beyond_horizon > 0:
+        raise InfeasibleError(
+            f"The last pack would come {best.beyond_horizon:.0f} min after the horizon ends, in the best order found. "
+            "Allowed: fewer packs, a longer horizon, or a faster line."
+        )
     runs = as_runs(shop, best.runs)
     return Plan(line=line_id, rule=rule, evaluated=tried, runs=runs, waves=best.waves, score=best.score)
 
@@ -125,23 +136,12 @@ def make_plan(
 def _try(shop: Shop, lots: tuple[Lot, ...], sequence: tuple[Lot, ...]) -> _Tried:
     runs = decode(shop, sequence)
     waves = outcomes(lots, runs)
-    return _Tried(sequence, runs, waves, score(runs, waves))
+    return _Tried(sequence, runs, waves, score(runs, waves), beyond_horizon(shop, runs))
 
 
 def _every_order(shop: Shop, lots: tuple[Lot, ...], start: tuple[Lot, ...]) -> tuple[_Tried, int]:
-    best, why = None, None
-    orders = list(permutations(start))
-    for order in orders:
-        try:
-            tried = _try(shop, lots, order)
-        except InfeasibleError as error:
-            why = why or error
-            continue
-        if best is None or tried.score.key < best.score.key:
-            best = tried
-    if best is None:
-        raise why or InfeasibleError("No order of the lots is possible.")
-    return best, len(orders)
+    tried = [_try(shop, lots, order) for order in permutations(start)]
+    return min(tried, key=lambda one: one.key), len(tried)
 
 
 def _improve(
@@ -159,16 +159,13 @@ def _improve(
         tried, since_better, stuck = tried + 1, since_better + 1, 0 if leap else stuck + 1
         runs = tuple(merged(order))
         if runs not in seen:
-            try:
-                seen[runs] = _try(shop, lots, order)
-            except InfeasibleError:
-                continue
+            seen[runs] = _try(shop, lots, order)
         candidate = seen[runs]._replace(sequence=order)
-        if candidate.score.key < here.score.key:
+        if candidate.key < here.key:
             stuck = 0
-        if leap or candidate.score.key <= here.score.key:
+        if leap or candidate.key <= here.key:
             here = candidate
-        if candidate.score.key < best.score.key:
+        if candidate.key < best.key:
             best, since_better = candidate, 0
     return best, tried
 

@@ -147,8 +147,10 @@ type PaceProps = {
 
 function Pace({ balance, product, asked, onPace }: PaceProps) {
   const most = Math.ceil((balance.most_per_h * 1.4) / 500) * 500;
-  const [shown, setShown] = useState(balance.pace_per_h);
-  useEffect(() => setShown(balance.pace_per_h), [balance.pace_per_h]);
+  const [shown, setShown] = useState(asked ?? balance.pace_per_h);
+  useEffect(() => {
+    if (asked === undefined) setShown(balance.pace_per_h);
+  }, [asked, balance.pace_per_h]);
   const move = (pace: number) => {
     setShown(pace);
     onPace(pace);

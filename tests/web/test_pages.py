@@ -1,0 +1,183 @@
+"""The pages as a planner uses them, on the demo day."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+from typer.testing import CliRunner
+
+from rundgang.cli import app as cli
+
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+VIEWS = ["/orders", "/plan/1", "/plan/1?run=R2", "/dough/1/R2/1", "/line/ring-line/pear-cardamom"]
+FILE = """order;dispatch;product;packs
+m1;11.03.2026 12:00;Pear & Cardamom;600
+m2;11.03.2026 12:30;Pear & Cardamom;100
+m3;11.03.2026 08:15;Lantern Plain;1.100
+"""
+
+
+def test_import_a_file_with_a_wrong_row_and_see_the_plan_change(page: Page, tmp_path: Path) -> None:
+    page.goto("/plan")
+    ribbons = page.locator("[data-run]")
+    expect(ribbons.first).to_be_visible()
+    before = [ribbon.get_attribute("aria-label") for ribbon in ribbons.all()]
+
+    page.get_by_role("link", name="Orders").click()
+    page.get_by_role("button", name="Bring orders in").click()
+    (tmp_path / "tuesday.csv").write_text(FILE)
+    page.locator("input[type=file]").set_input_files(tmp_path / "tuesday.csv")
+    expect(page.get_by_text("tuesday.csv: 2 good rows with 1,700 packs, 1 wrong row")).to_be_visible()
+    wrong = page.get_by_role("table", name="Wrong rows").get_by_role("row").nth(1)
+    expect(wrong).to_contain_text("3dispatch11.03.2026 12:30a time a lorry leaves")
+    expect(page.get_by_label("The walk")).to_contain_text("14 orders")
+
+    page.get_by_role("button", name="Take the 2 good rows").click()
+    expect(page.get_by_label("The walk")).to_contain_text("16 orders")
+    expect(page.get_by_label("The walk")).to_contain_text("orders have changed")
+
+    page.get_by_role("link", name="Go to the plan").click()
+    page.get_by_role("button", name="Plan these orders").click()
+    expect(page.get_by_text("Plan 2,")).to_be_visible()
+    expect(page.get_by_text("The orders have changed")).to_have_count(0)
+    after = [ribbon.get_attribute("aria-label") for ribbon in ribbons.all()]
+    assert after != before
+
+    page.get_by_role("link", name="Orders").click()
+    page.get_by_role("button", name="Bring back").last.click()
+    expect(page.get_by_label("The walk")).to_contain_text("14 orders")
+
+
+def test_taking_none_changes_nothing(page: Page) -> None:
+    page.goto("/orders")
+    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_label("Rows pasted from a sheet").fill(FILE)
+    page.get_by_role("button", name="Read the pasted rows").click()
+    page.get_by_role("button", name="Take none").click()
+    expect(page.get_by_text("Nothing has been taken yet")).to_have_count(0)
+    expect(page.get_by_label("The walk")).to_contain_text("14 orders")
+
+
+@pytest.mark.refusals
+def test_a_file_too_large_is_said(page: Page, tmp_path: Path) -> None:
+    page.goto("/orders")
+    page.get_by_role("button", name="Bring orders in").click()
+    (tmp_path / "huge.csv").write_bytes(b"x" * 50 * 1_048_576)
+    page.locator("input[type=file]").set_input_files(tmp_path / "huge.csv")
+    expect(page.get_by_role("alert")).to_contain_text("50.0 MB; allowed: at most 2 MB")
+
+
+def test_the_card_says_the_water_that_the_command_line_prints(page: Page, tmp_path: Path) -> None:
+    run = CliRunner()
+    scenario, plan = tmp_path / "s.json", tmp_path / "p.json"
+    scenario.write_text(run.invoke(cli, ["example", "--day", "2026-03-11"]).stdout)
+    run.invoke(cli, ["plan", str(scenario), "--out", str(plan)])
+    cards = json.loads(run.invoke(cli, ["cards", str(scenario), str(plan), "--json"]).stdout)
+    printed = next(card for card in cards if (card["run"], card["number"]) == ("R3", 1))
+
+    page.goto("/plan/1")
+    page.locator("[data-run=R3]").click()
+    page.get_by_role("link", name="Batch cards of R3").click()
+
+    expect(page.get_by_role("article", name="R3 batch 1")).to_contain_text(printed["product_name"])
+    shown = page.locator("[data-figure=water-temperature]")
+    expect(shown).to_have_text(f"{printed['water']['wanted_c']:.1f} °C")
+
+
+def test_a_run_explains_its_start_and_keeps_its_link(page: Page) -> None:
+    page.goto("/plan/1")
+    page.locator("[data-run=R2]").press("Enter")
+    expect(page).to_have_url(re.compile(r"\?run=R2$"))
+    panel = page.get_by_label("Run R2")
+    expect(panel).to_contain_text("Why not earlier")
+    expect(panel).to_contain_text("Steam oven runs empty, 14.0 min")
+    page.reload()
+    expect(panel).to_contain_text("Why not earlier")
+    page.keyboard.press("j")
+    expect(page).to_have_url(re.compile(r"\?run=R3$"))
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("What each lorry gets")).to_be_visible()
+
+
+def test_the_odd_last_batch_can_be_chosen(page: Page) -> None:
+    page.goto("/plan/1?run=R1")
+    page.get_by_role("radio", name=re.compile("All full")).click()
+    expect(page.get_by_text("Plan 2,")).to_be_visible()
+    expect(page.get_by_text("+0", exact=True)).to_have_count(0)
+
+
+def test_zoom_from_the_day_to_minutes(page: Page) -> None:
+    page.goto("/plan/1")
+    expect(page.locator("[data-run=R1]")).to_be_visible()
+    chart = page.get_by_label("Ribbon chart: time across, stations down")
+    expect(chart).to_contain_text("22:00")
+    for _ in range(14):
+        page.keyboard.press("+")
+    expect(chart).not_to_contain_text("22:00")
+    page.keyboard.press("0")
+    expect(chart).to_contain_text("22:00")
+
+
+def test_the_gap_between_runs_explains_itself(page: Page) -> None:
+    page.goto("/plan/1")
+    page.get_by_role("img", name=re.compile("Proofer: .* between R2 and R3")).focus()
+    expect(page.get_by_text(re.compile("R2 to R3: Proofer runs empty 62.0 min"))).to_be_visible()
+
+
+def test_pace_answers_and_the_gate_moves(page: Page) -> None:
+    page.goto("/line/ring-line/lantern-plain")
+    expect(page.locator("[data-station=proofer]")).to_have_attribute("aria-label", re.compile("the narrowest"))
+    thumb = page.get_by_role("slider")
+    thumb.focus()
+    for _ in range(8):
+        thumb.press("ArrowRight")
+    expect(page.get_by_text("Too fast for")).to_contain_text("Proofer")
+    expect(page).to_have_url(re.compile("pace=9800"))
+    page.locator("[data-station=oven]").click()
+    expect(page.get_by_role("heading", name="Steam oven")).to_be_visible()
+    expect(page.get_by_text("60 × 2,480 places ÷ 14 min")).to_be_visible()
+
+
+def test_go_anywhere_by_typing(page: Page) -> None:
+    page.goto("/plan/1")
+    expect(page.locator("[data-run=R1]")).to_be_visible()
+    page.keyboard.press("/")
+    page.get_by_placeholder("A run, a product, a screen").fill("cards r2")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("article", name="R2 batch 1")).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+
+
+def test_what_is_not_there_is_said(page: Page) -> None:
+    page.goto("/nowhere")
+    expect(page.get_by_text("There is nothing at this address")).to_be_visible()
+    page.goto("/line/ring-line/anvil")
+    expect(page.get_by_text("No such line or product")).to_be_visible()
+    page.goto("/dough/1/R9/9")
+    expect(page.get_by_text("No such batch")).to_be_visible()
+
+
+def test_the_day_prints_with_a_card_for_every_batch(page: Page) -> None:
+    page.goto("/print/1")
+    expect(page.get_by_role("article").first).to_be_visible()
+    cards = page.get_by_role("article").count()
+    page.emulate_media(media="print")
+    expect(page.get_by_label("The walk")).to_be_hidden()
+    pdf = page.pdf(format="A4")
+    assert len(re.findall(rb"/Type\s*/Page\b", pdf)) == cards + 1, "the plan on one sheet, then one a batch"
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("path", VIEWS)
+def test_axe_finds_nothing(page: Page, path: str, theme: str) -> None:
+    page.emulate_media(color_scheme="dark" if theme == "dark" else "light")
+    page.goto(path)
+    expect(page.get_by_role("heading").first).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    page.evaluate(AXE.read_text() + "; undefined")
+    tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+    found = page.evaluate("tags => axe.run(document, {runOnly: tags})", tags)
+    assert [(v["id"], [n["html"][:160] for n in v["nodes"][:3]]) for v in found["violations"]] == []
