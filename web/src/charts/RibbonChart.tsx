@@ -250,7 +250,7 @@ function RibbonName({ row, ribbon, run, name, x }: NameProps) {
   const room = x(stop.last_in) - x(stop.first_in);
   if (room < 20) return null;
   const packs = plural(run.packs, "pack");
-  const lines = room > Math.max(name.length, packs.length) * 6.9 ? [run.id, name, packs] : [run.id];
+  const lines = room > Math.max(name.length, packs.length) * 6.2 ? [run.id, name, packs] : [run.id];
   const middle = (row.top + row.bottom) / 2;
   return (
     <g pointerEvents="none" textAnchor="middle">
@@ -259,7 +259,7 @@ function RibbonName({ row, ribbon, run, name, x }: NameProps) {
           key={text}
           x={centre}
           y={middle + 5 + (index - (lines.length - 1) / 2) * 15}
-          fontSize={index ? 12 : 13.5}
+          fontSize={index ? 11.5 : 13.5}
           fontWeight={index ? 500 : 800}
         >
           {text}
