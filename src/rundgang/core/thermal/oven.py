@@ -1,0 +1,80 @@
+"""The tunnel oven: how full the band is, and the heat the product takes.
+
+Heat duty is what the product itself takes up, the dough warmed and part of its water boiled off; losses
+through walls and flue come on top and belong to the oven.
+"""
+
+from rundgang.core.model import Model
+
+DOUGH_KJ_KG_K = 2.8
+"""Specific heat of dough, kJ/kgK (from memory)."""
+
+LATENT_KJ_KG = 2_257.0
+"""Heat of evaporation of water at 100 °C, kJ/kg (from memory; IAPWS gives 2256.5)."""
+
+STEAM_KJ_KG_K = 2.0
+"""Specific heat of steam on its way to the oven's temperature, kJ/kgK (from memory)."""
+
+BOILING_C = 100.0
+SECONDS_PER_HOUR = 3_600
+
+
+class OvenDuty(Model):
+    """What an oven carries and gives at a pace.
+
+    Attributes
+    ----------
+    pieces_inside : float
+    loading_kg_m2 : float
+        Dough on the band, kg/m².
+    warming_kw, evaporation_kw, total_kw : float
+        Heat into the dough, into its water, and both, kW.
+    evaporated_kg_h : float
+        Water that leaves through the flue, kg/h.
+    """
+
+    pieces_inside: float
+    loading_kg_m2: float
+    warming_kw: float
+    evaporation_kw: float
+    total_kw: float
+    evaporated_kg_h: float
+
+
+def oven_duty(
+    pieces_per_h: float,
+    scaling_kg: float,
+    bake_loss: float,
+    bake_min: float,
+    dough_c: float,
+    core_c: float,
+    oven_c: float,
+    band_m2: float,
+) -> OvenDuty:
+    """Loading and heat duty of a tunnel oven.
+
+    Parameters
+    ----------
+    scaling_kg : float
+        Dough piece, kg.
+    bake_loss : float
+        Share of it that evaporates.
+    core_c : float
+        Mean temperature of the baked piece, °C.
+    band_m2 : float
+        Heated band, m².
+    """
+    inside = pieces_per_h * bake_min / 60
+    mass_per_h = pieces_per_h * scaling_kg
+    evaporated = mass_per_h * bake_loss
+    warming = mass_per_h * DOUGH_KJ_KG_K * (core_c - dough_c) / SECONDS_PER_HOUR
+    per_kg_steam = LATENT_KJ_KG + STEAM_KJ_KG_K * max(0.0, oven_c - BOILING_C)
+    boiling = evaporated * per_kg_steam / SECONDS_PER_HOUR
+    return OvenDuty(
+        pieces_inside=inside,
+        loading_kg_m2=inside * scaling_kg / band_m2,
+        warming_kw=warming,
+        evaporation_kw=boiling,
+        total_kw=warming + boiling,
+        evaporated_kg_h=evaporated,
+    )
