@@ -58,8 +58,19 @@ def line(page: Page) -> None:
 
 def dough(page: Page) -> None:
     """A batch card with a late addition."""
+    for batch, reading in (("1", "26.2"), ("2", "25.9"), ("3", "25.3")):
+        page.goto(f"/dough/1/R2/{batch}")
+        page.get_by_label("Probe in the dough after mixing").fill(reading)
+        page.get_by_role("button", name="Take it").click()
+        page.get_by_text("the dough wanted.").wait_for()
     page.goto("/dough/1/R2/4")
     page.get_by_role("heading", name="Water for this batch").wait_for()
+
+
+def bench(page: Page) -> None:
+    """The bench with the weights of a sample."""
+    page.goto("/bench/weights")
+    page.get_by_text("rules are kept").wait_for()
 
 
 def paper(page: Page) -> None:
@@ -74,7 +85,7 @@ def night(page: Page) -> None:
     plan(page)
 
 
-VIEWS = {view.__name__: view for view in (orders, plan, waves, line, dough, paper, night)}
+VIEWS = {view.__name__: view for view in (orders, plan, waves, line, dough, bench, paper, night)}
 
 
 def main() -> None:

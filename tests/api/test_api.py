@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterator
+from typing import Any
 
 import psycopg
 import pytest
@@ -26,7 +27,7 @@ HALF = GOOD + "n3,harbour,anvil,500\nn4,harbour,lantern-plain,-1\n"
 def rows(urls: Urls) -> dict[str, int]:
     """How many rows each table has."""
     with psycopg.connect(urls.owner.replace("+psycopg", "")) as connection:
-        tables = ("library_version", "planning_day", "order_book", "order_line", "plan_version")
+        tables = ("library_version", "planning_day", "order_book", "order_line", "plan_version", "probe_entry")
         counts = {}
         for table in tables:
             row = connection.execute(f"SELECT count(*) FROM {table}").fetchone()
@@ -281,3 +282,75 @@ def _finite(value: object) -> object:
     if isinstance(value, dict):
         return {key: _finite(inner) for key, inner in value.items()}
     return [_finite(inner) for inner in value] if isinstance(value, list) else value
+
+
+def test_the_bench_answers_and_refuses(client: TestClient) -> None:
+    listed = client.get("/api/bench").json()
+    assert len(listed) == 10
+    for found in listed:
+        first = {field["name"]: field["first"] for field in found["fields"]}
+        assert client.post(f"/api/bench/{found['id']}", json=first).status_code == 200
+    refused = client.post("/api/bench/sweat", json={"humidity_pct": 130})
+    assert refused.status_code == 422
+    assert refused.json()["faults"] == ["humidity_pct: Input should be less than or equal to 100; found 130"]
+    assert client.post("/api/bench/taste", json={}).status_code == 404
+    assert client.post("/api/bench/cooling", json={"air_c": 40}).json()["title"].startswith("36 °C is never reached")
+
+
+def test_the_table_of_units_is_served(client: TestClient) -> None:
+    table = {unit["quantity"]: unit for unit in client.get("/api/units").json()}
+    assert (table["temperature"]["us"], table["temperature"]["offset"]) == ("°F", 32)
+
+
+def card_of(client: TestClient, run: str, number: int) -> dict[str, Any]:
+    cards = client.get("/api/plans/1/cards").json()["cards"]
+    return next(card for card in cards if (card["run"], card["number"]) == (run, number))
+
+
+def test_warmer_flour_makes_every_card_colder(client: TestClient) -> None:
+    before = card_of(client, "R1", 1)["water"]["wanted_c"]
+    entered = client.post("/api/conditions", json={"room_c": 23.5, "flour_c": 24, "tap_c": 14.5})
+    assert entered.status_code == 201
+    assert card_of(client, "R1", 1)["water"]["wanted_c"] == pytest.approx(before - 3)
+    assert client.get("/api/day").json()["conditions"]["flour_c"] == 24
+    for wrong in (
+        {"room_c": 23},
+        {"room_c": 900, "flour_c": 20, "tap_c": 10},
+        {"room_c": 20, "flour_c": 20, "tap_c": -3},
+    ):
+        assert client.post("/api/conditions", json=wrong).status_code == 422
+    assert client.get("/api/day").json()["conditions"]["flour_c"] == 24
+
+
+def test_a_probe_changes_the_next_batches_of_its_mixer_and_says_why(client: TestClient) -> None:
+    """Probe 1 K above: factor 3 K above its own, smoothed by 0.3; the next dough's water 0.9 K colder."""
+    first, other_mixer, next_ = (card_of(client, "R1", number) for number in (1, 2, 3))
+    assert first["mixer"] == next_["mixer"] != other_mixer["mixer"]
+    probed = client.post("/api/plans/1/cards/R1/1/probe", json={"dough_c": first["dough_temperature_c"] + 1})
+    assert probed.status_code == 201
+    assert probed.json()["probe"]["above_c"] == pytest.approx(1)
+    assert probed.json()["water"]["wanted_c"] == first["water"]["wanted_c"], "what is mixed stays as it was"
+    after = card_of(client, "R1", 3)
+    assert after["water"]["wanted_c"] == pytest.approx(next_["water"]["wanted_c"] - 0.9)
+    assert (after["friction"]["readings"], after["friction"]["friction_c"]) == (1, pytest.approx(21.5 + 0.9))
+    assert card_of(client, "R1", 2)["water"] == other_mixer["water"]
+    history = client.get("/api/friction", params={"product": first["product"], "mixer": first["mixer"]}).json()
+    assert [entry["batch"] for entry in history["probes"]] == [1]
+    assert history["learnt"]["factors"] == [pytest.approx(21.5 + 3)]
+
+
+def test_a_probe_entered_again_replaces_the_slip(client: TestClient) -> None:
+    """254 typed for 25.4 is refused; 35.4 is taken, and corrected by entering the batch again."""
+    assert client.post("/api/plans/1/cards/R1/1/probe", json={"dough_c": 254}).status_code == 422
+    for read in (35.4, 25.0):
+        client.post("/api/plans/1/cards/R1/1/probe", json={"dough_c": read})
+    history = client.get("/api/friction?product=lantern-plain&mixer=Mixer Alder").json()
+    assert len(history["probes"]) == 1
+    assert history["learnt"]["friction_c"] == pytest.approx(21.5)
+
+
+def test_probes_of_nothing_are_refused(client: TestClient, urls: Urls) -> None:
+    for path in ("/api/plans/9/cards/R1/1/probe", "/api/plans/1/cards/R9/1/probe", "/api/plans/1/cards/R1/99/probe"):
+        assert client.post(path, json={"dough_c": 25}).status_code == 404
+    assert rows(urls)["probe_entry"] == 0
+    assert client.get("/api/friction?product=anvil&mixer=Mixer Alder").status_code == 404

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plants import belt, on_belt, product, scenario
-from rundgang.core.dough.card import batch_cards, one_card
+from rundgang.core.dough.card import Friction, Measured, batch_card, batch_cards, find_batch
 from rundgang.core.dough.scaling import scale_formula
 from rundgang.core.dough.water import ice_share, water_for, water_temperature
 from rundgang.core.errors import UnknownItemError
@@ -114,6 +114,39 @@ def test_inclusions_go_in_late_and_allergens_are_named() -> None:
 def test_unknown_batch_is_named() -> None:
     plant = scenario([belt("oven")], [PLAIN], [("plain", 600.0, 500)])
     plan = make_plan(plant, "line")
-    assert one_card(plant, plan, "R1", 1).number == 1
+    assert find_batch(plan, "R1", 1)[1].number == 1
     with pytest.raises(UnknownItemError, match="no batch “R9 1”"):
-        one_card(plant, plan, "R9", 1)
+        find_batch(plan, "R9", 1)
+
+
+def test_learnt_friction_changes_the_batches_not_yet_measured() -> None:
+    """One degree more friction, one degree colder water; what is mixed keeps the factor it had."""
+    plan = make_plan(DEMO, "ring-line")
+    run = plan.runs[0]
+    first, other = run.batches[0], run.batches[2]
+    own = batch_card(DEMO, run, first)
+    factor = own.friction.friction_c
+    learnt = {(run.product, first.mixer): Friction(friction_c=factor + 1, readings=6)}
+    wanted = own.dough_temperature_c
+    log = {(run.id, first.number): Measured(dough_c=wanted + 2, water_c=own.water.wanted_c, friction_c=factor)}
+    assert other.mixer == first.mixer
+    assert batch_card(DEMO, run, other, learnt, log).water.wanted_c == pytest.approx(own.water.wanted_c - 1)
+    mixed = batch_card(DEMO, run, first, learnt, log)
+    assert mixed.water.wanted_c == pytest.approx(own.water.wanted_c)
+    assert mixed.probe is not None
+    assert mixed.probe.above_c == pytest.approx(2)
+    assert not mixed.probe.good
+    assert "+6.0 K off" in mixed.probe.lesson, "three temperatures times 2 K"
+    assert mixed.probe.yeast_pace > 1, "a warmer dough runs ahead"
+
+
+def test_both_schools_stand_side_by_side() -> None:
+    """With a mixing work that fits its friction factor the two schools agree to a few degrees (common practice)."""
+    plan = make_plan(DEMO, "ring-line")
+    for run in plan.runs:
+        card = batch_card(DEMO, run, run.batches[0])
+        assert card.heat is not None
+        assert card.heat.water_c == pytest.approx(card.water.wanted_c, abs=3)
+    bare = scenario([belt("oven")], [PLAIN], [("plain", 600.0, 500)])
+    planned = make_plan(bare, "line")
+    assert batch_card(bare, planned.runs[0], planned.runs[0].batches[0]).heat is None, "no mixing work is known"

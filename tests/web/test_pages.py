@@ -11,7 +11,7 @@ from typer.testing import CliRunner
 from rundgang.cli import app as cli
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
-VIEWS = ["/orders", "/plan/1", "/plan/1?run=R2", "/dough/1/R2/1", "/line/ring-line/pear-cardamom"]
+VIEWS = ["/orders", "/plan/1", "/plan/1?run=R2", "/dough/1/R2/1", "/line/ring-line/pear-cardamom", "/bench/weights"]
 FILE = """order;dispatch;product;packs
 m1;11.03.2026 12:00;Pear & Cardamom;600
 m2;11.03.2026 12:30;Pear & Cardamom;100
@@ -84,6 +84,52 @@ def test_the_card_says_the_water_that_the_command_line_prints(page: Page, tmp_pa
     expect(page.get_by_role("article", name="R3 batch 1")).to_contain_text(printed["product_name"])
     shown = page.locator("[data-figure=water-temperature]")
     expect(shown).to_have_text(f"{printed['water']['wanted_c']:.1f} °C")
+
+
+def test_a_probe_colours_the_next_cards(page: Page) -> None:
+    page.goto("/dough/1/R1/1")
+    page.get_by_label("Probe in the dough after mixing").fill("26,0")
+    page.get_by_role("button", name="Take it").click()
+    expect(page.get_by_text("1.0 K above the dough wanted.")).to_be_visible()
+    expect(page.get_by_text("friction factor +3.0 K off")).to_be_visible()
+    page.goto("/dough/1/R1/3")
+    expect(page.locator("[data-figure=water-temperature]")).to_have_text("8.1 °C")
+    expect(page.get_by_label("Water for this batch")).to_contain_text("learnt on Mixer Alder, 1 probe22.4")
+
+
+def test_conditions_are_entered_once_and_in_the_users_units(page: Page) -> None:
+    page.goto("/dough/1/R1/1")
+    expect(page.locator("[data-figure=water-temperature]")).to_have_text("9.0 °C")
+    page.get_by_role("button", name="°C kg").click()
+    expect(page.locator("[data-figure=water-temperature]")).to_have_text("48.2 °F")
+    page.get_by_role("button", name="Change conditions").click()
+    page.get_by_role("textbox", name="Flour").fill("75.2")
+    page.get_by_role("button", name="Use these").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(page.locator("[data-figure=water-temperature]")).to_have_text("42.8 °F")
+    page.get_by_role("button", name="°F lb").click()
+    expect(page.locator("[data-figure=water-temperature]")).to_have_text("6.0 °C")
+
+
+def test_the_bench_answers_as_one_types_and_keeps_its_link(page: Page) -> None:
+    """96 to 37 °C in 50 min at 20 °C takes 61.8 min at 26 °C (common practice, no published source)."""
+    page.goto("/bench/cooling")
+    figures = {"Known run: core out of the oven": "96", "core at the end": "37", "air that day": "20"}
+    figures |= {"time on the cooler": "50", "Today: core out of the oven": "96", "bag at a core of": "37"}
+    for label, text in (figures | {"air today": "26"}).items():
+        page.get_by_label(label).fill(text)
+    expect(page.get_by_label("Answer")).to_contain_text("Cooling time61.8 min")
+    page.reload()
+    expect(page.get_by_label("Answer")).to_contain_text("Cooling time61.8 min")
+    page.get_by_role("button", name="°C kg").click()
+    expect(page.get_by_label("air today")).to_have_value("78.8")
+
+
+@pytest.mark.refusals
+def test_the_bench_refuses_in_words(page: Page) -> None:
+    page.goto("/bench/sweat")
+    page.get_by_label("its relative humidity").fill("130")
+    expect(page.get_by_role("alert")).to_contain_text("humidity_pct: Input should be less than or equal to 100")
 
 
 def test_a_run_explains_its_start_and_keeps_its_link(page: Page) -> None:

@@ -13,6 +13,8 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import FileResponse, HTMLResponse
 from starlette.staticfiles import StaticFiles
 
+from rundgang.api.bench import router as bench_router
+from rundgang.api.dough import router as dough_router
 from rundgang.api.guard import BodyLimit, problem, same_origin_only
 from rundgang.api.routes import NotCsvError, router
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
@@ -35,6 +37,8 @@ def create_app(database_url: str, settings: Settings) -> FastAPI:
     app = FastAPI(title="Rundgang", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     app.state.engine = connect(database_url)
     app.include_router(router)
+    app.include_router(dough_router)
+    app.include_router(bench_router)
     app.middleware("http")(same_origin_only)
     app.add_middleware(BodyLimit)
     app.add_middleware(GZipMiddleware, minimum_size=1_000)

@@ -9,7 +9,6 @@ from pydantic import Field
 from sqlmodel import Session
 
 from rundgang.api.views import (
-    CardsView,
     DayView,
     LineView,
     OptionsView,
@@ -22,7 +21,6 @@ from rundgang.api.views import (
 )
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.batching import options
-from rundgang.core.dough.card import batch_cards
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.planning.decode import Shop
 from rundgang.core.planning.sequence import THOROUGH_ENOUGH, Progress, make_plan
@@ -103,14 +101,14 @@ def _plan_state(stored: StoredPlan, book: Book) -> PlanState:
     return PlanState(
         number=stored.number,
         book=stored.book,
-        stale=_is_stale(stored, book),
+        stale=is_stale(stored, book),
         packs_short=stored.plan.score.packs_short,
         violations=len(stored.violations),
         first_dough_min=min(starts, default=None),
     )
 
 
-def _is_stale(stored: StoredPlan, book: Book) -> bool:
+def is_stale(stored: StoredPlan, book: Book) -> bool:
     """Whether a plan was made for other orders than the newest book holds."""
     return stored.book not in {book.number, book.restores}
 
@@ -236,21 +234,10 @@ def _plan_view(store: Repository, stored: StoredPlan) -> PlanView:
         number=stored.number,
         created_at=stored.created_at,
         book=stored.book,
-        stale=_is_stale(stored, store.book()),
+        stale=is_stale(stored, store.book()),
         plan=stored.plan,
         timeline=timeline(store.scenario(stored.book), stored.plan),
         violations=stored.violations,
-    )
-
-
-@router.get("/plans/{number}/cards")
-def cards(store: Store, number: Number) -> CardsView:
-    """The batch cards of a plan, in the order of the clock."""
-    stored = store.plan(number)
-    return CardsView(
-        plan=stored.number,
-        stale=_is_stale(stored, store.book()),
-        cards=batch_cards(store.scenario(stored.book), stored.plan),
     )
 
 

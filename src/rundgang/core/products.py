@@ -42,6 +42,8 @@ class BatchStep(Model):
         Filling and emptying the bowl, min.
     friction_c : float
         Friction factor of the factor rule for the water's temperature, °C.
+    work_wh_per_kg : float or None
+        Mixing work that stays in the dough, for the heat balance; None where it was never measured.
     rest_min : float
         Least time from discharge to the divider, min.
     max_age_min : float
@@ -54,6 +56,7 @@ class BatchStep(Model):
     phases: tuple[MixPhase, ...] = Field(min_length=1, max_length=12)
     discharge_min: Minutes
     friction_c: float = Field(ge=-50, le=100)
+    work_wh_per_kg: float | None = Field(default=None, ge=0, le=40)
     rest_min: Minutes
     max_age_min: PositiveMinutes
 

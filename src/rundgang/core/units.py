@@ -60,6 +60,7 @@ TABLE: tuple[Unit, ...] = (
         us_decimals=1,
     ),
     Unit(quantity="dough mass", metric="kg", us="lb", factor=1 / POUND_KG, metric_decimals=2, us_decimals=2),
+    Unit(quantity="scaled mass", metric="kg", us="lb", factor=1 / POUND_KG, metric_decimals=3, us_decimals=3),
     Unit(quantity="piece mass", metric="g", us="oz", factor=16 / (POUND_KG * 1_000), metric_decimals=1, us_decimals=3),
     Unit(quantity="length", metric="m", us="ft", factor=1 / FOOT_M, metric_decimals=2, us_decimals=2),
     Unit(quantity="thickness", metric="mm", us="in", factor=12 / (FOOT_M * 1_000), metric_decimals=2, us_decimals=4),

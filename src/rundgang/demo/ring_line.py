@@ -119,13 +119,14 @@ LINE = Line(
 )
 
 
-def _mix(*phases: tuple[str, float], friction_c: float) -> BatchStep:
+def _mix(*phases: tuple[str, float], friction_c: float, work_wh_per_kg: float) -> BatchStep:
     return BatchStep(
         station="mixers",
         charge_min=3,
         phases=tuple(MixPhase(speed=speed, minutes=minutes) for speed, minutes in phases),
         discharge_min=2,
         friction_c=friction_c,
+        work_wh_per_kg=work_wh_per_kg,
         rest_min=4,
         max_age_min=32,
     )
@@ -162,7 +163,7 @@ PRODUCTS = (
             FormulaLine(ingredient="oil", percent=1.5),
         ),
         route=(
-            _mix(("slow", 4), ("fast", 6), friction_c=21.5),
+            _mix(("slow", 4), ("fast", 6), friction_c=21.5, work_wh_per_kg=7.1),
             *_make_up(34, "die 62"),
             ConveyorStep(station="proofer", dwell_min=62, temperature_c=38, humidity_pct=78),
             ConveyorStep(station="oven", dwell_min=14, temperature_c=236, yield_=0.995),
@@ -192,7 +193,7 @@ PRODUCTS = (
             FormulaLine(ingredient="sesame", percent=7.5, at_min=9),
         ),
         route=(
-            _mix(("slow", 4), ("fast", 5), ("slow", 2), friction_c=19.0),
+            _mix(("slow", 4), ("fast", 5), ("slow", 2), friction_c=19.0, work_wh_per_kg=6.0),
             *_make_up(34, "die 62"),
             ConveyorStep(station="proofer", dwell_min=62, temperature_c=38, humidity_pct=78),
             ConveyorStep(station="oven", dwell_min=15, temperature_c=232, yield_=0.995),
@@ -223,7 +224,7 @@ PRODUCTS = (
             FormulaLine(ingredient="pear", percent=11, at_min=8.5),
         ),
         route=(
-            _mix(("slow", 4), ("fast", 4.5), ("slow", 2.5), friction_c=18.0),
+            _mix(("slow", 4), ("fast", 4.5), ("slow", 2.5), friction_c=18.0, work_wh_per_kg=5.0),
             *_make_up(31, "die 70"),
             ConveyorStep(station="proofer", dwell_min=70, temperature_c=38, humidity_pct=74),
             ConveyorStep(station="oven", dwell_min=16, temperature_c=218, yield_=0.993),

@@ -5,6 +5,8 @@ from datetime import datetime
 from sqlalchemy import text
 from sqlmodel import Session, col, func, select
 
+from rundgang.core.dough.card import BatchCard, Log, Measured
+from rundgang.core.dough.friction import ProbeReading
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.orders import Horizon, Order, Wave
@@ -14,7 +16,15 @@ from rundgang.core.plant import Plant
 from rundgang.core.products import Product
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.formats.clock import zone_of
-from rundgang.store.tables import LibraryVersion, OrderBook, OrderLine, PlanningDay, PlanVersion
+from rundgang.store.tables import (
+    ConditionsEntry,
+    LibraryVersion,
+    OrderBook,
+    OrderLine,
+    PlanningDay,
+    PlanVersion,
+    ProbeEntry,
+)
 
 
 class Book(Model):
@@ -34,6 +44,19 @@ class StoredPlan(Model):
     book: int
     plan: Plan
     violations: tuple[Violation, ...]
+
+
+class LoggedProbe(Model):
+    """A probe in the log."""
+
+    created_at: datetime
+    run: str
+    batch: int
+    reading: ProbeReading
+
+
+MOST_PROBES = 200
+"""So far back the history of a product and mixer is read."""
 
 
 class NoDayError(RundgangError):
@@ -146,6 +169,52 @@ class Repository:
         except UnknownItemError:
             return None
 
+    def add_conditions(self, conditions: Conditions) -> None:
+        """Store what the dough room measured; it counts from now on."""
+        self.session.add(ConditionsEntry(day_id=_key(self._day().id), conditions=conditions.model_dump()))
+        self.session.commit()
+
+    def add_probe(self, plan: int, card: BatchCard, dough_c: float, conditions: Conditions) -> None:
+        """Store a probe of the dough of a card, with what its water was reckoned from."""
+        self.session.add(
+            ProbeEntry(
+                plan_id=self._plan_key(plan),
+                run=card.run,
+                batch=card.number,
+                product=card.product,
+                mixer=card.mixer,
+                dough_c=dough_c,
+                water_c=card.water.wanted_c,
+                friction_c=card.friction.friction_c,
+                conditions=conditions.model_dump(),
+            )
+        )
+        self.session.commit()
+
+    def probes(self, product: str, mixer: str) -> tuple[LoggedProbe, ...]:
+        """The probes of a product from a mixer, oldest first; of a batch probed twice, the later one."""
+        query = select(ProbeEntry).where(ProbeEntry.product == product, ProbeEntry.mixer == mixer)
+        newest = self.session.exec(query.order_by(col(ProbeEntry.id).desc()).limit(MOST_PROBES))
+        last: dict[tuple[int, str, int], ProbeEntry] = {}
+        for entry in newest:
+            last.setdefault((entry.plan_id, entry.run, entry.batch), entry)
+        return tuple(_as_probe(entry) for entry in reversed(last.values()))
+
+    def probe_log(self, plan: int) -> Log:
+        """The probes of a plan by run and batch, the later one where a batch was probed twice."""
+        query = select(ProbeEntry).where(ProbeEntry.plan_id == self._plan_key(plan)).order_by(col(ProbeEntry.id))
+        return {
+            (entry.run, entry.batch): Measured(entry.dough_c, entry.water_c, entry.friction_c)
+            for entry in self.session.exec(query)
+        }
+
+    def _plan_key(self, number: int) -> int:
+        query = select(PlanVersion.id).where(PlanVersion.day_id == self._day().id, PlanVersion.number == number)
+        key = self.session.exec(query).first()
+        if key is None:
+            raise UnknownItemError("plan", str(number))
+        return key
+
     def _day(self) -> PlanningDay:
         day = self.session.exec(select(PlanningDay).order_by(col(PlanningDay.id).desc()).limit(1)).first()
         if day is None:
@@ -197,10 +266,15 @@ class Repository:
             horizon=Horizon(starts_at=day.starts_at, minutes=day.minutes),
             waves=tuple(Wave.model_validate(wave) for wave in day.waves),
             orders=tuple(Order(id=row.order_no, product=row.product, wave=row.wave, packs=row.packs) for row in rows),
-            conditions=Conditions.model_validate(day.conditions),
+            conditions=self._conditions(day),
         )
         starts = day.starts_at.astimezone(zone_of(scenario))
         return scenario.model_copy(update={"horizon": Horizon(starts_at=starts, minutes=day.minutes)})
+
+    def _conditions(self, day: PlanningDay) -> Conditions:
+        query = select(ConditionsEntry).where(ConditionsEntry.day_id == day.id)
+        newest = self.session.exec(query.order_by(col(ConditionsEntry.id).desc()).limit(1)).first()
+        return Conditions.model_validate(newest.conditions if newest else day.conditions)
 
     def _as_plan(self, version: PlanVersion) -> StoredPlan:
         book = self.session.get_one(OrderBook, version.book_id)
@@ -217,6 +291,13 @@ class Repository:
 def _key(value: int | None) -> int:
     assert value is not None  # noqa: S101  (set by the flush)
     return value
+
+
+def _as_probe(entry: ProbeEntry) -> LoggedProbe:
+    assert entry.created_at is not None  # noqa: S101  (set by the database)
+    then = Conditions.model_validate(entry.conditions)
+    reading = ProbeReading(dough_c=entry.dough_c, others_c=(then.flour_c, then.room_c), water_c=entry.water_c)
+    return LoggedProbe(created_at=entry.created_at, run=entry.run, batch=entry.batch, reading=reading)
 
 
 def _as_book(book: OrderBook) -> Book:

@@ -82,3 +82,32 @@ class PlanVersion(SQLModel, table=True):
     book_id: int = Field(foreign_key="order_book.id")
     document: dict[str, Any] = _document()
     violations: list[Any] = _document()
+
+
+class ConditionsEntry(SQLModel, table=True):
+    """What the dough room measured: room, flour, tap. The newest entry of a day counts."""
+
+    __tablename__ = "conditions_entry"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    day_id: int = Field(foreign_key="planning_day.id")
+    conditions: dict[str, Any] = _document()
+
+
+class ProbeEntry(SQLModel, table=True):
+    """A dough that was probed, with everything its water was reckoned from."""
+
+    __tablename__ = "probe_entry"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    plan_id: int = Field(foreign_key="plan_version.id")
+    run: str
+    batch: int
+    product: str
+    mixer: str
+    dough_c: float
+    water_c: float
+    friction_c: float
+    conditions: dict[str, Any] = _document()

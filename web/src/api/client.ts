@@ -10,6 +10,9 @@ export type Timeline = Schemas["Timeline"];
 export type Meeting = Schemas["Meeting"];
 export type Card = Schemas["BatchCard"];
 export type LineBalance = Schemas["LineBalance"];
+export type BenchEntry = Schemas["EntryView"];
+export type Answer = Schemas["Answer"];
+export type Unit = Schemas["Unit"];
 export type OrderFile = Schemas["OrderFile"];
 
 export const api = createClient<paths>();
@@ -25,11 +28,11 @@ export class Refusal extends Error {
   }
 }
 
-type Answer<T> = { data?: T; error?: unknown; response: Response };
+type Settled<T> = { data?: T; error?: unknown; response: Response };
 
 /** The data of an answer, or a Refusal. */
-export async function asked<T>(answer: Promise<Answer<T>>): Promise<T> {
-  let settled: Answer<T>;
+export async function asked<T>(answer: Promise<Settled<T>>): Promise<T> {
+  let settled: Settled<T>;
   try {
     settled = await answer;
   } catch {

@@ -49,6 +49,30 @@ export const useBalance = (line = "", product = "", pace?: number) =>
       asked(api.GET("/api/lines/{line}/balance/{product}", { params: { path: { line, product }, query: { pace } } })),
   });
 
+export const useUnitTable = () =>
+  useQuery({
+    queryKey: ["units"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => asked(api.GET("/api/units")),
+  });
+
+export const useBench = () =>
+  useQuery({
+    queryKey: ["bench"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => asked(api.GET("/api/bench")),
+  });
+
+/** The answer to a question; the figures are metric. */
+export const useAnswer = (entry: string, question: Record<string, string>, complete: boolean) =>
+  useQuery({
+    queryKey: ["answer", entry, question],
+    enabled: complete,
+    placeholderData: (previous) => previous,
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => asked(api.POST("/api/bench/{entry_id}", { params: { path: { entry_id: entry } }, body: question })),
+  });
+
 /** A change: when it is done, everything shown is asked for again. */
 function useChange<Wish, Done>(change: (wish: Wish) => Promise<Done>) {
   const client = useQueryClient();
@@ -81,6 +105,25 @@ export const useRestoreBook = () =>
 export const usePlanDay = () =>
   useChange((wish: { line: string; seconds?: number; odd_batch?: Record<string, OddBatch> }) =>
     asked(api.POST("/api/plans", { body: { seed: 0, ...wish } })),
+  );
+
+export const useFriction = (product: string, mixer: string) =>
+  useQuery({
+    queryKey: ["friction", product, mixer],
+    queryFn: () => asked(api.GET("/api/friction", { params: { query: { product, mixer } } })),
+  });
+
+export const useSetConditions = () =>
+  useChange((body: Schemas["Conditions"]) => asked(api.POST("/api/conditions", { body })));
+
+export const useProbe = () =>
+  useChange(({ plan, run, batch, dough_c }: { plan: number; run: string; batch: number; dough_c: number }) =>
+    asked(
+      api.POST("/api/plans/{number}/cards/{run}/{batch}/probe", {
+        params: { path: { number: plan, run, batch } },
+        body: { dough_c },
+      }),
+    ),
   );
 
 export type OddBatch = "equal" | "short-last" | "round-up";

@@ -264,26 +264,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plans/{number}/cards": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Cards
-         * @description The batch cards of a plan, in the order of the clock.
-         */
-        get: operations["cards_api_plans__number__cards_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/plans/{number}/runs/{run}/batching": {
         parameters: {
             query?: never;
@@ -304,10 +284,217 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Conditions
+         * @description Take today's room, flour and tap; every card not yet mixed follows.
+         */
+        post: operations["set_conditions_api_conditions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{number}/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cards
+         * @description The batch cards of a plan, in the order of the clock.
+         */
+        get: operations["cards_api_plans__number__cards_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{number}/cards/{run}/{batch}/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe
+         * @description Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt.
+         */
+        post: operations["probe_api_plans__number__cards__run___batch__probe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/friction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Friction
+         * @description What the probes have taught about a product in a mixer.
+         */
+        get: operations["friction_api_friction_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Units
+         * @description How every quantity is written in both systems.
+         */
+        get: operations["units_api_units_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bench
+         * @description Every calculation on the bench, with the fields of its question.
+         */
+        get: operations["bench_api_bench_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask
+         * @description The answer of one calculation, in metric units.
+         */
+        post: operations["ask_api_bench__entry_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Answer
+         * @description What the bench says.
+         *
+         *     Attributes
+         *     ----------
+         *     verdict : str
+         *         In words; empty where the figures say it all.
+         *     good : bool
+         *         False where something is wrong or out of reach.
+         *     working : tuple of str
+         *         The equations with the figures in them, in metric units.
+         */
+        Answer: {
+            /** Figures */
+            figures: components["schemas"]["Figure"][];
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+            /**
+             * Good
+             * @default true
+             */
+            good: boolean;
+            /** Working */
+            working: string[];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: components["schemas"]["Caution"][];
+        };
+        /**
+         * AskedFor
+         * @description A field of a question, as a form needs it.
+         *
+         *     Attributes
+         *     ----------
+         *     first : str
+         *         Value to begin from, as typed.
+         *     choices : tuple of str
+         *         Where one of a few is asked; empty otherwise.
+         *     many : bool
+         *         Where several numbers are asked.
+         */
+        AskedFor: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** First */
+            first: string;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Choices */
+            choices: string[];
+            /** Many */
+            many: boolean;
+        };
         /**
          * Batch
          * @description One dough of a run.
@@ -387,11 +574,16 @@ export interface components {
             dough_g: number;
             /** Dough Temperature C */
             dough_temperature_c: number;
+            /** Dough Tolerance C */
+            dough_tolerance_c: number;
             /** Phases */
             phases: components["schemas"]["MixPhase"][];
             /** Ingredients */
             ingredients: components["schemas"]["ScaledIngredient"][];
             water: components["schemas"]["Water"];
+            heat: components["schemas"]["HeatSchool"] | null;
+            friction: components["schemas"]["Friction"];
+            probe: components["schemas"]["Probe"] | null;
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
         };
@@ -540,10 +732,108 @@ export interface components {
             packs: number;
             plan: components["schemas"]["PlanState"] | null;
         };
+        /**
+         * EntryView
+         * @description A calculation that can be asked for.
+         */
+        EntryView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Question */
+            question: string;
+            /** Fields */
+            fields: components["schemas"]["AskedFor"][];
+        };
+        /**
+         * Figure
+         * @description A figure of an answer.
+         *
+         *     Attributes
+         *     ----------
+         *     quantity : str
+         *         A quantity of the unit table, or "" where `unit` is the same in both systems.
+         */
+        Figure: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /**
+             * Quantity
+             * @default
+             */
+            quantity: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Decimals
+             * @default 1
+             */
+            decimals: number;
+        };
+        /**
+         * Friction
+         * @description The friction factor a card was reckoned with.
+         *
+         *     Attributes
+         *     ----------
+         *     readings : int
+         *         Probes it was learnt from; 0 where it is the product's own.
+         */
+        Friction: {
+            /** Friction C */
+            friction_c: number;
+            /**
+             * Spread C
+             * @default 0
+             */
+            spread_c: number;
+            /**
+             * Readings
+             * @default 0
+             */
+            readings: number;
+        };
+        /**
+         * FrictionView
+         * @description The friction factor of a product in a mixer, and the probes it was learnt from, oldest first.
+         */
+        FrictionView: {
+            /** Product */
+            product: string;
+            /** Mixer */
+            mixer: string;
+            /** Own C */
+            own_c: number;
+            learnt: components["schemas"]["LearntFriction"];
+            /** Probes */
+            probes: components["schemas"]["LoggedProbe"][];
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HeatSchool
+         * @description The water by heat balance, beside the rule's.
+         */
+        HeatSchool: {
+            /** Water C */
+            water_c: number;
+            /** Ice Kg */
+            ice_kg: number;
+            /** Short K */
+            short_k: number;
+            /** Equation */
+            equation: string;
         };
         /**
          * Horizon
@@ -565,6 +855,31 @@ export interface components {
             starts_at: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * LearntFriction
+         * @description The friction factor after a history of readings.
+         *
+         *     Attributes
+         *     ----------
+         *     friction_c : float
+         *         To use for the next dough, °C.
+         *     spread_c : float
+         *         Robust standard deviation of the accepted readings, °C.
+         *     factors : tuple of float
+         *         The factor of each reading, in order.
+         *     held_out : tuple of bool
+         *         Which of them were outliers.
+         */
+        LearntFriction: {
+            /** Friction C */
+            friction_c: number;
+            /** Spread C */
+            spread_c: number;
+            /** Factors */
+            factors: number[];
+            /** Held Out */
+            held_out: boolean[];
         };
         /**
          * Lift
@@ -636,6 +951,22 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * LoggedProbe
+         * @description A probe in the log.
+         */
+        LoggedProbe: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Run */
+            run: string;
+            /** Batch */
+            batch: number;
+            reading: components["schemas"]["ProbeReading"];
         };
         /**
          * Meeting
@@ -832,6 +1163,57 @@ export interface components {
             minute: number;
             /** Packs */
             packs: number;
+        };
+        /**
+         * Probe
+         * @description What was measured in a dough, and what it means for this batch.
+         *
+         *     Attributes
+         *     ----------
+         *     water_c : float
+         *         Temperature of the water it was mixed with.
+         *     above_c : float
+         *         Dough above the temperature wanted, K.
+         *     good : bool
+         *         Within `DOUGH_TOLERANCE_C`.
+         *     yeast_pace : float
+         *         Pace of its yeast, as a share of what it would be at the temperature wanted.
+         *     lesson : str
+         *         What the next dough learns from it.
+         */
+        Probe: {
+            /** Dough C */
+            dough_c: number;
+            /** Water C */
+            water_c: number;
+            /** Above C */
+            above_c: number;
+            /** Good */
+            good: boolean;
+            /** Yeast Pace */
+            yeast_pace: number;
+            /** Lesson */
+            lesson: string;
+        };
+        /**
+         * ProbeReading
+         * @description A dough that was measured: target of the rule, what went in, and what came out, °C.
+         */
+        ProbeReading: {
+            /** Dough C */
+            dough_c: number;
+            /** Others C */
+            others_c: number[];
+            /** Water C */
+            water_c: number;
+        };
+        /**
+         * ProbeWish
+         * @description What the probe reads.
+         */
+        ProbeWish: {
+            /** Dough C */
+            dough_c: number;
         };
         /**
          * ProductView
@@ -1096,6 +1478,36 @@ export interface components {
             made: components["schemas"]["Point"][];
             /** Due */
             due: components["schemas"]["Point"][];
+        };
+        /**
+         * Unit
+         * @description How a quantity is written in both systems: us = metric x factor + offset.
+         *
+         *     Attributes
+         *     ----------
+         *     metric, us : str
+         *         Names of the units.
+         *     metric_decimals, us_decimals : int
+         *         Digits shown after the point.
+         */
+        Unit: {
+            /** Quantity */
+            quantity: string;
+            /** Metric */
+            metric: string;
+            /** Us */
+            us: string;
+            /** Factor */
+            factor: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /** Metric Decimals */
+            metric_decimals: number;
+            /** Us Decimals */
+            us_decimals: number;
         };
         /** ValidationError */
         ValidationError: {
@@ -1568,6 +1980,71 @@ export interface operations {
             };
         };
     };
+    batching_api_plans__number__runs__run__batching_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OptionsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_conditions_api_conditions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Conditions"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conditions"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     cards_api_plans__number__cards_get: {
         parameters: {
             query?: never;
@@ -1599,14 +2076,51 @@ export interface operations {
             };
         };
     };
-    batching_api_plans__number__runs__run__batching_get: {
+    probe_api_plans__number__cards__run___batch__probe_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 number: number;
                 run: string;
+                batch: number;
             };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProbeWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchCard"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    friction_api_friction_get: {
+        parameters: {
+            query: {
+                product: string;
+                mixer: string;
+            };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -1617,7 +2131,84 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OptionsView"];
+                    "application/json": components["schemas"]["FrictionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    units_api_units_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Unit"][];
+                };
+            };
+        };
+    };
+    bench_api_bench_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryView"][];
+                };
+            };
+        };
+    };
+    ask_api_bench__entry_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */

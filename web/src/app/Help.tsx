@@ -4,7 +4,7 @@ const KEYS: [string, [string, string][]][] = [
   [
     "Everywhere",
     [
-      ["1 2 3 4", "Orders, Plan, Dough room, Line"],
+      ["1 2 3 4 5", "Orders, Plan, Dough room, Line, Bench"],
       ["/ or Ctrl K", "go to a run, a product, a screen"],
       ["?", "these keys"],
     ],

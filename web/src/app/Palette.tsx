@@ -2,7 +2,7 @@
 import { Command } from "cmdk";
 import { useNavigate } from "react-router";
 import type { Day } from "../api/client";
-import { usePlan } from "../api/queries";
+import { useBench, usePlan } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 
 type Props = { day: Day; open: boolean; onOpenChange: (open: boolean) => void };
@@ -18,13 +18,16 @@ export function Palette({ day, open, onOpenChange }: Props) {
 function Places({ day, onGone }: { day: Day; onGone: () => void }) {
   const navigate = useNavigate();
   const plan = usePlan(undefined).data;
+  const bench = useBench().data;
   const names = new Map(day.products.map((product) => [product.id, product.name]));
   const places: [string, string][] = [
     ["Orders", "/orders"],
     ["Plan", "/plan"],
     ["Dough room", "/dough"],
     ["Line", "/line"],
+    ["Bench", "/bench"],
     ["Print the day", "/print"],
+    ...(bench ?? []).map((entry): [string, string] => [`Reckon ${entry.name}`, `/bench/${entry.id}`]),
     ...(plan?.plan.runs ?? []).flatMap((run): [string, string][] => [
       [`Run ${run.id} ${names.get(run.product)}`, `/plan/${plan?.number}?run=${run.id}`],
       [`Batch cards of ${run.id} ${names.get(run.product)}`, `/dough/${plan?.number}/${run.id}/1`],

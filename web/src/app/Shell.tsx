@@ -9,6 +9,7 @@ import { clockOf, percent, plural, whole } from "./format";
 import { Help } from "./Help";
 import { Palette } from "./Palette";
 import { toggledTheme } from "./theme";
+import { useUnits } from "./units";
 
 type Stop = { to: string; name: string; state: string; wrong?: boolean };
 
@@ -28,6 +29,7 @@ function stopsOf(day: Day, narrowest: string): Stop[] {
     { to: "/plan", name: "Plan", state: planState, wrong: !!plan && (plan.stale || plan.packs_short > 0) },
     { to: "/dough", name: "Dough room", state: dough == null ? "no batches" : `first dough ${clock.time(dough)}` },
     { to: "/line", name: "Line", state: narrowest },
+    { to: "/bench", name: "Bench", state: "reckon one thing" },
   ];
 }
 
@@ -51,6 +53,7 @@ export function Shell() {
     "2": () => navigate("/plan"),
     "3": () => navigate("/dough"),
     "4": () => navigate("/line"),
+    "5": () => navigate("/bench"),
   });
   useEffect(() => {
     const open = (event: KeyboardEvent) => {
@@ -112,8 +115,12 @@ function WalkStop({ to, name, state, wrong }: Stop) {
 
 function Tools({ day, onPalette, onHelp }: { day: Day | undefined; onPalette: () => void; onHelp: () => void }) {
   const look = "rounded-md border border-rule px-2 py-1 text-ink-2 text-xs hover:border-crust hover:text-ink";
+  const units = useUnits();
   return (
     <div className="flex items-center gap-2 pt-2">
+      <button type="button" className={look} onClick={units.toggle} title="Units for reading and typing">
+        {units.system === "metric" ? "°C kg" : "°F lb"}
+      </button>
       <button type="button" className={look} onClick={onPalette}>
         Go to <kbd className="font-sans font-semibold">/</kbd>
       </button>

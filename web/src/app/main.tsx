@@ -5,14 +5,17 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { queries } from "../api/queries";
 import { Empty } from "../ui/parts";
+import { BenchView } from "../views/bench/BenchView";
 import { DoughView } from "../views/dough/DoughView";
 import { LineView } from "../views/line/LineView";
 import { OrdersView } from "../views/orders/OrdersView";
 import { PlanScreen } from "../views/plan/PlanScreen";
 import { PrintView } from "../views/print/PrintView";
+import { Broken } from "./Broken";
 import { Shell } from "./Shell";
 import "./theme.css";
 import { startTheme } from "./theme";
+import { UnitsProvider } from "./UnitsProvider";
 
 startTheme();
 setNonce(document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.content ?? "");
@@ -20,12 +23,14 @@ setNonce(document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.content 
 const router = createBrowserRouter([
   {
     element: <Shell />,
+    errorElement: <Broken />,
     children: [
       { path: "/", element: <Navigate to="/plan" replace /> },
       { path: "/orders", element: <OrdersView /> },
       { path: "/plan/:number?", element: <PlanScreen /> },
       { path: "/dough/:number?/:run?/:batch?", element: <DoughView /> },
       { path: "/line/:line?/:product?", element: <LineView /> },
+      { path: "/bench/:entry?", element: <BenchView /> },
       { path: "/print/:number?", element: <PrintView /> },
       {
         path: "*",
@@ -40,7 +45,9 @@ if (root)
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <RouterProvider router={router} />
+        <UnitsProvider>
+          <RouterProvider router={router} />
+        </UnitsProvider>
       </QueryClientProvider>
     </StrictMode>,
   );

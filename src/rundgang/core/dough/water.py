@@ -19,6 +19,9 @@ from rundgang.core.scenario import Conditions
 MELTING_C = 80.0
 """Heat of melting of ice / specific heat of water, K: 333.55 / 4.186 = 79.7, said as 80 in the trade."""
 
+TEMPERATURES = 3
+"""Flour, room and water."""
+
 ICE_STEP_G = 10
 """Flake ice is shovelled onto a scale; finer than this nobody weighs it, g."""
 
@@ -67,9 +70,18 @@ def ice_share(tap_c: float, wanted_c: float) -> float:
     return (tap_c - wanted_c) / (tap_c + MELTING_C)
 
 
-def water_for(product: Product, conditions: Conditions, total_g: int) -> Water:
-    """Water for one dough of a product in today's conditions."""
-    dough, friction = product.dough_temperature_c, product.mixing.friction_c
+def water_for(product: Product, conditions: Conditions, total_g: int, friction_c: float | None = None) -> Water:
+    """Water for one dough of a product in today's conditions.
+
+    Parameters
+    ----------
+    total_g : int
+        Water of the formula, g.
+    friction_c : float, optional
+        The factor learnt from the probe, °C; by default the product's own.
+    """
+    dough = product.dough_temperature_c
+    friction = product.mixing.friction_c if friction_c is None else friction_c
     wanted = water_temperature(dough, (conditions.flour_c, conditions.room_c), friction)
     rule = (
         f"3 × {dough:.1f} − {conditions.flour_c:.1f} flour − {conditions.room_c:.1f} room "

@@ -3,6 +3,9 @@
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.model import Model
 
+LEAST_TAKEN_KG_H = 1e-3
+"""Less oil than this with the product is none, kg/h."""
+
 
 class Frying(Model):
     """A fryer at a pace.
@@ -16,7 +19,7 @@ class Frying(Model):
     oil_taken_kg_h : float
         Oil that leaves with the product: the make-up, kg/h.
     turnover_h : float or None
-        Hours in which the make-up replaces the whole filling; None where no oil is taken.
+        Hours in which the make-up replaces the whole filling; None where hardly any is taken.
     """
 
     capacity_per_h: float
@@ -55,5 +58,5 @@ def frying(
         capacity_per_h=capacity,
         turn_after_s=side_one_s,
         oil_taken_kg_h=taken,
-        turnover_h=filling_kg / taken if taken else None,
+        turnover_h=filling_kg / taken if taken >= LEAST_TAKEN_KG_H else None,
     )

@@ -1,12 +1,17 @@
 /** A batch card, for the screen and for paper. */
 import type { Card } from "../../api/client";
 import { kilograms, oneDecimal } from "../../app/format";
+import { useUnits } from "../../app/units";
 import { useDayView } from "../day";
 import { MixStrip } from "./MixStrip";
 
 export function BatchCard({ card }: { card: Card }) {
   const { clock } = useDayView();
   const { water } = card;
+  const units = useUnits();
+  const [kg, celsius] = [units.name("scaled mass", "kg"), units.name("temperature", "°C")];
+  const mass = (grams: number) => (units.system === "us" ? units.shown(grams / 1000, "scaled mass") : kilograms(grams));
+  const degrees = (temperature: number) => units.shown(temperature, "temperature");
   return (
     <article aria-label={`${card.run} batch ${card.number}`}>
       <div className="flex flex-wrap items-baseline justify-between gap-x-6">
@@ -17,17 +22,17 @@ export function BatchCard({ card }: { card: Card }) {
         </p>
       </div>
       <dl className="mt-3 flex flex-wrap gap-x-10 gap-y-2">
-        <Big name="Water" value={kilograms(water.total_g)} unit="kg" />
-        <Big name="at" value={oneDecimal(water.wanted_c)} unit="°C" wrong={!water.feasible} id="water-temperature" />
-        {water.ice_g > 0 && <Big name="of it ice" value={kilograms(water.ice_g)} unit="kg" />}
-        <Big name="Dough wanted" value={oneDecimal(card.dough_temperature_c)} unit="°C" />
+        <Big name="Water" value={mass(water.total_g)} unit={kg} />
+        <Big name="at" value={degrees(water.wanted_c)} unit={celsius} wrong={!water.feasible} id="water-temperature" />
+        {water.ice_g > 0 && <Big name="of it ice" value={mass(water.ice_g)} unit={kg} />}
+        <Big name="Dough wanted" value={degrees(card.dough_temperature_c)} unit={celsius} />
       </dl>
       <p className={`mt-1 text-sm ${water.feasible ? "text-ink-2" : "font-semibold text-ember"}`}>{water.remark}</p>
       <table className="mt-3 w-full text-base">
         <thead>
           <tr className="border-rule border-b text-left text-muted text-xs">
             <th className="py-1 font-semibold">To weigh</th>
-            <th className="py-1 text-right font-semibold">kg</th>
+            <th className="py-1 text-right font-semibold">{kg}</th>
             <th className="py-1 text-right font-semibold">of flour</th>
             <th className="py-1 pl-8 font-semibold">goes in</th>
           </tr>
@@ -35,22 +40,22 @@ export function BatchCard({ card }: { card: Card }) {
         <tbody>
           {card.ingredients.map((line) => (
             <tr key={line.ingredient} className="border-rule border-b">
-              <td className="py-1.5">
+              <td className="py-1">
                 {line.name}
                 {line.allergens.length > 0 && (
                   <strong className="pl-2 text-ember text-xs">allergen: {line.allergens.join(", ")}</strong>
                 )}
               </td>
-              <td className="py-1.5 text-right font-bold">{kilograms(line.grams)}</td>
-              <td className="py-1.5 text-right">{oneDecimal(line.percent)} %</td>
-              <td className="py-1.5 pl-8">{line.at_min > 0 ? `at minute ${line.at_min}` : "at the start"}</td>
+              <td className="py-1 text-right font-bold">{mass(line.grams)}</td>
+              <td className="py-1 text-right">{oneDecimal(line.percent)} %</td>
+              <td className="py-1 pl-8">{line.at_min > 0 ? `at minute ${line.at_min}` : "at the start"}</td>
             </tr>
           ))}
           <tr>
-            <td className="py-1.5 text-ink-2">
+            <td className="py-1 text-ink-2">
               Dough, {card.pieces.toLocaleString("en-GB")} {card.piece}s
             </td>
-            <td className="py-1.5 text-right font-bold">{kilograms(card.dough_g)}</td>
+            <td className="py-1 text-right font-bold">{mass(card.dough_g)}</td>
           </tr>
         </tbody>
       </table>

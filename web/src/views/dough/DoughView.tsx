@@ -1,13 +1,15 @@
 /** The dough room: batches in the order of the clock, and one card that reads at arm's length. */
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Card, Refusal } from "../../api/client";
 import { useCards, usePlan } from "../../api/queries";
-import { oneDecimal } from "../../app/format";
-import { buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
+import { useUnits } from "../../app/units";
+import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useDayView } from "../day";
 import { BatchCard } from "./BatchCard";
+import { ConditionsDialog } from "./ConditionsDialog";
+import { ProbeEntry } from "./ProbeEntry";
 import { WaterPanel } from "./WaterPanel";
 
 export function DoughView() {
@@ -40,6 +42,9 @@ function Room({ number, stale, cards }: { number: number; stale: boolean; cards:
   const step = (by: number) => shown && go(cards[cards.indexOf(shown) + by]);
   useKeys({ j: () => step(1), k: () => step(-1) });
   const { room_c, flour_c, tap_c } = day.conditions;
+  const [changing, setChanging] = useState(false);
+  const units = useUnits();
+  const degrees = (celsius: number) => `${units.shown(celsius, "temperature")} ${units.name("temperature")}`;
   return (
     <>
       <Header
@@ -47,15 +52,18 @@ function Room({ number, stale, cards }: { number: number; stale: boolean; cards:
         sub={`Plan ${number}, ${cards.length} batches`}
         figures={
           <>
-            <Figure value={`${oneDecimal(room_c)} °C`} label="room" />
-            <Figure value={`${oneDecimal(flour_c)} °C`} label="flour" />
-            <Figure value={`${oneDecimal(tap_c)} °C`} label="tap" />
+            <Figure value={degrees(room_c)} label="room" />
+            <Figure value={degrees(flour_c)} label="flour" />
+            <Figure value={degrees(tap_c)} label="tap" />
           </>
         }
         actions={
-          <Link to={`/print/${number}`} className={buttonLook()}>
-            Print cards
-          </Link>
+          <>
+            <Button onClick={() => setChanging(true)}>Change conditions</Button>
+            <Link to={`/print/${number}`} className={buttonLook()}>
+              Print cards
+            </Link>
+          </>
         }
       />
       {stale && (
@@ -74,6 +82,7 @@ function Room({ number, stale, cards }: { number: number; stale: boolean; cards:
           <>
             <Panel label="Batch card" className="p-5">
               <BatchCard card={shown} />
+              <ProbeEntry key={`${shown.run}-${shown.number}-${units.system}`} plan={number} card={shown} />
             </Panel>
             <WaterPanel card={shown} />
           </>
@@ -83,6 +92,7 @@ function Room({ number, stale, cards }: { number: number; stale: boolean; cards:
           </Empty>
         )}
       </div>
+      {changing && <ConditionsDialog onClose={() => setChanging(false)} />}
     </>
   );
 }
@@ -91,7 +101,9 @@ function Queue({ number, cards, shown }: { number: number; cards: Card[]; shown:
   const { clock } = useDayView();
   const here = useRef<HTMLAnchorElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the shown card decides where the queue stands
-  useEffect(() => here.current?.scrollIntoView({ block: "nearest" }), [shown]);
+  useEffect(() => {
+    here.current?.scrollIntoView({ block: "nearest" });
+  }, [shown?.run, shown?.number]);
   return (
     <nav aria-label="Batches in the order of the clock" className="relative">
       <ol className="grid max-h-[40dvh] content-start gap-1.5 overflow-auto pr-1 lg:absolute lg:inset-0 lg:max-h-none">
@@ -106,7 +118,7 @@ function Queue({ number, cards, shown }: { number: number; cards: Card[]; shown:
             >
               <span className="flex justify-between">
                 <span className="font-bold">{clock.time(card.start_min)}</span>
-                <span className="text-ink-2 text-xs">{card.mixer}</span>
+                <span className="text-ink-2 text-xs">{card.probe ? "probed" : card.mixer}</span>
               </span>
               <span className="block text-ink-2 text-xs">
                 {card.run} {card.product_name} {card.number} of {card.of}

@@ -1,32 +1,47 @@
-/** How the water was reckoned, and what to take care of. */
+/** How the water was reckoned by both schools, the friction learnt, and what to take care of. */
+import { Link } from "react-router";
 import type { Card } from "../../api/client";
-import { oneDecimal } from "../../app/format";
+import { useFriction } from "../../api/queries";
+import { oneDecimal, plural } from "../../app/format";
+import { useUnits } from "../../app/units";
 import { Heading, Panel, Row } from "../../ui/parts";
 import { useDayView } from "../day";
 
 export function WaterPanel({ card }: { card: Card }) {
   const { day } = useDayView();
+  const units = useUnits();
   const [rule, icing] = card.water.equations;
+  const bench = new URLSearchParams({
+    dough_c: String(card.dough_temperature_c),
+    flour_c: String(day.conditions.flour_c),
+    room_c: String(day.conditions.room_c),
+    tap_c: String(day.conditions.tap_c),
+    friction_c: String(card.friction.friction_c),
+  });
   return (
     <Panel label="Water for this batch" className="p-4">
       <h2 className="font-bold text-lg leading-6">Water for this batch</h2>
-      <p className="text-ink-2 text-xs">by the rule of three temperatures, on today's figures</p>
-      <Heading>Water temperature</Heading>
-      <p className="text-sm">n × dough − flour − room − friction</p>
-      <p className="font-semibold text-sm">{rule}</p>
-      {icing && (
+      <p className="text-ink-2 text-xs">
+        two ways to reckon it, on today's figures{units.system === "us" && ", in metric units"}
+      </p>
+      <Heading>Rule of three temperatures</Heading>
+      <p className="text-sm">{rule}</p>
+      {icing && <p className="text-sm">{icing}</p>}
+      {card.heat && (
         <>
-          <Heading>Ice, because the tap is {oneDecimal(day.conditions.tap_c)} °C</Heading>
-          <p className="text-sm">water × (tap − wanted) ÷ (tap + 80)</p>
-          <p className="font-semibold text-sm">{icing}</p>
+          <Heading>Heat balance</Heading>
+          <p className="text-sm">{card.heat.equation}</p>
+          {card.heat.ice_kg > 0 && <p className="text-sm">ice {card.heat.ice_kg.toFixed(2)} kg</p>}
+          {card.heat.short_k > 0 && (
+            <p className="font-semibold text-ember text-sm">All ice still leaves {oneDecimal(card.heat.short_k)} K.</p>
+          )}
         </>
       )}
-      <Heading>Where the figures come from</Heading>
-      <dl>
-        <Row name="Room, flour, tap">measured for the shift</Row>
-        <Row name="Friction">the product's, entered</Row>
-        <Row name="80">ice melting ÷ water, K</Row>
-      </dl>
+      <Link to={`/bench/water?${bench}`} className="mt-1 inline-block text-sm underline">
+        Try other figures on the bench
+      </Link>
+      <Heading>Friction</Heading>
+      <Learnt card={card} />
       <Heading>Take care</Heading>
       <ul className="grid gap-2">
         {card.cautions.map((caution) => (
@@ -37,5 +52,46 @@ export function WaterPanel({ card }: { card: Card }) {
         ))}
       </ul>
     </Panel>
+  );
+}
+
+const SHOWN = 6;
+
+function Learnt({ card }: { card: Card }) {
+  const friction = useFriction(card.product, card.mixer).data;
+  if (!friction) return <p className="text-ink-2 text-sm">…</p>;
+  const { learnt, probes, own_c } = friction;
+  const from = Math.max(0, probes.length - SHOWN);
+  return (
+    <>
+      <dl>
+        <Row name={card.probe ? "this batch was mixed with" : "for this batch"}>
+          {oneDecimal(card.friction.friction_c)}
+        </Row>
+        <Row name="the product's own">{oneDecimal(own_c)}</Row>
+        {probes.length > 0 && (
+          <Row name={`learnt on ${card.mixer}, ${plural(probes.length, "probe")}`}>
+            {oneDecimal(learnt.friction_c)} ± {oneDecimal(learnt.spread_c)}
+          </Row>
+        )}
+      </dl>
+      {probes.length === 0 ? (
+        <p className="text-ink-2 text-xs">No probe of this product from {card.mixer} yet.</p>
+      ) : (
+        <ol className="text-ink-2 text-xs">
+          {probes.slice(from).map((entry, index) => (
+            <li key={entry.created_at} className="flex justify-between">
+              <span>
+                {entry.run} batch {entry.batch}: dough {oneDecimal(entry.reading.dough_c)} °C
+              </span>
+              <span>
+                {oneDecimal(learnt.factors[from + index] ?? 0)}
+                {learnt.held_out[from + index] && " held out"}
+              </span>
+            </li>
+          ))}
+        </ol>
+      )}
+    </>
   );
 }

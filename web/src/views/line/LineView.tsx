@@ -5,6 +5,7 @@ import { useNavigate, useParams, useSearchParams } from "react-router";
 import type { LineBalance } from "../../api/client";
 import { useBalance } from "../../api/queries";
 import { duration, oneDecimal, percent, whole } from "../../app/format";
+import { type Units, useUnits } from "../../app/units";
 import { GateStrip } from "../../charts/GateStrip";
 import { Choice } from "../../ui/Choice";
 import { Button, Empty, Figure, Header, Heading, Loading, Panel, Refused, Row } from "../../ui/parts";
@@ -30,6 +31,7 @@ function Balanced({ lineName, product, products }: { lineName: string; product: 
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
   const asked = Number(search.get("pace")) || undefined;
+  const units = useUnits();
   const balance = useBalance(product.line, product.id, asked);
   const setPace = (pace: number | undefined) => change("pace", pace === undefined ? undefined : String(pace));
   const change = (name: string, value: string | undefined) =>
@@ -62,7 +64,7 @@ function Balanced({ lineName, product, products }: { lineName: string; product: 
             <Figure value={narrowest?.name} label="is the narrowest gate" wrong />
             <Figure
               value={`${oneDecimal(found.batch_interval_min)} min`}
-              label={`a ${whole(found.batch_kg)} kg dough each, ${found.mixers_needed} mixers`}
+              label={`a ${units.shown(found.batch_kg, "dough mass")} ${units.name("dough mass")} dough each, ${found.mixers_needed} mixers`}
             />
             <Figure value={duration(found.flour_to_pack_min)} label="flour to first pack" />
           </>
@@ -99,6 +101,7 @@ type StripProps = { balance: LineBalance; product: Product; selected: string; on
 
 function Strip({ balance, product, selected, onSelect }: StripProps) {
   const [element, width] = useWidth<HTMLDivElement>(900);
+  const units = useUnits();
   const step = (by: number) => {
     const here = balance.stages.findIndex((stage) => stage.station === selected);
     const next = balance.stages[Math.min(balance.stages.length - 1, Math.max(0, here + by))];
@@ -118,7 +121,7 @@ function Strip({ balance, product, selected, onSelect }: StripProps) {
               <span className={`block font-bold text-sm ${stage.station === balance.bottleneck ? "text-ember" : ""}`}>
                 {stage.name}
               </span>
-              <span className="block text-ink-2">{machinesOf(stage)}</span>
+              <span className="block text-ink-2">{machinesOf(stage, units)}</span>
               <span className="block text-ink-2">
                 {stage.kind === "batch"
                   ? `${oneDecimal(stage.dwell_min)} min a dough`
@@ -132,8 +135,10 @@ function Strip({ balance, product, selected, onSelect }: StripProps) {
   );
 }
 
-function machinesOf(stage: Stage): string {
-  if (stage.belt_m_per_min != null) return `${stage.belt_m_per_min.toFixed(1)} m/min`;
+const beltSpeed = (metric: number, units: Units) => `${units.shown(metric, "belt speed")} ${units.name("belt speed")}`;
+
+function machinesOf(stage: Stage, units: Units): string {
+  if (stage.belt_m_per_min != null) return beltSpeed(stage.belt_m_per_min, units);
   const needed = stage.machines_needed > stage.machines ? `, needs ${stage.machines_needed}` : "";
   return `${stage.machines} ${stage.machines === 1 ? "machine" : "machines"}${needed}`;
 }
@@ -232,6 +237,7 @@ function Lifts({ balance, product }: { balance: LineBalance; product: Product })
 
 function StagePanel({ stage, product, pace }: { stage: Stage; product: Product; pace: number }) {
   const taken = stage.taken_per_piece.toFixed(3);
+  const units = useUnits();
   return (
     <Panel label={stage.name} className="p-4">
       <h2 className="font-bold text-lg leading-6">{stage.name}</h2>
@@ -250,7 +256,7 @@ function StagePanel({ stage, product, pace }: { stage: Stage; product: Product; 
       <dl className="mt-4 border-rule border-t pt-2">
         <Row name="Used at this pace">{percent(stage.utilisation)}</Row>
         <Row name="Time inside">{duration(stage.dwell_min)}</Row>
-        {stage.belt_m_per_min != null && <Row name="Belt speed">{stage.belt_m_per_min.toFixed(2)} m/min</Row>}
+        {stage.belt_m_per_min != null && <Row name="Belt speed">{beltSpeed(stage.belt_m_per_min, units)}</Row>}
         {stage.kind !== "conveyor" && (
           <Row name="Machines">
             {stage.machines}, needed {stage.machines_needed}

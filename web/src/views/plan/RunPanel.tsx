@@ -2,7 +2,8 @@
 import { Link, useNavigate } from "react-router";
 import type { PlanView, Run } from "../../api/client";
 import { type OddBatch, useBatching, usePlanDay } from "../../api/queries";
-import { kilograms, oneDecimal, percent, plural, whole } from "../../app/format";
+import { oneDecimal, percent, plural, whole } from "../../app/format";
+import { useUnits } from "../../app/units";
 import { Swatch } from "../../charts/dough";
 import { Choice } from "../../ui/Choice";
 import { buttonLook, Heading, Refused, Row, WayStop } from "../../ui/parts";
@@ -11,6 +12,7 @@ import { useDayView } from "../day";
 export function RunPanel({ view, run }: { view: PlanView; run: Run }) {
   const { clock, names, tones } = useDayView();
   const first = run.batches[0];
+  const units = useUnits();
   return (
     <>
       <h2 className="font-bold text-lg leading-6">
@@ -26,7 +28,8 @@ export function RunPanel({ view, run }: { view: PlanView; run: Run }) {
         <Row name="Last pack">{clock.time(run.last_pack_min)}</Row>
         {first && (
           <Row name="Batches">
-            {run.batches.length} of {kilograms(first.dough_g)} kg
+            {run.batches.length} of {units.shown(first.dough_g / 1000, "dough mass", 2)}{" "}
+            {units.name("dough mass", "kg")}
           </Row>
         )}
       </dl>

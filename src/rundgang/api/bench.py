@@ -1,0 +1,56 @@
+"""The bench's routes: what can be asked, and the answers; and the table of units."""
+
+from typing import Any
+
+from fastapi import APIRouter
+from pydantic import ValidationError
+
+from rundgang.core.bench import BENCH, Answer, AskedFor, asked_for, entry
+from rundgang.core.errors import MalformedError
+from rundgang.core.model import Model
+from rundgang.core.units import TABLE, Unit
+from rundgang.formats.documents import faults_of
+
+router = APIRouter(prefix="/api")
+
+
+class EntryView(Model):
+    """A calculation that can be asked for."""
+
+    id: str
+    name: str
+    about: str
+    question: str
+    fields: tuple[AskedFor, ...]
+
+
+@router.get("/units")
+def units() -> tuple[Unit, ...]:
+    """How every quantity is written in both systems."""
+    return TABLE
+
+
+@router.get("/bench")
+def bench() -> tuple[EntryView, ...]:
+    """Every calculation on the bench, with the fields of its question."""
+    return tuple(
+        EntryView(
+            id=found.id,
+            name=found.name,
+            about=found.about,
+            question=(found.question.__doc__ or "").strip(),
+            fields=asked_for(found.question),
+        )
+        for found in BENCH
+    )
+
+
+@router.post("/bench/{entry_id}")
+def ask(entry_id: str, question: dict[str, Any]) -> Answer:
+    """The answer of one calculation, in metric units."""
+    found = entry(entry_id)
+    try:
+        asked = found.question.model_validate(question)
+    except ValidationError as error:
+        raise MalformedError("The question", faults_of(error)) from None
+    return found.answer(asked)

@@ -1,0 +1,96 @@
+"""The dough room's routes: conditions, batch cards, probes, and the friction learnt from them."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import Field
+
+from rundgang.api.routes import Number, Store, is_stale
+from rundgang.api.views import CardsView
+from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch
+from rundgang.core.dough.friction import LearntFriction, learn
+from rundgang.core.model import Model
+from rundgang.core.planning.plan import Plan
+from rundgang.core.scenario import Conditions, Scenario
+from rundgang.store.repository import LoggedProbe, Repository
+
+router = APIRouter(prefix="/api")
+
+
+class ProbeWish(Model):
+    """What the probe reads."""
+
+    dough_c: float = Field(ge=-5, le=60)
+
+
+class FrictionView(Model):
+    """The friction factor of a product in a mixer, and the probes it was learnt from, oldest first."""
+
+    product: str
+    mixer: str
+    own_c: float
+    learnt: LearntFriction
+    probes: tuple[LoggedProbe, ...]
+
+
+@router.post("/conditions", status_code=201)
+def set_conditions(store: Store, conditions: Conditions) -> Conditions:
+    """Take today's room, flour and tap; every card not yet mixed follows."""
+    store.add_conditions(conditions)
+    return conditions
+
+
+@router.get("/plans/{number}/cards")
+def cards(store: Store, number: Number) -> CardsView:
+    """The batch cards of a plan, in the order of the clock."""
+    stored = store.plan(number)
+    scenario = store.scenario(stored.book)
+    learnt = _learnt(store, scenario, stored.plan)
+    return CardsView(
+        plan=stored.number,
+        stale=is_stale(stored, store.book()),
+        cards=batch_cards(scenario, stored.plan, learnt, store.probe_log(number)),
+    )
+
+
+@router.post("/plans/{number}/cards/{run}/{batch}/probe", status_code=201)
+def probe(store: Store, number: Number, run: str, batch: Number, wish: ProbeWish) -> BatchCard:
+    """Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt."""
+    stored = store.plan(number)
+    scenario = store.scenario(stored.book)
+    found = find_batch(stored.plan, run, batch)
+    log = store.probe_log(number)
+    card = batch_card(scenario, *found, _learnt(store, scenario, stored.plan), log)
+    store.add_probe(number, card, wish.dough_c, scenario.conditions)
+    return batch_card(scenario, *found, _learnt(store, scenario, stored.plan), store.probe_log(number))
+
+
+@router.get("/friction")
+def friction(
+    store: Store, product: Annotated[str, Query(max_length=40)], mixer: Annotated[str, Query(max_length=80)]
+) -> FrictionView:
+    """What the probes have taught about a product in a mixer."""
+    made = store.scenario().product(product)
+    probes = store.probes(product, mixer)
+    own = made.mixing.friction_c
+    return FrictionView(
+        product=product,
+        mixer=mixer,
+        own_c=own,
+        learnt=learn(own, tuple(entry.reading for entry in probes)),
+        probes=probes,
+    )
+
+
+def _learnt(store: Repository, scenario: Scenario, plan: Plan) -> Learnt:
+    """Friction by product and mixer, where there are probes."""
+    found: dict[tuple[str, str], Friction] = {}
+    for product, mixer in {(run.product, batch.mixer) for run in plan.runs for batch in run.batches}:
+        probes = store.probes(product, mixer)
+        if probes:
+            own = scenario.product(product).mixing.friction_c
+            taught = learn(own, tuple(entry.reading for entry in probes))
+            found[product, mixer] = Friction(
+                friction_c=taught.friction_c, spread_c=taught.spread_c, readings=len(probes)
+            )
+    return found
