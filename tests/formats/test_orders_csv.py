@@ -138,3 +138,9 @@ def test_no_bytes_bring_it_down(data: bytes) -> None:
 def test_no_row_brings_it_down(cells: list[str]) -> None:
     row = ",".join('"' + cell.replace('"', '""') + '"' for cell in cells)
     read_orders((HEAD + row + "\n").encode("utf-8", "surrogatepass"), DAY)
+
+
+@pytest.mark.parametrize("number", ["=1+1", "+49", "-3", "@sum"])
+def test_order_numbers_that_a_spreadsheet_would_run_are_refused(number: str) -> None:
+    """Formula injection (OWASP, "CSV Injection")."""
+    assert "the first not = + - @" in faults(f"{HEAD}{number},harbour,lantern-plain,5\n")[0]

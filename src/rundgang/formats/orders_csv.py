@@ -19,6 +19,9 @@ from rundgang.formats.clock import local_time, minute_of
 COLUMNS = ("order", "dispatch", "product", "packs")
 MAX_BYTES = 2 * 1024 * 1024
 MAX_ROWS = 50_000
+FORMULA_SIGNS = "=+-@"
+"""A spreadsheet takes a cell that begins with one of these for a formula and runs it."""
+
 LONGEST_ID = 40
 LONGEST_SHOWN = 60
 TIME_FORMATS = ("%d.%m.%Y %H:%M", "%d.%m.%Y, %H:%M")
@@ -204,8 +207,8 @@ class _Reader:
             self.orders.append(Order(id=number, wave=wave, product=product, packs=packs))
 
     def _number(self, line: int, found: str) -> str:
-        if not 1 <= len(found) <= LONGEST_ID or not found.isprintable():
-            self._fault(line, "order", found, f"1 to {LONGEST_ID} letters, digits or signs")
+        if not 1 <= len(found) <= LONGEST_ID or not found.isprintable() or found[0] in FORMULA_SIGNS:
+            self._fault(line, "order", found, f"1 to {LONGEST_ID} letters, digits or signs, the first not = + - @")
         elif found in self.taken:
             self._fault(line, "order", found, "a number that is not in the day yet; or replace the day's orders")
         elif found in self.first_line:

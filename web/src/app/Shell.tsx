@@ -72,14 +72,17 @@ export function Shell() {
         Skip to the content
       </a>
       <div className="no-print border-rule border-b bg-paper">
-        <div className="flex items-start gap-6 px-5 pt-2 pb-1.5">
+        <div className="flex flex-wrap items-start gap-x-6 px-5 pt-2 pb-1.5">
           <div className="pt-2 font-bold text-lg">Rundgang</div>
-          <nav aria-label="The walk" className="relative flex-1">
+          <nav
+            aria-label="The walk"
+            className="relative order-last basis-full overflow-x-auto pt-1 lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
+          >
             <div
               aria-hidden="true"
-              className="absolute top-[9px] right-6 left-2 border-trail border-t-2 border-dotted"
+              className="absolute top-[13px] right-6 left-2 border-trail border-t-2 border-dotted lg:top-[9px]"
             />
-            <ol className="relative flex flex-wrap">
+            <ol className="relative flex">
               {day.data && stopsOf(day.data, narrowest).map((stop) => <WalkStop key={stop.to} {...stop} />)}
             </ol>
           </nav>
@@ -103,7 +106,7 @@ export function Shell() {
 
 function WalkStop({ to, name, state, wrong }: Stop) {
   return (
-    <li className="min-w-36 pr-4">
+    <li className="min-w-30 pr-3 lg:min-w-36 lg:pr-4">
       <NavLink to={to} className="group block rounded">
         <span className="block h-[18px] w-[18px] rounded-full border-2 border-trail bg-paper group-hover:border-crust group-aria-[current=page]:border-crust group-aria-[current=page]:bg-crust" />
         <span className="block text-sm group-aria-[current=page]:font-bold">{name}</span>
@@ -117,7 +120,7 @@ function Tools({ day, onPalette, onHelp }: { day: Day | undefined; onPalette: ()
   const look = "rounded-md border border-rule px-2 py-1 text-ink-2 text-xs hover:border-crust hover:text-ink";
   const units = useUnits();
   return (
-    <div className="flex items-center gap-2 pt-2">
+    <div className="ml-auto flex items-center gap-2 pt-2">
       <button type="button" className={look} onClick={units.toggle} title="Units for reading and typing">
         {units.system === "metric" ? "°C kg" : "°F lb"}
       </button>

@@ -76,7 +76,7 @@ function Room({ number, stale, cards }: { number: number; stale: boolean; cards:
           </Notice>
         </div>
       )}
-      <div className="grid flex-1 gap-2 px-2 pb-2 lg:grid-cols-[12.5rem_1fr_19.5rem]">
+      <div className="grid flex-1 grid-cols-[minmax(0,1fr)] gap-2 px-2 pb-2 lg:grid-cols-[12.5rem_1fr_19.5rem]">
         <Queue number={number} cards={cards} shown={shown} />
         {shown ? (
           <>
@@ -106,9 +106,9 @@ function Queue({ number, cards, shown }: { number: number; cards: Card[]; shown:
   }, [shown?.run, shown?.number]);
   return (
     <nav aria-label="Batches in the order of the clock" className="relative">
-      <ol className="grid max-h-[40dvh] content-start gap-1.5 overflow-auto pr-1 lg:absolute lg:inset-0 lg:max-h-none">
+      <ol className="flex content-start gap-1.5 overflow-auto pr-1 pb-1 lg:absolute lg:inset-0 lg:grid">
         {cards.map((card) => (
-          <li key={`${card.run}-${card.number}`}>
+          <li key={`${card.run}-${card.number}`} className="min-w-52 lg:min-w-0">
             <Link
               ref={card === shown ? here : undefined}
               replace

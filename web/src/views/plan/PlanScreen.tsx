@@ -114,7 +114,7 @@ function Plan({ view, onPlan, planning }: { view: PlanView; onPlan: () => void; 
           </Link>
         </Empty>
       ) : (
-        <Chart view={view} onPlan={onPlan} />
+        <Chart key={view.number} view={view} onPlan={onPlan} />
       )}
     </>
   );
