@@ -10,8 +10,8 @@ from rundgang.core.plant import (
     ConveyorStation,
     Ingredient,
     Line,
+    PieceStation,
     Plant,
-    RateStation,
 )
 from rundgang.core.products import BatchStep, ConveyorStep, FormulaLine, MixPhase, PieceStep, Product
 from rundgang.core.scenario import Conditions, Scenario
@@ -21,7 +21,7 @@ WATER = Ingredient(id="water", name="Water", role="water", scale_step_g=1)
 NUTS = Ingredient(id="nuts", name="Nuts", allergens=frozenset({"nuts"}), scale_step_g=10)
 STARTS = datetime(2026, 3, 10, 20, tzinfo=UTC)
 
-AnyStation = RateStation | ConveyorStation
+AnyStation = PieceStation
 
 
 def mixers(count: int = 2, *, least: float = 1, most: float = 500, clean: float = 0) -> BatchStation:

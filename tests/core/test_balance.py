@@ -6,6 +6,7 @@ from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.balance import (
     balance,
     batch_capacity,
+    bench_capacity,
     dwell_capacity,
     largest_batch_by_age_kg,
     pieces_inside,
@@ -14,8 +15,8 @@ from rundgang.core.balance import (
     whole_machines,
 )
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
-from rundgang.core.plant import RateStation
-from rundgang.core.products import RateStep
+from rundgang.core.plant import BenchStation, ChamberStation, RateStation
+from rundgang.core.products import BenchStep, ChamberStep, PieceStep, RateStep
 
 HOUR = 60
 
@@ -95,6 +96,7 @@ def test_capacity_of_each_kind() -> None:
     assert rate_capacity(1, 1, 50, 1, taken=6) == 18_000, "3,000 bags of six an hour: 18,000 rings"
     assert dwell_capacity(27_000, 90) == 18_000
     assert batch_capacity(2, 3_200, 20) == 19_200
+    assert bench_capacity(6, 25) == 9_000
 
 
 def test_littles_law_holds_at_every_belt() -> None:
@@ -123,6 +125,21 @@ def test_pace_above_capacity_says_how_many_machines() -> None:
     stage = balance(scenario([former], [ring]), "ring", 15_000).stages[-1]
     assert (stage.machines, stage.machines_needed) == (1, 3)
     assert stage.utilisation == pytest.approx(2.5)
+
+
+def test_a_room_of_racks_and_a_bench_of_people() -> None:
+    """40 racks x 20 trays x 24 pieces for 40 min carry 28,800 an hour; six people at 25 a minute 9,000."""
+    room = ChamberStation(id="room", name="Room", racks=40, trays_per_rack=20)
+    bench = BenchStation(id="bench", name="Bench", people=6)
+    steps: list[PieceStep] = [
+        ChamberStep(station="room", dwell_min=40, pieces_per_tray=24),
+        BenchStep(station="bench", pieces_per_person_min=25),
+    ]
+    found = balance(scenario([room, bench], [product("filled", steps, target=20_000)]), "filled", 12_000)
+    assert [round(stage.capacity_per_h) for stage in found.stages[1:]] == [28_800, 9_000]
+    assert found.stages[1].inside == pytest.approx(8_000)
+    assert (found.bottleneck, found.stages[2].machines_needed, found.stages[2].machines_are) == ("bench", 8, "people")
+    assert found.lifts[0].change == "7 people at Bench instead of 6"
 
 
 def test_lift_stops_at_the_next_gate() -> None:

@@ -11,8 +11,8 @@ from plants import belt, on_belt, product, scenario
 from rundgang.core.planning.check import check
 from rundgang.core.planning.headway import gap, pair_headway, stops
 from rundgang.core.planning.sequence import make_plan
-from rundgang.core.plant import Changeover, RateStation
-from rundgang.core.products import ConveyorStep, Product, RateStep
+from rundgang.core.plant import ChamberStation, Changeover, RateStation
+from rundgang.core.products import ChamberStep, ConveyorStep, Product, RateStep
 from rundgang.core.scenario import Scenario
 
 GRID_MIN = 0.5
@@ -168,3 +168,46 @@ def test_offsets_add_dwell_and_transfer() -> None:
     passed = stops(plant.plant.lines[0], plant.products[0])
     assert [stop.offset_min for stop in passed] == [0, 52, 68]
     assert all(b.offset_min > a.offset_min for a, b in pairwise(passed))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    proofs=st.tuples(st.integers(20, 90), st.integers(20, 90)),
+    per_tray=st.tuples(st.integers(10, 40), st.integers(10, 40)),
+    racks=st.integers(5, 40),
+)
+def test_two_runs_share_a_room_as_soon_as_it_never_overfills(
+    proofs: tuple[int, int], per_tray: tuple[int, int], racks: int
+) -> None:
+    """Brute force: trays in the room minute by minute, both runs at the pace the room lets each have."""
+    room = ChamberStation(id="room", name="Room", racks=racks, trays_per_rack=10)
+    first, then = (
+        product(
+            name, [ChamberStep(station="room", dwell_min=proof, pieces_per_tray=pieces)], target=900_000, age=10_000
+        )
+        for name, proof, pieces in zip(("first", "then"), proofs, per_tray, strict=True)
+    )
+    plant = scenario([room], [first, then])
+    needed = gap(plant, "room", first, then).minutes
+    rates = [room.trays / proof for proof in proofs]  # trays a minute that just fill the room
+
+    def fullest(white: float) -> float:
+        """Trays inside at every tenth of a minute, the first run having fed for 200 min before minute 0."""
+        most = 0.0
+        for tenth in range(0, 10 * (sum(proofs) + 1)):
+            now = tenth / 10
+            leaving = max(0.0, min(proofs[0] - now, 200)) * rates[0]
+            coming = max(0.0, min(now - white, proofs[1])) * rates[1]
+            most = max(most, leaving + coming)
+        return most
+
+    assert fullest(needed) <= room.trays * (1 + 1e-9)
+    if needed > 1:
+        assert fullest(needed - 1) > room.trays * (1 + 1e-9)
+
+
+def test_another_climate_empties_the_room() -> None:
+    room = ChamberStation(id="room", name="Room", racks=10, trays_per_rack=10, setup_min=15)
+    dry = product("dry", [ChamberStep(station="room", dwell_min=40, humidity_pct=60, pieces_per_tray=20)])
+    damp = product("damp", [ChamberStep(station="room", dwell_min=30, humidity_pct=80, pieces_per_tray=20)])
+    assert gap(scenario([room], [dry, damp]), "room", dry, damp).minutes == 40 + 15

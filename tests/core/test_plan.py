@@ -15,7 +15,8 @@ from rundgang.core.planning.plan import Plan
 from rundgang.core.planning.score import outcomes, score
 from rundgang.core.planning.sequence import after_evaluations, make_plan
 from rundgang.core.planning.timeline import timeline
-from rundgang.core.products import OddBatch
+from rundgang.core.plant import BenchStation, ChamberStation, PieceStation
+from rundgang.core.products import BenchStep, ChamberStep, OddBatch, PieceStep, Product
 from rundgang.core.scenario import Scenario
 
 STATIONS = [belt("proofer", setup=5), belt("oven", ramp=2.0, setup=2), belt("cooler")]
@@ -25,6 +26,28 @@ FAMILY = [
     product("mild", [on_belt("proofer", 60), on_belt("oven", 20, heat=200)], target=6_000),
 ]
 MIXING = mixers(least=20, most=200, clean=10)
+
+HAND_STATIONS: list[PieceStation] = [
+    ChamberStation(id="room", name="Room", racks=30, trays_per_rack=10, setup_min=10),
+    belt("fryer", ramp=3.0),
+    BenchStation(id="bench", name="Bench", people=7, pass_min=0.5),
+]
+
+
+def by_hand(name: str, proof: float, climate: float, per_tray: float, hands: float, nuts: bool = False) -> Product:
+    steps: list[PieceStep] = [
+        ChamberStep(station="room", dwell_min=proof, temperature_c=climate, pieces_per_tray=per_tray),
+        on_belt("fryer", 3, heat=185),
+        BenchStep(station="bench", pieces_per_person_min=hands, takes=2),
+    ]
+    return product(name, steps, pack=2, target=9_000, nuts=nuts)
+
+
+HAND_FAMILY = [
+    by_hand("plain", 50, 36, 24, 26),
+    by_hand("dark", 35, 36, 30, 30, nuts=True),
+    by_hand("mild", 60, 33, 20, 24),
+]
 
 demands = st.lists(
     st.tuples(
@@ -42,9 +65,18 @@ def demo(orders: list[tuple[str, float, int]]) -> Scenario:
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-@given(orders=demands, policy=st.sampled_from(["equal", "short-last", "round-up"]), seed=st.integers(0, 9))
-def test_every_plan_made_passes_the_check(orders: list[tuple[str, float, int]], policy: OddBatch, seed: int) -> None:
+@given(
+    orders=demands,
+    policy=st.sampled_from(["equal", "short-last", "round-up"]),
+    seed=st.integers(0, 9),
+    by_hand=st.booleans(),
+)
+def test_every_plan_made_passes_the_check(
+    orders: list[tuple[str, float, int]], policy: OddBatch, seed: int, by_hand: bool
+) -> None:
     plant = demo(orders)
+    if by_hand:
+        plant = scenario(HAND_STATIONS, HAND_FAMILY, orders, mixing=MIXING)
     chosen = {made.id: policy for made in FAMILY}
     plan = make_plan(plant, "line", seed=seed, stop=after_evaluations(40, 40), odd_batch=chosen)
     assert check(plant, plan) == ()
@@ -223,6 +255,30 @@ def test_check_sees_a_belt_too_full(planned: tuple[Scenario, Plan]) -> None:
         update={"plant": plant.plant.model_copy(update={"lines": (line.model_copy(update={"stations": small}),)})}
     )
     assert "has 100 places" in texts(tight, plan)
+
+
+def test_check_sees_a_room_too_full() -> None:
+    """Half the racks are gone: the room overfills, and the check says so, with the trays there are."""
+    plant = scenario(HAND_STATIONS, HAND_FAMILY, [("plain", 900.0, 4_000)], mixing=MIXING)
+    plan = make_plan(plant, "line")
+    assert check(plant, plan) == ()
+    line = plant.plant.lines[0]
+    fewer = tuple(
+        station.model_copy(update={"racks": 15}) if station.id == "room" else station for station in line.stations
+    )
+    halved = plant.plant.model_copy(update={"lines": (line.model_copy(update={"stations": fewer}),)})
+    assert "has 150 places" in texts(plant.model_copy(update={"plant": halved}), plan)
+
+
+def test_check_sees_a_bench_with_too_few_people() -> None:
+    plant = scenario(HAND_STATIONS, HAND_FAMILY, [("plain", 900.0, 4_000)], mixing=MIXING)
+    plan = make_plan(plant, "line")
+    line = plant.plant.lines[0]
+    fewer = tuple(
+        station.model_copy(update={"people": 3}) if station.id == "bench" else station for station in line.stations
+    )
+    alone = plant.plant.model_copy(update={"lines": (line.model_copy(update={"stations": fewer}),)})
+    assert "its people take" in texts(plant.model_copy(update={"plant": alone}), plan)
 
 
 def test_check_sees_lateness_not_announced(planned: tuple[Scenario, Plan]) -> None:

@@ -7,12 +7,21 @@ follows from Little's law, pieces inside = flow x dwell (J. D. C. Little, Operat
 """
 
 from fractions import Fraction
-from math import ceil
+from math import ceil, inf
 
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.model import Model
-from rundgang.core.plant import BatchStation, ConveyorStation, Line, RateStation
-from rundgang.core.products import ConveyorStep, PieceStep, Product, RateStep
+from rundgang.core.plant import (
+    AnyStation,
+    BatchStation,
+    BenchStation,
+    ChamberStation,
+    ConveyorStation,
+    Line,
+    PieceStation,
+    RateStation,
+)
+from rundgang.core.products import BenchStep, ChamberStep, ConveyorStep, DwellStep, PieceStep, Product, RateStep
 from rundgang.core.scenario import Scenario
 
 MINUTES_PER_HOUR = 60
@@ -39,7 +48,9 @@ class Stage(Model):
     inside : float
         Pieces inside at the pace (doughs' worth of pieces for mixers).
     machines, machines_needed : int
-        There are, and are needed for the pace; a belt counts as one.
+        There are, and are needed for the pace; a belt or a room counts as one.
+    machines_are : str
+        What is counted: mixers, machines, belts, rooms or people.
     belt_m_per_min : float or None
         Belt speed, where there is a belt.
     arithmetic : str
@@ -57,6 +68,7 @@ class Stage(Model):
     inside: float
     machines: int
     machines_needed: int
+    machines_are: str
     belt_m_per_min: float | None
     arithmetic: str
 
@@ -145,28 +157,50 @@ def largest_batch_by_age_kg(product: Product, scaled_per_h: float) -> float:
     return window_h * scaled_per_h * product.scaling_g / GRAMS_PER_KG
 
 
-def piece_capacity(step: PieceStep, station: RateStation | ConveyorStation) -> float:
+def bench_capacity(people: int, pieces_per_person_min: float) -> float:
+    """Capacity of people working by hand, pieces/h: 60 w p."""
+    return MINUTES_PER_HOUR * people * pieces_per_person_min
+
+
+def places_for(step: PieceStep, station: PieceStation) -> float:
+    """Pieces of a product that a belt or a chamber holds; infinite where nothing dwells."""
+    if isinstance(step, ConveyorStep) and isinstance(station, ConveyorStation):
+        return station.places * step.pieces_per_place
+    if isinstance(step, ChamberStep) and isinstance(station, ChamberStation):
+        return station.trays * step.pieces_per_tray
+    return inf
+
+
+def piece_capacity(step: PieceStep, station: PieceStation) -> float:
     """What a station can take in of a product, pieces/h at its entry."""
     if isinstance(step, RateStep) and isinstance(station, RateStation):
         return rate_capacity(station.machines, station.lanes, step.strokes_per_min, station.efficiency, step.takes)
-    assert isinstance(step, ConveyorStep) and isinstance(station, ConveyorStation)  # noqa: S101, PT018
-    return dwell_capacity(station.places * step.pieces_per_place, step.dwell_min)
+    if isinstance(step, BenchStep) and isinstance(station, BenchStation):
+        return bench_capacity(station.people, step.pieces_per_person_min)
+    assert isinstance(step, DwellStep)  # noqa: S101  (the scenario has matched steps and stations)
+    return dwell_capacity(places_for(step, station), step.dwell_min)
+
+
+def scaled_pace(line: Line, product: Product) -> float:
+    """Target, as far as everything after the mixers carries it, scaled pieces/h."""
+    carried, _ = make_up_capacity(line, product)
+    return min(carried, product.target_per_hour) * float(taken_per_finished_piece(product)[0])
 
 
 def make_up_capacity(line: Line, product: Product) -> tuple[float, str]:
     """Most the line can carry after the mixers, finished pieces/h, and the station that sets it."""
     carried = [
-        (piece_capacity(step, _piece_station(line, step)) / float(need), step.station)
+        (piece_capacity(step, line.piece_station(step.station)) / float(need), step.station)
         for step, need in zip(product.piece_steps, taken_per_finished_piece(product), strict=True)
     ]
     return min(carried, key=lambda pair: pair[0])
 
 
-def dwell_of(step: PieceStep, station: RateStation | ConveyorStation) -> float:
+def dwell_of(step: PieceStep, station: PieceStation) -> float:
     """How long a piece is inside a station, min."""
-    if isinstance(step, ConveyorStep):
+    if isinstance(step, DwellStep):
         return step.dwell_min
-    assert isinstance(station, RateStation)  # noqa: S101
+    assert isinstance(station, (RateStation, BenchStation))  # noqa: S101
     return station.pass_min
 
 
@@ -223,20 +257,12 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
 def transit_min(line: Line, product: Product) -> float:
     """From entering the divider to leaving the last station, min."""
     steps = product.piece_steps
-    dwells = sum(dwell_of(step, _piece_station(line, step)) for step in steps)
+    dwells = sum(dwell_of(step, line.piece_station(step.station)) for step in steps)
     return dwells + sum(line.station(step.station).transfer_min for step in steps[:-1])
 
 
-def _piece_station(line: Line, step: PieceStep) -> RateStation | ConveyorStation:
-    station = line.station(step.station)
-    assert not isinstance(station, BatchStation)  # noqa: S101
-    return station
-
-
 def _batch_kg(line: Line, product: Product) -> float:
-    carried, _ = make_up_capacity(line, product)
-    scaled = min(carried, product.target_per_hour) * float(taken_per_finished_piece(product)[0])
-    return min(line.mixers.max_fill_kg, largest_batch_by_age_kg(product, scaled))
+    return min(line.mixers.max_fill_kg, largest_batch_by_age_kg(product, scaled_pace(line, product)))
 
 
 def _capacities(line: Line, product: Product, batch_kg: float) -> list[tuple[str, float]]:
@@ -245,7 +271,7 @@ def _capacities(line: Line, product: Product, batch_kg: float) -> list[tuple[str
     pieces = int(batch_kg * GRAMS_PER_KG / product.scaling_g)
     mixed = batch_capacity(len(line.mixers.mixers), pieces, product.mixing.cycle_min) / float(needs[0])
     rest = [
-        (step.station, piece_capacity(step, _piece_station(line, step)) / float(need))
+        (step.station, piece_capacity(step, line.piece_station(step.station)) / float(need))
         for step, need in zip(product.piece_steps, needs, strict=True)
     ]
     return [(line.mixers.id, mixed), *rest]
@@ -259,28 +285,17 @@ def _least(capacities: list[tuple[str, float]]) -> tuple[float, str]:
 def _stage(line: Line, product: Product, index: int, need: float, pace: float, batch_kg: float) -> Stage:
     station = line.station(product.route[index].station)
     flow = pace * need
-    speed = None
     if isinstance(station, BatchStation):
         pieces = int(batch_kg * GRAMS_PER_KG / product.scaling_g)
         dwell = product.mixing.cycle_min
-        machines = len(station.mixers)
-        capacity = batch_capacity(machines, pieces, dwell)
-        arithmetic = f"60 × {machines} mixers × {pieces:,} pieces ÷ {dwell:g} min"
+        capacity = batch_capacity(len(station.mixers), pieces, dwell)
+        arithmetic = f"60 × {len(station.mixers)} mixers × {pieces:,} pieces ÷ {dwell:g} min"
     else:
         step = product.piece_steps[index - 1]
-        capacity = piece_capacity(step, station)
         dwell = dwell_of(step, station)
-        machines = station.machines if isinstance(station, RateStation) else 1
-        if isinstance(step, RateStep) and isinstance(station, RateStation):
-            arithmetic = (
-                f"60 × {machines} × {station.lanes} lanes × {step.strokes_per_min:g} strokes/min "
-                f"× {station.efficiency:g} efficiency"
-            ) + (f" × {step.takes} pieces" if step.takes > 1 else "")
-        else:
-            assert isinstance(station, ConveyorStation)  # noqa: S101
-            pieces_held = station.places * (step.pieces_per_place if isinstance(step, ConveyorStep) else 1)
-            speed = station.length_m / dwell
-            arithmetic = f"60 × {pieces_held:,.0f} places ÷ {dwell:g} min"
+        capacity = piece_capacity(step, station)
+        arithmetic = _arithmetic(step, station)
+    machines, unit = _machines(station)
     return Stage(
         station=station.id,
         name=station.name,
@@ -293,13 +308,36 @@ def _stage(line: Line, product: Product, index: int, need: float, pace: float, b
         inside=pieces_inside(flow, dwell),
         machines=machines,
         machines_needed=whole_machines(flow, capacity / machines),
-        belt_m_per_min=speed,
+        machines_are=unit,
+        belt_m_per_min=station.length_m / dwell if isinstance(station, ConveyorStation) else None,
         arithmetic=f"{arithmetic} = {capacity:,.0f} an hour at its entry",
     )
 
 
-BELT_LENGTHENING = 1.1
-"""A belt is rarely doubled; the question asked is what a tenth more of it would give."""
+def _arithmetic(step: PieceStep, station: PieceStation) -> str:
+    if isinstance(step, RateStep) and isinstance(station, RateStation):
+        return (
+            f"60 × {station.machines} × {station.lanes} lanes × {step.strokes_per_min:g} strokes/min "
+            f"× {station.efficiency:g} efficiency"
+        ) + (f" × {step.takes} pieces" if step.takes > 1 else "")
+    if isinstance(step, BenchStep) and isinstance(station, BenchStation):
+        return f"60 × {station.people} people × {step.pieces_per_person_min:g} pieces a minute"
+    return f"60 × {places_for(step, station):,.0f} places ÷ {dwell_of(step, station):g} min"
+
+
+def _machines(station: AnyStation) -> tuple[int, str]:
+    """How many of what work side by side at a station; a belt or a chamber counts as one."""
+    if isinstance(station, BatchStation):
+        return len(station.mixers), "mixers"
+    if isinstance(station, RateStation):
+        return station.machines, "machines"
+    if isinstance(station, BenchStation):
+        return station.people, "people"
+    return 1, "belts" if isinstance(station, ConveyorStation) else "rooms"
+
+
+LENGTHENING = 1.1
+"""A belt or a room is rarely doubled; the question asked is what a tenth more of it would give."""
 
 
 def _lifts(line: Line, product: Product, capacities: list[tuple[str, float]]) -> tuple[Lift, ...]:
@@ -307,14 +345,11 @@ def _lifts(line: Line, product: Product, capacities: list[tuple[str, float]]) ->
     lifts = []
     for station_id, capacity in sorted(capacities, key=lambda pair: pair[1])[:3]:
         station = line.station(station_id)
-        if isinstance(station, ConveyorStation):
-            change, factor = f"{station.name} a tenth longer", BELT_LENGTHENING
+        machines, unit = _machines(station)
+        if isinstance(station, (ConveyorStation, ChamberStation)):
+            change, factor = f"{station.name} a tenth larger", LENGTHENING
         else:
-            machines = len(station.mixers) if isinstance(station, BatchStation) else station.machines
-            change, factor = (
-                f"{machines + 1} at {station.name} instead of {machines}",
-                (machines + 1) / machines,
-            )
+            change, factor = f"{machines + 1} {unit} at {station.name} instead of {machines}", (machines + 1) / machines
         changed = [(s, capacity * factor if s == station_id else c) for s, c in capacities]
         pace, then = _least(changed)
         lifts.append(Lift(station=station_id, change=change, pace_per_h=pace, then_station=then))

@@ -1,8 +1,8 @@
 """The plant: its lines, the stations of a line in walking order, and the ingredients in its stores.
 
 A station is described once, by what it is; what a product asks of it stands in the product's route.
-Three kinds make up a continuous line: the mixers work in *batches*, a machine with lanes and strokes
-works at a *rate*, and a belt on which pieces dwell is a *conveyor*.
+The mixers work in *batches*, a machine with lanes and strokes works at a *rate*, a belt on which pieces
+dwell is a *conveyor*, a room of racks is a *chamber*, and a *bench* is people working by hand.
 """
 
 from typing import Annotated, Literal
@@ -108,7 +108,47 @@ class ConveyorStation(_Station):
     cooling_c_per_min: float | None = Field(default=None, gt=0, le=100)
 
 
-Station = Annotated[BatchStation | RateStation | ConveyorStation, Field(discriminator="kind")]
+class ChamberStation(_Station):
+    """A room of racks in which pieces dwell on trays: each rack comes and goes by itself.
+
+    Attributes
+    ----------
+    racks, trays_per_rack : int
+        How many trays the room holds.
+    setup_min : float
+        To set another climate once the room is empty, min.
+    """
+
+    kind: Literal["chamber"] = "chamber"
+    racks: int = Field(ge=1, le=10_000)
+    trays_per_rack: int = Field(ge=1, le=1_000)
+    setup_min: Minutes = 0
+
+    @property
+    def trays(self) -> int:
+        """Trays the room holds."""
+        return self.racks * self.trays_per_rack
+
+
+class BenchStation(_Station):
+    """People side by side: headcount is the capacity.
+
+    Attributes
+    ----------
+    people : int
+        At the bench.
+    pass_min : float
+        How long one piece is in hand, min.
+    """
+
+    kind: Literal["bench"] = "bench"
+    people: int = Field(ge=1, le=500)
+    pass_min: Minutes = 0
+
+
+PieceStation = RateStation | ConveyorStation | ChamberStation | BenchStation
+AnyStation = BatchStation | PieceStation
+Station = Annotated[AnyStation, Field(discriminator="kind")]
 
 
 class Line(Model):
@@ -127,9 +167,15 @@ class Line(Model):
             raise ValueError("stations: allowed: one batch station, and that one first")
         return self
 
-    def station(self, station_id: str) -> BatchStation | RateStation | ConveyorStation:
+    def station(self, station_id: str) -> AnyStation:
         """The station of that id."""
         return next(station for station in self.stations if station.id == station_id)
+
+    def piece_station(self, station_id: str) -> PieceStation:
+        """The station of that id, which is not the mixers."""
+        station = self.station(station_id)
+        assert not isinstance(station, BatchStation)  # noqa: S101  (a route passes the mixers only first)
+        return station
 
     @property
     def mixers(self) -> BatchStation:

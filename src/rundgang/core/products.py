@@ -94,22 +94,7 @@ class _PieceStep(Model):
         return self.conversion / Fraction(str(self.yield_))
 
 
-class RateStep(_PieceStep):
-    """Passing a machine stroke by stroke.
-
-    Attributes
-    ----------
-    strokes_per_min : float
-        Of one lane of one machine; each stroke takes `takes` pieces and makes `makes`.
-    tool : str or None
-        The die, roller or film that must be mounted.
-    takes, makes : int
-        Six rings taken, one bag made: takes 6, makes 1.
-    """
-
-    kind: Literal["rate"] = "rate"
-    strokes_per_min: float = Field(gt=0, le=10_000)
-    tool: Name | None = None
+class _ConvertingStep(_PieceStep):
     takes: int = Field(default=1, ge=1, le=10_000)
     makes: int = Field(default=1, ge=1, le=10_000)
 
@@ -119,7 +104,49 @@ class RateStep(_PieceStep):
         return Fraction(self.takes, self.makes)
 
 
-class ConveyorStep(_PieceStep):
+class RateStep(_ConvertingStep):
+    """Passing a machine stroke by stroke.
+
+    Attributes
+    ----------
+    strokes_per_min : float
+        Of one lane of one machine; each stroke takes `takes` pieces and makes `makes`.
+    tool : str or None
+        The die, roller or film that must be mounted.
+    takes, makes : int
+        Six rings taken, one bag made: takes 6, makes 1. One sheet taken, forty pieces made: 1 and 40.
+    """
+
+    kind: Literal["rate"] = "rate"
+    strokes_per_min: float = Field(gt=0, le=10_000)
+    tool: Name | None = None
+
+
+class BenchStep(_ConvertingStep):
+    """Being worked by hand.
+
+    Attributes
+    ----------
+    pieces_per_person_min : float
+        Pieces one person takes in a minute.
+    """
+
+    kind: Literal["bench"] = "bench"
+    pieces_per_person_min: float = Field(gt=0, le=1_000)
+
+
+class _DwellStep(_PieceStep):
+    dwell_min: PositiveMinutes
+    temperature_c: Celsius | None = None
+    humidity_pct: float | None = Field(default=None, ge=0, le=100)
+
+    @property
+    def climate(self) -> tuple[float | None, float | None]:
+        """Temperature and humidity."""
+        return self.temperature_c, self.humidity_pct
+
+
+class ConveyorStep(_DwellStep):
     """Dwelling on a belt.
 
     Attributes
@@ -133,14 +160,27 @@ class ConveyorStep(_PieceStep):
     """
 
     kind: Literal["conveyor"] = "conveyor"
-    dwell_min: PositiveMinutes
-    temperature_c: Celsius | None = None
-    humidity_pct: float | None = Field(default=None, ge=0, le=100)
     pieces_per_place: float = Field(default=1, gt=0, le=100)
 
 
-PieceStep = RateStep | ConveyorStep
-Step = Annotated[BatchStep | RateStep | ConveyorStep, Field(discriminator="kind")]
+class ChamberStep(_DwellStep):
+    """Dwelling in a room, on trays.
+
+    Attributes
+    ----------
+    dwell_min : float
+        From going in to coming out, min.
+    pieces_per_tray : float
+        How many lie on one tray.
+    """
+
+    kind: Literal["chamber"] = "chamber"
+    pieces_per_tray: float = Field(gt=0, le=10_000)
+
+
+PieceStep = RateStep | ConveyorStep | ChamberStep | BenchStep
+DwellStep = ConveyorStep | ChamberStep
+Step = Annotated[BatchStep | PieceStep, Field(discriminator="kind")]
 OddBatch = Literal["equal", "short-last", "round-up"]
 
 

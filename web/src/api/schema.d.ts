@@ -1409,7 +1409,9 @@ export interface components {
          *     inside : float
          *         Pieces inside at the pace (doughs' worth of pieces for mixers).
          *     machines, machines_needed : int
-         *         There are, and are needed for the pace; a belt counts as one.
+         *         There are, and are needed for the pace; a belt or a room counts as one.
+         *     machines_are : str
+         *         What is counted: mixers, machines, belts, rooms or people.
          *     belt_m_per_min : float or None
          *         Belt speed, where there is a belt.
          *     arithmetic : str
@@ -1438,6 +1440,8 @@ export interface components {
             machines: number;
             /** Machines Needed */
             machines_needed: number;
+            /** Machines Are */
+            machines_are: string;
             /** Belt M Per Min */
             belt_m_per_min: number | null;
             /** Arithmetic */

@@ -16,10 +16,12 @@ const BELTS_LEAST = 250;
 type ChartRow = Timeline["rows"][number] & { top: number; bottom: number };
 type Ribbon = Timeline["ribbons"][number];
 
+const isDwell = (row: Timeline["rows"][number]) => row.kind === "conveyor" || row.kind === "chamber";
+
 /** Rows with their heights: belts share what mixers and machines leave, the longer dwell the taller. */
 function layOut(rows: Timeline["rows"], beltsHeight: number): ChartRow[] {
   const root = (row: Timeline["rows"][number]) => Math.sqrt(row.dwell_min);
-  const belts = rows.filter((row) => row.kind === "conveyor");
+  const belts = rows.filter(isDwell);
   const weight = belts.reduce((sum, row) => sum + root(row), 0) || 1;
   let top = AXIS;
   return rows.map((row) => {
@@ -53,7 +55,7 @@ export function RibbonChart(props: Props) {
   const { view, clock, span, width } = props;
   const rows = useMemo(() => {
     const fixed = layOut(view.timeline.rows, 0).at(-1)?.bottom ?? 0;
-    const belts = view.timeline.rows.filter((row) => row.kind === "conveyor").length;
+    const belts = view.timeline.rows.filter(isDwell).length;
     return layOut(view.timeline.rows, Math.max(BELTS_LEAST, props.height - fixed + belts * RATE_ROW - DISPATCH_ROW));
   }, [view, props.height]);
   const x = timeScale(span, LABELS, width - 8);

@@ -19,6 +19,9 @@ class Yeast(Model):
 
 BAKERS = Yeast()
 
+LEAST_ACTIVITY = 1e-3
+"""Below this share of its best the yeast is taken to rest: minutes would become days."""
+
 
 def activity(yeast: Yeast, dough_c: float) -> float:
     """Activity of the yeast at a temperature, share of its best.
@@ -50,8 +53,9 @@ def corrected_minutes(yeast: Yeast, minutes: float, reference_c: float, dough_c:
 
 def _working(yeast: Yeast, dough_c: float) -> float:
     share = activity(yeast, dough_c)
-    if share <= 0:
+    if share < LEAST_ACTIVITY:
         raise InfeasibleError(
-            f"The yeast does not work at {dough_c:g} °C. Allowed: between {yeast.least_c:g} and {yeast.most_c:g} °C."
+            f"The yeast does not work at {dough_c:g} °C. "
+            f"Allowed: well between {yeast.least_c:g} and {yeast.most_c:g} °C."
         )
     return share

@@ -9,8 +9,8 @@ from itertools import combinations, pairwise
 
 from rundgang.core.model import Model
 from rundgang.core.planning.plan import Batch, Plan, Run
-from rundgang.core.plant import BatchStation, ConveyorStation, RateStation
-from rundgang.core.products import ConveyorStep, PieceStep, Product, RateStep
+from rundgang.core.plant import AnyStation, BenchStation, ChamberStation, ConveyorStation, RateStation
+from rundgang.core.products import BenchStep, ChamberStep, ConveyorStep, PieceStep, Product, RateStep
 from rundgang.core.scenario import Scenario
 
 SLACK_MIN = 1e-3
@@ -59,6 +59,7 @@ def check(scenario: Scenario, plan: Plan) -> tuple[Violation, ...]:
         *(violation for run in plan.runs for violation in _run_faults(scenario, run)),
         *_mixer_faults(scenario, plan),
         *_station_faults(scenario, plan),
+        *_filling_faults(scenario, plan),
         *_lorry_faults(scenario, plan),
         *_score_faults(scenario, plan),
     )
@@ -98,7 +99,7 @@ def _run_faults(scenario: Scenario, run: Run) -> Iterator[Violation]:
     good = float(run.pieces)
     for step in product.piece_steps:
         good *= step.yield_
-        if isinstance(step, RateStep):
+        if isinstance(step, (RateStep, BenchStep)):
             good *= step.makes / step.takes
     if not good - 1 < run.packs * (1 + SLACK_SHARE) or run.packs > good * (1 + SLACK_SHARE):
         yield _fault(run.id, "", f"promises {run.packs} packs, its pieces give {good:.1f}")
@@ -148,7 +149,7 @@ def _dough_faults(scenario: Scenario, run: Run, product: Product) -> Iterator[Vi
 
 
 def _pace_faults(scenario: Scenario, run: Run, product: Product) -> Iterator[Violation]:
-    """The flow into each station against its strokes, or its places."""
+    """The flow into each machine against its strokes, and into each bench against its people."""
     line = scenario.line(product.line)
     flow = run.scaled_per_h
     for step in product.piece_steps:
@@ -158,10 +159,11 @@ def _pace_faults(scenario: Scenario, run: Run, product: Product) -> Iterator[Vio
             if flow / step.takes > strokes * (1 + SLACK_SHARE):
                 yield _fault(run.id, station.name, f"gets {flow:.0f} pieces/h, can take {strokes * step.takes:.0f}")
             flow *= step.makes / step.takes
-        elif isinstance(step, ConveyorStep) and isinstance(station, ConveyorStation):
-            inside = min(flow * step.dwell_min / 60, run.pieces) / step.pieces_per_place
-            if inside > station.places * (1 + SLACK_SHARE):
-                yield _fault(run.id, station.name, f"holds {inside:.0f} pieces, has {station.places} places")
+        elif isinstance(step, BenchStep) and isinstance(station, BenchStation):
+            hands = 60 * station.people * step.pieces_per_person_min
+            if flow > hands * (1 + SLACK_SHARE):
+                yield _fault(run.id, station.name, f"gets {flow:.0f} pieces/h, its people take {hands:.0f}")
+            flow *= step.makes / step.takes
         flow *= step.yield_
 
 
@@ -172,7 +174,7 @@ def _walk(scenario: Scenario, run: Run, product: Product) -> dict[str, Passage]:
     passages = {}
     for step in product.piece_steps:
         station = line.station(step.station)
-        inside = step.dwell_min if isinstance(step, ConveyorStep) else getattr(station, "pass_min", 0.0)
+        inside = step.dwell_min if isinstance(step, (ConveyorStep, ChamberStep)) else getattr(station, "pass_min", 0.0)
         passages[step.station] = Passage(first_in=first, last_in=last, first_out=first + inside, last_out=last + inside)
         first, last = first + inside + station.transfer_min, last + inside + station.transfer_min
     return passages
@@ -194,9 +196,7 @@ def _mixer_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
                 yield _fault(then.id, mixer, f"batch {after.number}: the mixer {why} after {run.id}", missing)
 
 
-def _soil_min(
-    scenario: Scenario, station: BatchStation | RateStation | ConveyorStation, dirty: Product, next_: Product
-) -> float:
+def _soil_min(scenario: Scenario, station: AnyStation, dirty: Product, next_: Product) -> float:
     """Cleaning that one product makes necessary before another at a station, min."""
 
     def allergens(product: Product) -> set[str]:
@@ -228,9 +228,7 @@ def _station_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
                 yield _fault(s.id, station.name, f"enters {why} after {r.id}", missing)
 
 
-def _empty_for(
-    scenario: Scenario, station: BatchStation | RateStation | ConveyorStation, r: Product, s: Product
-) -> float | None:
+def _empty_for(scenario: Scenario, station: AnyStation, r: Product, s: Product) -> float | None:
     """How long a station must stand empty between two products, min; None where it need not."""
 
     def at_station(product: Product) -> PieceStep:
@@ -241,6 +239,12 @@ def _empty_for(
     if isinstance(before, RateStep) and isinstance(after, RateStep):
         mount = station.changeover.tool_change_min if after.tool and after.tool != before.tool else 0.0
         return mount + soil if mount + soil else None
+    if isinstance(before, BenchStep):
+        return soil or None
+    if isinstance(station, ChamberStation):
+        assert isinstance(before, ChamberStep) and isinstance(after, ChamberStep)  # noqa: S101, PT018
+        other_air = (before.temperature_c, before.humidity_pct) != (after.temperature_c, after.humidity_pct)
+        return station.setup_min + soil if other_air else soil or None
     assert isinstance(before, ConveyorStep) and isinstance(after, ConveyorStep)  # noqa: S101, PT018
     assert isinstance(station, ConveyorStation)  # noqa: S101
     same_belt = before.dwell_min == after.dwell_min
@@ -253,6 +257,52 @@ def _empty_for(
         up, down = station.heating_c_per_min, station.cooling_c_per_min
         ramp = rise / up if rise > 0 and up else -rise / down if rise < 0 and down else 0.0
     return max(ramp, station.setup_min) + soil
+
+
+def _filling_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+    """How full every belt and room gets with all runs together, at each moment when something changes."""
+    line = scenario.line(plan.line)
+    for station in line.stations:
+        if not isinstance(station, (ConveyorStation, ChamberStation)):
+            continue
+        room = station.places if isinstance(station, ConveyorStation) else station.racks * station.trays_per_rack
+        filling = [found for run in plan.runs if (found := _filling(scenario, run, station.id))]
+        moments = {moment for passage, _ in filling for moment in passage.model_dump().values()}
+        for moment in sorted(moments):
+            taken = sum(
+                rate
+                * (
+                    _since(moment, passage.first_in, passage.last_in)
+                    - _since(moment, passage.first_out, passage.last_out)
+                )
+                for passage, rate in filling
+            )
+            if taken > room * (1 + SLACK_SHARE) + 1:
+                runs = ", ".join(
+                    run.id for run in plan.runs if station.id in _walk(scenario, run, scenario.product(run.product))
+                )
+                yield _fault(runs, station.name, f"holds {taken:.0f} at minute {moment:.0f}, has {room} places")
+                break
+
+
+def _since(moment: float, begin: float, end: float) -> float:
+    """Minutes of a stretch that have passed at a moment."""
+    return min(max(moment - begin, 0.0), end - begin)
+
+
+def _filling(scenario: Scenario, run: Run, station_id: str) -> tuple[Passage, float] | None:
+    """A run's passage of a belt or room, and the places or trays it fills a minute; None where it skips it."""
+    product = scenario.product(run.product)
+    flow = run.scaled_per_h / 60
+    for step in product.piece_steps:
+        if step.station == station_id:
+            if isinstance(step, ConveyorStep):
+                flow /= step.pieces_per_place
+            elif isinstance(step, ChamberStep):
+                flow /= step.pieces_per_tray
+            return _walk(scenario, run, product)[station_id], flow
+        flow *= step.yield_ * (step.makes / step.takes if isinstance(step, (RateStep, BenchStep)) else 1.0)
+    return None
 
 
 def _lorry_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:

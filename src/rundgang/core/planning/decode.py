@@ -13,8 +13,7 @@ from rundgang.core.balance import (
     MINUTES_PER_HOUR,
     batch_capacity,
     largest_batch_by_age_kg,
-    make_up_capacity,
-    taken_per_finished_piece,
+    scaled_pace,
     transit_min,
 )
 from rundgang.core.batching import BatchLimits, BatchSplit, batch_limits, dough_grams, split
@@ -74,7 +73,7 @@ class Shop:
         self.headways: Headways = headways(scenario, tuple(self.products.values()))
         chosen = odd_batch or {}
         self.policy = {p.id: chosen.get(p.id, p.odd_batch) for p in self.products.values()}
-        self.pace = {p.id: self._make_up_pace(p) for p in self.products.values()}
+        self.pace = {p.id: scaled_pace(self.line, p) for p in self.products.values()}
         self.transit = {p.id: transit_min(self.line, p) for p in self.products.values()}
         self._limits: dict[str, BatchLimits] = {}
         self._splits: dict[tuple[str, int], BatchSplit] = {}
@@ -101,11 +100,6 @@ class Shop:
         if key not in self._splits:
             self._splits[key] = split(product, packs, self.limits(product), self.policy[product.id])
         return self._splits[key]
-
-    def _make_up_pace(self, product: Product) -> float:
-        """Target, as far as everything after the mixers carries it, scaled pieces/h."""
-        carried, _ = make_up_capacity(self.line, product)
-        return min(carried, product.target_per_hour) * float(taken_per_finished_piece(product)[0])
 
 
 def fed_pace(shop: Shop, product: Product, pieces: tuple[int, ...]) -> float:

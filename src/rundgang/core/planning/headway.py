@@ -12,11 +12,11 @@ pair. It holds between every ordered pair of runs on a line, not only neighbours
 station leaves its neighbours on both sides facing each other there.
 """
 
-from rundgang.core.balance import dwell_of
+from rundgang.core.balance import MINUTES_PER_HOUR, dwell_of, scaled_pace, taken_per_finished_piece
 from rundgang.core.model import Model
 from rundgang.core.planning.plan import Reason
-from rundgang.core.plant import BatchStation, Changeover, ConveyorStation, Line, RateStation
-from rundgang.core.products import ConveyorStep, PieceStep, Product, RateStep
+from rundgang.core.plant import ChamberStation, Changeover, ConveyorStation, Line
+from rundgang.core.products import ChamberStep, ConveyorStep, PieceStep, Product, RateStep
 from rundgang.core.scenario import Scenario
 
 
@@ -47,8 +47,7 @@ def stops(line: Line, product: Product) -> tuple[Stop, ...]:
     """Where a product is when: its passage of every station after the mixers."""
     passed, offset = [], 0.0
     for step in product.piece_steps:
-        station = line.station(step.station)
-        assert not isinstance(station, BatchStation)  # noqa: S101
+        station = line.piece_station(step.station)
         dwell = dwell_of(step, station)
         passed.append(Stop(station=step.station, offset_min=offset, dwell_min=dwell))
         offset += dwell + station.transfer_min
@@ -70,18 +69,20 @@ def cleaning(scenario: Scenario, changeover: Changeover, first: Product, then: P
 
 def gap(scenario: Scenario, station_id: str, first: Product, then: Product) -> Gap:
     """The gap two products need at a station they share, with what it is made of."""
-    station = scenario.line_of(first).station(station_id)
-    steps = [_step(product, station_id) for product in (first, then)]
+    station = scenario.line_of(first).piece_station(station_id)
+    before, after = (_step(product, station_id) for product in (first, then))
     reasons = cleaning(scenario, station.changeover, first, then)
     if isinstance(station, ConveyorStation):
-        assert isinstance(steps[0], ConveyorStep) and isinstance(steps[1], ConveyorStep)  # noqa: S101, PT018
-        reasons = (*_belt_reasons(station, steps[0], steps[1]), *reasons)
-        dwell = steps[0].dwell_min
-    else:
-        assert isinstance(station, RateStation)  # noqa: S101
-        assert isinstance(steps[0], RateStep) and isinstance(steps[1], RateStep)  # noqa: S101, PT018
-        reasons = (*_tool_reasons(station, steps[0], steps[1]), *reasons)
-        dwell = station.pass_min
+        assert isinstance(before, ConveyorStep) and isinstance(after, ConveyorStep)  # noqa: S101, PT018
+        reasons = (*_belt_reasons(station, before, after), *reasons)
+    elif isinstance(station, ChamberStation):
+        assert isinstance(before, ChamberStep) and isinstance(after, ChamberStep)  # noqa: S101, PT018
+        if not reasons and before.climate == after.climate:
+            return _shared_room(scenario, station, before, after, then)
+        reasons = (*_climate_reasons(station, before, after), *reasons)
+    elif isinstance(before, RateStep) and isinstance(after, RateStep):
+        reasons = (*_tool_reasons(station.changeover, before, after), *reasons)
+    dwell = dwell_of(before, station)
     separation = station.changeover.separation_min
     if not reasons:
         return Gap(minutes=separation, reasons=(Reason(what="separation", minutes=separation),))
@@ -96,10 +97,45 @@ def _step(product: Product, station_id: str) -> PieceStep:
     return next(step for step in product.piece_steps if step.station == station_id)
 
 
-def _tool_reasons(station: RateStation, first: RateStep, then: RateStep) -> tuple[Reason, ...]:
-    if first.tool == then.tool or not then.tool or not station.changeover.tool_change_min:
+def _tool_reasons(changeover: Changeover, first: RateStep, then: RateStep) -> tuple[Reason, ...]:
+    if first.tool == then.tool or not then.tool or not changeover.tool_change_min:
         return ()
-    return (Reason(what=f"mount {then.tool}", minutes=station.changeover.tool_change_min),)
+    return (Reason(what=f"mount {then.tool}", minutes=changeover.tool_change_min),)
+
+
+def _shared_room(
+    scenario: Scenario, station: ChamberStation, first: ChamberStep, then: ChamberStep, next_: Product
+) -> Gap:
+    """The gap of two runs that may stand in a room together: only so long that it never overfills.
+
+    While the first run's trays leave after d_r, the second's come in at u trays a minute; when the last of
+    the first goes, the second has filled u (d_r - g) of the C trays, so g >= d_r - C / u.
+    """
+    trays_per_min = _flow_at(scenario, station.id, next_) / MINUTES_PER_HOUR / then.pieces_per_tray
+    needed = first.dwell_min - station.trays / trays_per_min
+    separation = station.changeover.separation_min
+    if needed <= separation:
+        return Gap(minutes=separation, reasons=(Reason(what="separation", minutes=separation),))
+    return Gap(minutes=needed, reasons=(Reason(what=f"{station.name} must not overfill", minutes=needed),))
+
+
+def _flow_at(scenario: Scenario, station_id: str, product: Product) -> float:
+    """Pieces/h of a product into a station at its pace."""
+    line = scenario.line_of(product)
+    needs = taken_per_finished_piece(product)
+    place = [step.station for step in product.piece_steps].index(station_id)
+    return scaled_pace(line, product) * float(needs[place] / needs[0])
+
+
+def _climate_reasons(station: ChamberStation, first: ChamberStep, then: ChamberStep) -> tuple[Reason, ...]:
+    """Why a room must be empty before the next run enters: another climate."""
+    if first.climate == then.climate:
+        return ()
+    changes = (
+        f"{_said(first.temperature_c)} to {_said(then.temperature_c)} °C, "
+        f"{_said(first.humidity_pct)} to {_said(then.humidity_pct)} %"
+    )
+    return (Reason(what=changes, minutes=station.setup_min),)
 
 
 def _belt_reasons(station: ConveyorStation, first: ConveyorStep, then: ConveyorStep) -> tuple[Reason, ...]:

@@ -140,7 +140,7 @@ const beltSpeed = (metric: number, units: Units) => `${units.shown(metric, "belt
 function machinesOf(stage: Stage, units: Units): string {
   if (stage.belt_m_per_min != null) return beltSpeed(stage.belt_m_per_min, units);
   const needed = stage.machines_needed > stage.machines ? `, needs ${stage.machines_needed}` : "";
-  return `${stage.machines} ${stage.machines === 1 ? "machine" : "machines"}${needed}`;
+  return `${stage.machines} ${stage.machines === 1 ? stage.machines_are.replace(/s$/, "") : stage.machines_are}${needed}`;
 }
 
 type PaceProps = {
@@ -257,8 +257,8 @@ function StagePanel({ stage, product, pace }: { stage: Stage; product: Product; 
         <Row name="Used at this pace">{percent(stage.utilisation)}</Row>
         <Row name="Time inside">{duration(stage.dwell_min)}</Row>
         {stage.belt_m_per_min != null && <Row name="Belt speed">{beltSpeed(stage.belt_m_per_min, units)}</Row>}
-        {stage.kind !== "conveyor" && (
-          <Row name="Machines">
+        {stage.kind !== "conveyor" && stage.kind !== "chamber" && (
+          <Row name={stage.machines_are}>
             {stage.machines}, needed {stage.machines_needed}
           </Row>
         )}
