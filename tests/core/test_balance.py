@@ -40,7 +40,7 @@ def test_penny_fabs(
     names = [f"s{n}" for n in range(4)]
     stations = [belt(name, places) for name, places in zip(names, machines, strict=True)]
     penny = product("penny", [on_belt(n, h * HOUR) for n, h in zip(names, hours, strict=True)], target=1, age=10_000)
-    plant = scenario(stations, [penny], mixing=mixers(least=0.0001))
+    plant = scenario(stations, [penny], mixing=mixers(least=0.001))
 
     found = balance(plant, "penny")
 
@@ -55,7 +55,7 @@ def test_second_penny_fab_names_its_bottleneck() -> None:
     stations = [belt(f"s{n}", places) for n, places in enumerate((1, 2, 6, 2))]
     steps = [on_belt(f"s{n}", hours * HOUR) for n, hours in enumerate((2, 5, 10, 3))]
     penny = product("penny", steps, target=1, age=10_000)
-    found = balance(scenario(stations, [penny], mixing=mixers(least=0.0001)), "penny")
+    found = balance(scenario(stations, [penny], mixing=mixers(least=0.001)), "penny")
     assert found.bottleneck == "s1"
     assert [round(stage.capacity_per_h, 3) for stage in found.stages[1:]] == [0.5, 0.4, 0.6, 0.667]
 

@@ -6,8 +6,13 @@ from datetime import date
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
-from rundgang.core.errors import MalformedError
+from rundgang.core.balance import balance
+from rundgang.core.errors import MalformedError, RundgangError
+from rundgang.core.planning.check import check
+from rundgang.core.planning.sequence import after_evaluations, make_plan
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.documents import read_scenario
 
@@ -46,8 +51,8 @@ def both(first: Change, second: Change) -> Change:
         ),
         (put("products/0/route/3/station", "divider"), ("passes divider twice", "each station once")),
         (put("products/0/route/3/kind", "rate"), ("products.0.route.3",)),
-        (put("products/0/route/3/dwell_min", 0), ("dwell_min", "greater than 0")),
-        (put("products/0/route/3/yield", -0.5), ("yield", "greater than 0")),
+        (put("products/0/route/3/dwell_min", 0), ("dwell_min", "greater than or equal to 0.01")),
+        (put("products/0/route/3/yield", -0.5), ("yield", "greater than or equal to 0.01")),
         (put("products/0/route/3/humidity_pct", 130), ("humidity_pct", "less than or equal to 100", "130")),
         (put("products/0/pieces_per_pack", 7), ("pieces_per_pack is 7", "packs 5 to one")),
         (put("products/0/bake_loss", 1), ("bake_loss", "less than 0.6")),
@@ -92,3 +97,48 @@ def test_every_fault_is_named_at_once() -> None:
     with pytest.raises(MalformedError) as refused:
         read_scenario(json.dumps(data))
     assert len(refused.value.faults) == 2
+
+
+values = st.one_of(
+    st.none(),
+    st.booleans(),
+    st.integers(-(10**12), 10**12),
+    st.floats(allow_nan=False, allow_infinity=False),
+    st.text(max_size=12),
+    st.lists(st.integers(), max_size=3),
+    st.just({}),
+)
+
+
+def places(data: Any, path: str = "") -> list[str]:
+    """Every place in a document, as a path."""
+    inner = data.items() if isinstance(data, dict) else enumerate(data) if isinstance(data, list) else ()
+    found = [f"{path}{key}" for key, _ in inner]
+    for key, value in data.items() if isinstance(data, dict) else enumerate(data) if isinstance(data, list) else ():
+        found += places(value, f"{path}{key}/")
+    return found
+
+
+DOCUMENT = ring_line(date(2026, 3, 11)).model_dump(mode="json")
+PLACES = places(DOCUMENT)
+
+
+@settings(max_examples=300, deadline=None)
+@given(path=st.sampled_from(PLACES), value=values)
+def test_any_value_anywhere_is_read_or_refused_in_words(path: str, value: object) -> None:
+    """What is read can be balanced and planned, or is refused again in words: nothing breaks."""
+    data = json.loads(json.dumps(DOCUMENT))
+    put(path, value)(data)
+    try:
+        plant = read_scenario(json.dumps(data))
+    except MalformedError as refused:
+        assert refused.faults  # noqa: PT017  (either outcome is right)
+        return
+    try:
+        for made in plant.products:
+            balance(plant, made.id)
+        plan = make_plan(plant, plant.plant.lines[0].id, stop=after_evaluations(1, 1))
+    except RundgangError as refused:
+        assert "llowed" in str(refused)  # noqa: PT017  (either outcome is right)
+        return
+    assert check(plant, plan) == ()

@@ -9,7 +9,7 @@ follows from Little's law, pieces inside = flow x dwell (J. D. C. Little, Operat
 from fractions import Fraction
 from math import ceil, inf
 
-from rundgang.core.errors import OutOfRangeError
+from rundgang.core.errors import InfeasibleError, OutOfRangeError
 from rundgang.core.model import Model
 from rundgang.core.plant import (
     AnyStation,
@@ -224,6 +224,8 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
         No such product.
     OutOfRangeError
         The pace is not above 0 and at most 1,000,000 pieces/h.
+    InfeasibleError
+        No dough of even one piece can be mixed and divided in time.
     """
     product = scenario.product(product_id)
     line = scenario.line_of(product)
@@ -262,7 +264,15 @@ def transit_min(line: Line, product: Product) -> float:
 
 
 def _batch_kg(line: Line, product: Product) -> float:
-    return min(line.mixers.max_fill_kg, largest_batch_by_age_kg(product, scaled_pace(line, product)))
+    by_age = largest_batch_by_age_kg(product, scaled_pace(line, product))
+    kg = min(line.mixers.max_fill_kg, by_age)
+    if kg * GRAMS_PER_KG < product.scaling_g:
+        raise InfeasibleError(
+            f"{product.name}: not even one piece fits a dough: the mixer takes {line.mixers.max_fill_kg:g} kg, and at "
+            f"this pace {by_age:.3f} kg can be divided before it is too old. Allowed: a faster pace, a larger "
+            "mixer, or a longer maximum age."
+        )
+    return kg
 
 
 def _capacities(line: Line, product: Product, batch_kg: float) -> list[tuple[str, float]]:

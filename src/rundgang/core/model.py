@@ -13,14 +13,14 @@ Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max
 Minutes = Annotated[float, Field(ge=0, le=10_080)]
 """A duration of at most a week, min."""
 
-PositiveMinutes = Annotated[float, Field(gt=0, le=10_080)]
-"""A duration that cannot be nothing, min."""
+PositiveMinutes = Annotated[float, Field(ge=0.01, le=10_080)]
+"""A duration that cannot be nothing: at least 0.6 s, min."""
 
 Celsius = Annotated[float, Field(ge=-40, le=400)]
 """Any temperature a bakery meets, °C."""
 
-Share = Annotated[float, Field(gt=0, le=1)]
-"""A yield or an efficiency: good out / in."""
+Share = Annotated[float, Field(ge=0.01, le=1)]
+"""A yield or an efficiency: good out / in; below one in a hundred it is a slip of the hand."""
 
 
 class Model(BaseModel):

@@ -53,8 +53,8 @@ class BatchStation(_Station):
 
     kind: Literal["batch"] = "batch"
     mixers: tuple[Name, ...] = Field(min_length=1, max_length=26)
-    min_fill_kg: float = Field(gt=0, le=5_000)
-    max_fill_kg: float = Field(gt=0, le=5_000)
+    min_fill_kg: float = Field(ge=0.001, le=5_000)
+    max_fill_kg: float = Field(ge=0.001, le=5_000)
 
     @model_validator(mode="after")
     def _fills_in_order(self) -> "BatchStation":
@@ -102,10 +102,10 @@ class ConveyorStation(_Station):
 
     kind: Literal["conveyor"] = "conveyor"
     places: int = Field(ge=1, le=1_000_000)
-    length_m: float = Field(gt=0, le=5_000)
+    length_m: float = Field(ge=0.01, le=5_000)
     setup_min: Minutes = 0
-    heating_c_per_min: float | None = Field(default=None, gt=0, le=100)
-    cooling_c_per_min: float | None = Field(default=None, gt=0, le=100)
+    heating_c_per_min: float | None = Field(default=None, ge=0.01, le=100)
+    cooling_c_per_min: float | None = Field(default=None, ge=0.01, le=100)
 
 
 class ChamberStation(_Station):

@@ -22,7 +22,7 @@ class FormulaLine(Model):
     """
 
     ingredient: Id
-    percent: float = Field(gt=0, le=1_000)
+    percent: float = Field(ge=0.001, le=1_000)
     at_min: Minutes = 0
 
 
@@ -118,7 +118,7 @@ class RateStep(_ConvertingStep):
     """
 
     kind: Literal["rate"] = "rate"
-    strokes_per_min: float = Field(gt=0, le=10_000)
+    strokes_per_min: float = Field(ge=0.01, le=10_000)
     tool: Name | None = None
 
 
@@ -132,7 +132,7 @@ class BenchStep(_ConvertingStep):
     """
 
     kind: Literal["bench"] = "bench"
-    pieces_per_person_min: float = Field(gt=0, le=1_000)
+    pieces_per_person_min: float = Field(ge=0.01, le=1_000)
 
 
 class _DwellStep(_PieceStep):
@@ -160,7 +160,7 @@ class ConveyorStep(_DwellStep):
     """
 
     kind: Literal["conveyor"] = "conveyor"
-    pieces_per_place: float = Field(default=1, gt=0, le=100)
+    pieces_per_place: float = Field(default=1, ge=0.01, le=100)
 
 
 class ChamberStep(_DwellStep):
@@ -175,7 +175,7 @@ class ChamberStep(_DwellStep):
     """
 
     kind: Literal["chamber"] = "chamber"
-    pieces_per_tray: float = Field(gt=0, le=10_000)
+    pieces_per_tray: float = Field(ge=0.1, le=10_000)
 
 
 PieceStep = RateStep | ConveyorStep | ChamberStep | BenchStep
@@ -208,10 +208,10 @@ class Product(Model):
     line: Id
     piece: Name = "piece"
     pieces_per_pack: int = Field(ge=1, le=10_000)
-    baked_g: float = Field(gt=0, le=20_000)
+    baked_g: float = Field(ge=0.1, le=20_000)
     bake_loss: float = Field(ge=0, lt=0.6)
     dough_temperature_c: float = Field(ge=-5, le=45)
-    target_per_hour: float = Field(gt=0, le=1_000_000)
+    target_per_hour: float = Field(ge=1, le=1_000_000)
     traits: frozenset[Name] = frozenset()
     odd_batch: OddBatch = "equal"
     formula: tuple[FormulaLine, ...] = Field(min_length=2, max_length=100)

@@ -1,0 +1,162 @@
+"""The store: versions that are never overwritten, the private cluster, least privilege."""
+
+import json
+import os
+import stat
+import subprocess
+from collections.abc import Iterator
+from pathlib import Path
+
+import psycopg
+import pytest
+from sqlmodel import Session
+
+from rundgang.core.dough.card import batch_cards
+from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.orders import Order
+from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.scenario import Conditions, Scenario
+from rundgang.store.cluster import ClusterError, PrivateCluster, Urls, free_port
+from rundgang.store.database import connect, migrate
+from rundgang.store.repository import NoDayError, Repository
+
+
+@pytest.fixture
+def store(urls: Urls) -> Iterator[Repository]:
+    """The demo day through the application's own role."""
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        yield Repository(session)
+    engine.dispose()
+
+
+def order(number: str, packs: int = 10) -> Order:
+    return Order(id=number, product="lantern-plain", wave="depot", packs=packs)
+
+
+def test_a_scenario_survives_the_database(store: Repository, demo: Scenario) -> None:
+    assert store.scenario() == demo
+
+
+def test_books_are_numbered_and_kept(store: Repository) -> None:
+    first = store.scenario().orders
+    store.add_orders((order("n1"), order("n2")), "two more")
+    store.replace_orders((order("n3"),), "another day")
+    assert [book.number for book in store.books()] == [3, 2, 1]
+    assert store.scenario(1).orders == first
+    assert [o.id for o in store.scenario(2).orders][-2:] == ["n1", "n2"]
+    assert [o.id for o in store.scenario().orders] == ["n3"]
+
+
+def test_undo_and_redo_are_both_bringing_back(store: Repository) -> None:
+    first = store.scenario().orders
+    store.replace_orders((order("n1"),), "slip")
+    undone = store.restore_orders(1)
+    assert (undone.number, undone.restores) == (3, 1)
+    assert store.scenario().orders == first
+    store.restore_orders(2)
+    assert [o.id for o in store.scenario().orders] == ["n1"]
+    with pytest.raises(UnknownItemError, match="no order book “9”"):
+        store.restore_orders(9)
+
+
+def test_an_order_number_is_taken_once(store: Repository) -> None:
+    with pytest.raises(RundgangError, match="4101 is in the day already"):
+        store.add_orders((order("4101"),), "again")
+    assert store.book().number == 1
+
+
+def test_plans_are_numbered_checked_and_kept_for_their_book(store: Repository, demo: Scenario) -> None:
+    store.add_orders((order("n1", 600),), "more")
+    plan = make_plan(store.scenario(2), "ring-line", stop=after_evaluations(5, 5))
+    stored = store.add_plan(store.scenario(2), 2, plan)
+    assert (stored.number, stored.book, stored.violations) == (2, 2, ())
+    assert store.plan(2).plan == plan
+    wrong = store.add_plan(demo, 1, plan)
+    assert wrong.violations, "a plan that does not fit its orders keeps what the check found"
+    with pytest.raises(UnknownItemError, match="no plan “7”"):
+        store.plan(7)
+
+
+def test_the_newest_conditions_count(store: Repository, demo: Scenario) -> None:
+    warm = Conditions(room_c=27, flour_c=26, tap_c=19)
+    store.add_conditions(warm)
+    assert store.scenario().conditions == warm
+    store.add_conditions(demo.conditions)
+    assert store.scenario().conditions == demo.conditions
+
+
+def test_probes_remember_the_conditions_of_their_hour(store: Repository, demo: Scenario) -> None:
+    plan = store.plan(1).plan
+    card = batch_cards(demo, plan)[0]
+    store.add_probe(1, card, 25.6, demo.conditions)
+    store.add_conditions(Conditions(room_c=30, flour_c=30, tap_c=20))
+    probe = store.probes(card.product, card.mixer)[0]
+    assert probe.reading.others_c == (demo.conditions.flour_c, demo.conditions.room_c)
+    assert store.probe_log(1)[card.run, card.number].dough_c == 25.6
+    with pytest.raises(UnknownItemError, match="no plan “5”"):
+        store.probe_log(5)
+
+
+def test_an_empty_database_says_so(cluster: Urls) -> None:
+    name = "empty_one"
+    server = cluster.owner.replace("+psycopg", "").rsplit("/", 1)[0]
+    with psycopg.connect(f"{server}/postgres", autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name}")
+    urls = Urls(*(url.rsplit("/", 1)[0] + f"/{name}" for url in cluster))
+    migrate(urls.owner)
+    migrate(urls.owner)  # a second time changes nothing
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        assert Repository(session).is_empty()
+        with pytest.raises(NoDayError, match="no day to plan yet"):
+            Repository(session).scenario()
+    engine.dispose()
+
+
+def test_credentials_are_for_the_owner_only(home: Path, cluster: Urls) -> None:
+    credentials = home / "credentials.json"
+    assert stat.S_IMODE(credentials.stat().st_mode) == 0o600
+    passwords = json.loads(credentials.read_text())
+    assert len(set(passwords.values())) == 2
+    assert all(len(password) >= 24 for password in passwords.values())
+    assert passwords["rundgang_app"] in cluster.app
+
+
+def test_the_cluster_listens_on_loopback_only(cluster: Urls) -> None:
+    with psycopg.connect(cluster.owner.replace("+psycopg", "")) as connection:
+        row = connection.execute("SHOW listen_addresses").fetchone()
+        sockets = connection.execute("SHOW unix_socket_directories").fetchone()
+    assert row == ("127.0.0.1",)
+    assert sockets == ("",)
+
+
+def test_a_wrong_password_is_refused(cluster: Urls) -> None:
+    url = cluster.app.replace("+psycopg", "")
+    name, rest = url.split("://")[1].split(":", 1)
+    with pytest.raises(psycopg.OperationalError, match="password authentication failed"):
+        psycopg.connect(f"postgresql://{name}:wrong@{rest.split('@')[1]}")
+
+
+def test_one_cluster_a_folder(home: Path, cluster: Urls) -> None:
+    with pytest.raises(ClusterError, match="one at a time"), PrivateCluster(home):
+        pass
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root runs the server as another account")
+def test_a_home_the_server_cannot_reach_is_no_obstacle(tmp_path: Path) -> None:
+    """A clone in root's own home: the data go where the server's account may live."""
+    closed = tmp_path / "closed"
+    closed.mkdir(mode=0o700)
+    made = PrivateCluster(closed, durable=False)
+    assert made.data.parent == Path("/var/lib/rundgang")
+    with made as urls:
+        migrate(urls.owner)
+        owner = subprocess.run(["stat", "-c", "%U", made.data], capture_output=True, text=True, check=True).stdout
+        assert owner.strip() == "postgres"
+    made.remove()
+    assert not made.data.exists()
+
+
+def test_free_ports_are_free() -> None:
+    assert 1_024 < free_port() < 65_536
