@@ -227,3 +227,73 @@ def test_axe_finds_nothing(page: Page, path: str, theme: str) -> None:
     tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
     found = page.evaluate("tags => axe.run(document, {runOnly: tags})", tags)
     assert [(v["id"], [n["html"][:160] for n in v["nodes"][:3]]) for v in found["violations"]] == []
+
+
+def test_the_walk_by_keys_alone(page: Page) -> None:
+    page.goto("/orders")
+    expect(page.get_by_role("heading", name="Orders", exact=True)).to_be_visible()
+    for key, heading in (("2", "Ring line"), ("3", "Dough room"), ("5", "Bench"), ("1", "Orders")):
+        page.keyboard.press(key)
+        expect(page.get_by_role("heading", level=1)).to_have_text(heading)
+
+
+def test_the_queue_of_batches_by_keys(page: Page) -> None:
+    page.goto("/dough/1/R1/1")
+    expect(page.get_by_role("article", name="R1 batch 1", exact=True)).to_be_visible()
+    page.keyboard.press("j")
+    page.keyboard.press("j")
+    expect(page.get_by_role("article", name="R1 batch 3", exact=True)).to_be_visible()
+    page.keyboard.press("k")
+    expect(page).to_have_url(re.compile("/dough/1/R1/2$"))
+
+
+def test_typing_a_number_is_not_a_command(page: Page) -> None:
+    page.goto("/dough/1/R1/1")
+    page.get_by_label("Probe in the dough after mixing").press_sequentially("2")
+    expect(page).to_have_url(re.compile("/dough/1/R1/1$"))
+
+
+def test_dark_is_remembered(page: Page) -> None:
+    page.goto("/plan/1")
+    page.get_by_role("button", name="Light / dark").click()
+    page.reload()
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+
+
+def test_orders_and_template_can_be_saved(page: Page) -> None:
+    page.goto("/orders")
+    for name, first in (("Save as CSV", "4101,2026-03-11 03:30,lantern-plain,2280"), ("Template", "example-1,")):
+        with page.expect_download() as download:
+            page.get_by_role("link", name=name).click()
+        text = Path(download.value.path()).read_text()
+        assert text.startswith("order,dispatch,product,packs")
+        assert first in text
+
+
+def test_every_lorry_and_its_shortage_is_named(page: Page) -> None:
+    page.goto("/plan/1")
+    waves = page.get_by_label("Waves", exact=True)
+    for lorry in ("Harbour lorry", "Hill towns", "Market hall", "Depot south"):
+        expect(waves).to_contain_text(lorry)
+    expect(waves).to_contain_text("230 short")
+    expect(page.get_by_label("Packs made against packs due")).to_contain_text("230 short")
+
+
+def test_a_run_that_is_not_sliced_passes_the_slicer_by(page: Page) -> None:
+    page.goto("/plan/1")
+    expect(page.locator("[data-run=R3] title")).to_have_text("R3 passes Slicer by")
+    expect(page.locator("[data-run=R1] title")).to_have_count(0)
+
+
+@pytest.mark.refusals
+def test_a_plan_that_cannot_be_made_says_why(page: Page) -> None:
+    page.goto("/orders")
+    page.get_by_role("button", name="Bring orders in").click()
+    rows = "order,dispatch,product,packs\nq1,Depot south,Lantern Plain,30000\n"
+    page.get_by_label("Rows pasted from a sheet").fill(rows)
+    page.get_by_role("button", name="Read the pasted rows").click()
+    page.get_by_role("button", name="Take the 1 good row").click()
+    page.get_by_role("link", name="Go to the plan").click()
+    page.get_by_role("button", name="Plan these orders").click()
+    expect(page.get_by_text("after the horizon ends")).to_be_visible()
+    expect(page.get_by_text("Plan 1,")).to_be_visible()

@@ -23,9 +23,8 @@ from rundgang.core.plant import (
 )
 from rundgang.core.products import BenchStep, ChamberStep, ConveyorStep, DwellStep, PieceStep, Product, RateStep
 from rundgang.core.scenario import Scenario
+from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
-MINUTES_PER_HOUR = 60
-GRAMS_PER_KG = 1_000
 ROUNDING = 1e-9
 """Relative slack when a float ratio is rounded up to whole machines."""
 

@@ -10,8 +10,8 @@ from math import ceil, floor
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.model import Model
 from rundgang.core.products import OddBatch, Product
+from rundgang.core.units import GRAMS_PER_KG
 
-GRAMS_PER_KG = 1_000
 POLICIES: tuple[OddBatch, ...] = ("equal", "short-last", "round-up")
 
 

@@ -13,11 +13,12 @@ from pydantic import BeforeValidator, Field
 from pydantic.config import JsonDict
 from pydantic.fields import FieldInfo
 
-from rundgang.core.cautions import Caution
+from rundgang.core.cautions import HOT_OIL, Caution
 from rundgang.core.dough import dry_ice, flour, heat_balance, lamination, proof, water
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.thermal import cooling, dew_point, fryer, oven
+from rundgang.core.thermal.properties import DOUGH_KJ_KG_K
 from rundgang.core.weights import average_quantity, giveaway_kg, maximum_allowable_variation, smallest_target
 
 HOURS_IN_A_YEAR_OF_SHIFTS = 4_000.0
@@ -373,7 +374,7 @@ def _oven(q: OvenQuestion) -> Answer:
             Figure(name="Dough on the band", value=duty.loading_kg_m2, unit="kg/m²", decimals=2),
         ),
         working=(
-            f"{q.pieces_per_h:,.0f} × {q.scaling_g:g} g × {oven.DOUGH_KJ_KG_K} kJ/kgK × "
+            f"{q.pieces_per_h:,.0f} × {q.scaling_g:g} g × {DOUGH_KJ_KG_K} kJ/kgK × "
             f"({q.core_c:g} − {q.dough_c:g}) K ÷ 3,600 = {duty.warming_kw:.0f} kW",
             f"{duty.evaporated_kg_h:.0f} kg/h × ({oven.LATENT_KJ_KG:,.0f} kJ/kg + steam to {q.oven_c:g} °C) ÷ 3,600 "
             f"= {duty.evaporation_kw:.0f} kW",
@@ -390,15 +391,6 @@ class FryerQuestion(Model):
     pieces_per_h: float = _asked("Pace", 9_600, 1, 1_000_000, unit="pieces/h")
     oil_per_piece_g: float = _asked("Oil taken up by a piece", 5.5, 0, 500, "piece mass")
     filling_kg: float = _asked("Oil in the fryer", 820, 1, 50_000, "dough mass")
-
-
-HOT_OIL = Caution(
-    about="Hot oil",
-    text=(
-        "Fire and splash: never water; a separate high-limit cut-out beside the thermostat; oil quality limits are "
-        "local law's. Local codes and licensed or trained people decide."
-    ),
-)
 
 
 def _fryer(q: FryerQuestion) -> Answer:

@@ -26,6 +26,15 @@ FLOUR_DUST = Caution(
 )
 
 
+HOT_OIL = Caution(
+    about="Hot oil",
+    text=(
+        "Fire and splash: never water; a separate high-limit cut-out beside the thermostat; oil quality limits are "
+        f"local law's. {DEFERENCE}"
+    ),
+)
+
+
 def allergen_caution(allergens: tuple[str, ...]) -> Caution:
     """The caution for a dough that brings allergens."""
     return Caution(

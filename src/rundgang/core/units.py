@@ -13,6 +13,8 @@ from rundgang.core.model import Model
 
 System = Literal["metric", "us"]
 
+MINUTES_PER_HOUR = 60
+GRAMS_PER_KG = 1_000
 POUND_KG = 0.45359237
 FOOT_M = 0.3048
 GALLON_L = 3.785411784

@@ -8,6 +8,7 @@ melts, and warms on as water; dry ice sublimes and its gas warms to the dough's 
 
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.model import Model
+from rundgang.core.thermal.properties import DOUGH_KJ_KG_K
 
 FLOUR_KJ_KG_K = 1.76
 """Specific heat of flour, kJ/kgK (from memory)."""
@@ -31,8 +32,6 @@ CO2_GAS_KJ_KG_K = 0.85
 """Specific heat of CO2 gas, kJ/kgK (from memory)."""
 
 DRY_ICE_C = -78.5
-DOUGH_KJ_KG_K = 2.8
-"""Specific heat of dough, kJ/kgK (from memory)."""
 
 KJ_PER_WH = 3.6
 

@@ -10,7 +10,6 @@ from itertools import groupby
 from typing import Literal, NamedTuple
 
 from rundgang.core.balance import (
-    MINUTES_PER_HOUR,
     batch_capacity,
     largest_batch_by_age_kg,
     scaled_pace,
@@ -23,6 +22,7 @@ from rundgang.core.planning.plan import Batch, Binding, Run
 from rundgang.core.plant import Line
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
 
 SAME_MOMENT_MIN = 1e-9
 """Two times closer than this are the same moment, min."""

@@ -12,12 +12,13 @@ pair. It holds between every ordered pair of runs on a line, not only neighbours
 station leaves its neighbours on both sides facing each other there.
 """
 
-from rundgang.core.balance import MINUTES_PER_HOUR, dwell_of, scaled_pace, taken_per_finished_piece
+from rundgang.core.balance import dwell_of, scaled_pace, taken_per_finished_piece
 from rundgang.core.model import Model
 from rundgang.core.planning.plan import Reason
 from rundgang.core.plant import ChamberStation, Changeover, ConveyorStation, Line
 from rundgang.core.products import ChamberStep, ConveyorStep, PieceStep, Product, RateStep
 from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
 
 
 class Stop(Model):

@@ -7,10 +7,10 @@ end. A pack belongs to the first wave whose demand it fills.
 from bisect import bisect_left
 from itertools import pairwise
 
-from rundgang.core.balance import MINUTES_PER_HOUR
 from rundgang.core.planning.decode import Placed
 from rundgang.core.planning.lots import Lot
 from rundgang.core.planning.plan import Score, WaveOutcome
+from rundgang.core.units import MINUTES_PER_HOUR
 
 ON_TIME_MIN = 1e-6
 """A pack made this little after the lorry leaves is on time, min."""

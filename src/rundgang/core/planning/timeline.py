@@ -2,11 +2,11 @@
 
 from itertools import pairwise
 
-from rundgang.core.balance import MINUTES_PER_HOUR
 from rundgang.core.model import Model
 from rundgang.core.planning.headway import gap, stops
 from rundgang.core.planning.plan import Plan, Reason, Run
 from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
 
 
 class StationRow(Model):

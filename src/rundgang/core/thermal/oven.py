@@ -5,9 +5,7 @@ through walls and flue come on top and belong to the oven.
 """
 
 from rundgang.core.model import Model
-
-DOUGH_KJ_KG_K = 2.8
-"""Specific heat of dough, kJ/kgK (from memory)."""
+from rundgang.core.thermal.properties import DOUGH_KJ_KG_K
 
 LATENT_KJ_KG = 2_257.0
 """Heat of evaporation of water at 100 °C, kJ/kg (from memory; IAPWS gives 2256.5)."""

@@ -6,6 +6,7 @@ import { useCards, usePlan } from "../../api/queries";
 import { useUnits } from "../../app/units";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
+import { useStep } from "../../ui/useStep";
 import { useDayView } from "../day";
 import { BatchCard } from "./BatchCard";
 import { ConditionsDialog } from "./ConditionsDialog";
@@ -37,9 +38,9 @@ function Room({ number, stale, cards }: { number: number; stale: boolean; cards:
   const now = clock.minuteNow();
   const asked = cards.find((card) => card.run === run && String(card.number) === batch);
   const shown = run === undefined ? (cards.find((card) => card.start_min >= now) ?? cards[0]) : asked;
-  const go = (card: Card | undefined) =>
-    card && navigate(`/dough/${number}/${card.run}/${card.number}`, { replace: true });
-  const step = (by: number) => shown && go(cards[cards.indexOf(shown) + by]);
+  const step = useStep(cards, shown, (card) =>
+    navigate(`/dough/${number}/${card.run}/${card.number}`, { replace: true }),
+  );
   useKeys({ j: () => step(1), k: () => step(-1) });
   const { room_c, flour_c, tap_c } = day.conditions;
   const [changing, setChanging] = useState(false);

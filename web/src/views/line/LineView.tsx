@@ -10,6 +10,7 @@ import { GateStrip } from "../../charts/GateStrip";
 import { Choice } from "../../ui/Choice";
 import { Button, Empty, Figure, Header, Heading, Loading, Panel, Refused, Row } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
+import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
 import { useDayView } from "../day";
 
@@ -102,11 +103,8 @@ type StripProps = { balance: LineBalance; product: Product; selected: string; on
 function Strip({ balance, product, selected, onSelect }: StripProps) {
   const [element, width] = useWidth<HTMLDivElement>(900);
   const units = useUnits();
-  const step = (by: number) => {
-    const here = balance.stages.findIndex((stage) => stage.station === selected);
-    const next = balance.stages[Math.min(balance.stages.length - 1, Math.max(0, here + by))];
-    if (next) onSelect(next.station);
-  };
+  const shown = balance.stages.find((stage) => stage.station === selected);
+  const step = useStep(balance.stages, shown, (stage) => onSelect(stage.station));
   useKeys({ j: () => step(1), k: () => step(-1) });
   return (
     <Panel label="Gates" className="p-3">

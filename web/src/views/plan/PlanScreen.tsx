@@ -9,6 +9,7 @@ import { LABELS, RibbonChart } from "../../charts/RibbonChart";
 import { useSpan } from "../../charts/timeScale";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
+import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
 import { useDayView } from "../day";
 import { RunPanel } from "./RunPanel";
@@ -133,10 +134,7 @@ function Chart({ view, onPlan }: { view: PlanView; onPlan: () => void }) {
   const runs = view.plan.runs;
   const run = runs.find((found) => found.id === search.get("run"));
   const select = (id: string | undefined) => setSearch(id ? { run: id } : {}, { replace: true });
-  const step = (by: number) => {
-    const here = run ? runs.indexOf(run) : by > 0 ? -1 : runs.length;
-    select(runs[Math.min(runs.length - 1, Math.max(0, here + by))]?.id);
-  };
+  const step = useStep(runs, run, (next) => select(next.id));
   const length = span[1] - span[0];
   useKeys({
     j: () => step(1),
