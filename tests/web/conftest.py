@@ -31,7 +31,7 @@ def browser() -> Iterator[Browser]:
 def address(app: FastAPI) -> Iterator[str]:
     """The application over the test's own database, on a loopback port."""
     bound = listen(0)
-    server = uvicorn.Server(uvicorn.Config(app, log_config=None))
+    server = uvicorn.Server(uvicorn.Config(app, log_config=None, timeout_graceful_shutdown=1))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [bound]})
     thread.start()
     yield f"http://127.0.0.1:{bound.getsockname()[1]}"

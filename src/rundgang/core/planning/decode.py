@@ -76,7 +76,7 @@ class Shop:
         self.pace = {p.id: scaled_pace(self.line, p) for p in self.products.values()}
         self.transit = {p.id: transit_min(self.line, p) for p in self.products.values()}
         self._limits: dict[str, BatchLimits] = {}
-        self._splits: dict[tuple[str, int], BatchSplit] = {}
+        self._cuts: dict[tuple[str, int], tuple[BatchSplit, float]] = {}
         self.mixer_cleaning = {
             (first.id, then.id): cleaning(scenario, self.line.mixers.changeover, first, then)
             for first in self.products.values()
@@ -94,12 +94,13 @@ class Shop:
             self._limits[product.id] = batch_limits(product, mixers.min_fill_kg, mixers.max_fill_kg, by_age)
         return self._limits[product.id]
 
-    def split(self, product: Product, packs: int) -> BatchSplit:
-        """The doughs for so many packs, by the policy chosen for the product."""
+    def cut(self, product: Product, packs: int) -> tuple[BatchSplit, float]:
+        """The doughs for so many packs, by the policy chosen for the product, and the pace they can be fed at."""
         key = product.id, packs
-        if key not in self._splits:
-            self._splits[key] = split(product, packs, self.limits(product), self.policy[product.id])
-        return self._splits[key]
+        if key not in self._cuts:
+            cut = split(product, packs, self.limits(product), self.policy[product.id])
+            self._cuts[key] = cut, fed_pace(self, product, cut.pieces)
+        return self._cuts[key]
 
 
 def fed_pace(shop: Shop, product: Product, pieces: tuple[int, ...]) -> float:
@@ -156,8 +157,7 @@ def beyond_horizon(shop: Shop, runs: tuple[Placed, ...]) -> float:
 
 def _place(shop: Shop, product: Product, wanted: int, runs: list[Placed], mixers: Mixers) -> tuple[Placed, Mixers]:
     """The earliest legal start of a run after those placed, and the mixers after it."""
-    cut = shop.split(product, wanted)
-    pace = fed_pace(shop, product, cut.pieces)
+    cut, pace = shop.cut(product, wanted)
     start, after = _after_runs(shop, product, runs)
     waits: Literal["opening", "headway", "mixers"] = "opening" if after is None else "headway"
     slots, used, delay = _mix(shop, product, cut, pace, start, mixers)

@@ -4,8 +4,8 @@ Packs leave a run evenly: pack i of P is made u i / P after the first piece reac
 end. A pack belongs to the first wave whose demand it fills.
 """
 
-from bisect import bisect_left
 from itertools import pairwise
+from math import floor
 
 from rundgang.core.planning.decode import Placed
 from rundgang.core.planning.lots import Lot
@@ -58,8 +58,9 @@ def made_at(run: Placed, pack: int) -> float:
 
 
 def _late_from(run: Placed, departs_min: float, begin: int, end: int) -> int:
-    """How many packs of the run, of those up to `end` and not before `begin`, are made in time."""
-    return bisect_left(range(begin, end), departs_min + ON_TIME_MIN, key=lambda pack: made_at(run, pack + 1)) + begin
+    """Number of the last pack made in time, of those numbered begin + 1 to end; `begin` where none is."""
+    in_time = floor((departs_min + ON_TIME_MIN - run.first_pack_min) * run.packs / run.feed_min)
+    return min(max(in_time, begin), end)
 
 
 def _late_hours(run: Placed, departs_min: float, late: int, end: int) -> float:
