@@ -5,7 +5,8 @@ from hypothesis import event, given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from rundgang.core.bench import BENCH, Answer, Entry, asked_for, entry
+from rundgang.core.bench.catalogue import BENCH, asked_for, entry
+from rundgang.core.bench.parts import Answer, Entry
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.units import TABLE
 
@@ -40,7 +41,7 @@ def test_figures_within_the_ranges_are_answered_or_refused_in_words(found: Entry
     asked = {
         field.name: data.draw(st.floats(field.least, field.most))
         for field in asked_for(found.question)
-        if field.least is not None and field.name != "places"
+        if field.least is not None and field.name not in {"places", "size"}
     }
     try:
         answer = found.answer(found.question.model_validate(asked))
@@ -77,3 +78,16 @@ def test_cooling_on_the_bench_is_the_known_case() -> None:
     answer = entry("cooling").answer(entry("cooling").question.model_validate(asked))
     assert answer.figures[0].value == pytest.approx(61.8, abs=0.05)
     assert answer.working[-1].endswith("= 61.8 min")
+
+
+def test_a_control_chart_sees_a_stray_and_a_drift() -> None:
+    """A sample far off lies outside; seven rising means are a drift (common rules of control charts)."""
+    chart = entry("control")
+    steady = [100, 101, 99, 100] * 8
+    assert chart.answer(chart.question.model_validate({"size": 4, "weights_g": steady})).good
+    stray = chart.answer(chart.question.model_validate({"size": 4, "weights_g": [*steady, 108, 109, 107, 108]}))
+    assert stray.verdict == "Sample 9 lies outside."
+    rising = [value for step in range(7) for value in (100 + 0.1 * step, 103 + 0.1 * step)]
+    assert "drift" in chart.answer(chart.question.model_validate({"size": 2, "weights_g": rising})).verdict
+    with pytest.raises(RundgangError, match="33; allowed: whole samples of 4"):
+        chart.answer(chart.question.model_validate({"size": 4, "weights_g": [*steady, 100]}))

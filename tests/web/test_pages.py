@@ -191,6 +191,7 @@ def test_go_anywhere_by_typing(page: Page) -> None:
     expect(page.locator("[data-run=R1]")).to_be_visible()
     page.keyboard.press("/")
     page.get_by_placeholder("A run, a product, a screen").fill("cards r2")
+    expect(page.get_by_role("option", selected=True)).to_have_text("Batch cards of R2 Harvest Sesame")
     page.keyboard.press("Enter")
     expect(page.get_by_role("article", name="R2 batch 1")).to_be_visible()
     page.keyboard.press("?")

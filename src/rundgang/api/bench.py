@@ -5,7 +5,8 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import ValidationError
 
-from rundgang.core.bench import BENCH, Answer, AskedFor, asked_for, entry
+from rundgang.core.bench.catalogue import BENCH, AskedFor, asked_for, entry
+from rundgang.core.bench.parts import Answer
 from rundgang.core.errors import MalformedError
 from rundgang.core.model import Model
 from rundgang.core.units import TABLE, Unit

@@ -10,6 +10,10 @@ from rundgang.core.errors import InfeasibleError, OutOfRangeError
 from rundgang.core.model import Model
 
 
+LEAST_STEP_K = 0.01
+"""Temperatures closer than this are the same: no probe tells them apart, K."""
+
+
 class CoreReading(Model):
     """A probe in a piece: minutes on the cooler, core and air temperature, °C."""
 
@@ -49,7 +53,7 @@ def rate_from_run(start_c: float, end_c: float, air_c: float, minutes: float) ->
     OutOfRangeError
         The run did not cool, or cooled below its air.
     """
-    if not start_c > end_c > air_c:
+    if end_c - air_c < LEAST_STEP_K or start_c - end_c < LEAST_STEP_K:
         allowed = f"above the air, {air_c:g} °C, and below the start, {start_c:g} °C"
         raise OutOfRangeError("The temperature after cooling", f"{end_c:g} °C", allowed)
     if minutes <= 0:
@@ -67,7 +71,7 @@ def time_to(end_c: float, start_c: float, air_c: float, k_per_min: float) -> flo
     """
     if end_c >= start_c:
         return 0.0
-    if end_c <= air_c:
+    if end_c - air_c < LEAST_STEP_K:
         raise InfeasibleError(
             f"{end_c:g} °C is never reached in air of {air_c:g} °C. "
             f"Allowed: air at least a little below {end_c:g} °C, or a warmer bagging temperature."

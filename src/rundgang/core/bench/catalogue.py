@@ -1,0 +1,98 @@
+"""What lies on the bench, and each question's fields as a form needs them."""
+
+from pydantic.fields import FieldInfo
+
+from rundgang.core.bench.dough import (
+    DryIceQuestion,
+    FlourQuestion,
+    LaminationQuestion,
+    ProofQuestion,
+    WaterQuestion,
+    dry_ice_answer,
+    flour_answer,
+    lamination_answer,
+    proof_answer,
+    water_answer,
+)
+from rundgang.core.bench.heat import (
+    CoolingQuestion,
+    FryerQuestion,
+    OvenQuestion,
+    SweatQuestion,
+    cooling_answer,
+    fryer_answer,
+    oven_answer,
+    sweat_answer,
+)
+from rundgang.core.bench.parts import Entry
+from rundgang.core.bench.weighing import ControlQuestion, WeightsQuestion, control_answer, weights_answer
+from rundgang.core.errors import UnknownItemError
+from rundgang.core.model import Model
+
+BENCH: tuple[Entry, ...] = (
+    Entry("water", "Water temperature", "both schools side by side", WaterQuestion, water_answer),
+    Entry("flour", "Flour moisture", "drier flour, humid room", FlourQuestion, flour_answer),
+    Entry("proof", "Proof", "time against temperature", ProofQuestion, proof_answer),
+    Entry("lamination", "Lamination", "layers and fat blocks", LaminationQuestion, lamination_answer),
+    Entry("weights", "Weights", "the law, the target, the giveaway", WeightsQuestion, weights_answer),
+    Entry("control", "Control chart", "limits and drift", ControlQuestion, control_answer),
+    Entry("cooling", "Cooling", "until it can be bagged", CoolingQuestion, cooling_answer),
+    Entry("sweat", "Dew point", "will the bag sweat", SweatQuestion, sweat_answer),
+    Entry("oven", "Oven", "loading and heat", OvenQuestion, oven_answer),
+    Entry("fryer", "Fryer", "places and oil", FryerQuestion, fryer_answer),
+    Entry("dry-ice", "Dry ice room", "CO2 against the limits", DryIceQuestion, dry_ice_answer),
+)
+
+
+def entry(entry_id: str) -> Entry:
+    """The entry of that id, or UnknownItemError."""
+    for found in BENCH:
+        if found.id == entry_id:
+            return found
+    raise UnknownItemError("calculation", entry_id, tuple(found.id for found in BENCH))
+
+
+class AskedFor(Model):
+    """A field of a question, as a form needs it.
+
+    Attributes
+    ----------
+    first : str
+        Value to begin from, as typed.
+    choices : tuple of str
+        Where one of a few is asked; empty otherwise.
+    many : bool
+        Where several numbers are asked.
+    """
+
+    name: str
+    title: str
+    quantity: str
+    unit: str
+    first: str
+    least: float | None
+    most: float | None
+    choices: tuple[str, ...]
+    many: bool
+
+
+def asked_for(question: type[Model]) -> tuple[AskedFor, ...]:
+    """The fields of a question, in order."""
+    return tuple(_asked_for(name, field) for name, field in question.model_fields.items())
+
+
+def _asked_for(name: str, field: FieldInfo) -> AskedFor:
+    extra = field.json_schema_extra if isinstance(field.json_schema_extra, dict) else {}
+    bounds = {type(bound).__name__: getattr(bound, type(bound).__name__.lower(), None) for bound in field.metadata}
+    many = isinstance(field.default, tuple)
+    return AskedFor(
+        name=name,
+        title=field.title or name,
+        quantity=str(extra.get("quantity", "")),
+        unit=str(extra.get("unit", "")),
+        first=" ".join(f"{value:g}" for value in field.default) if many else str(field.default),
+        least=None if many else bounds.get("Ge"),
+        most=None if many else bounds.get("Le"),
+        choices=getattr(field.annotation, "__args__", ()) if isinstance(field.default, str) else (),
+        many=many,
+    )
