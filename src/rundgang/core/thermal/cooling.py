@@ -9,7 +9,6 @@ from math import exp, log, sqrt
 from rundgang.core.errors import InfeasibleError, OutOfRangeError
 from rundgang.core.model import Model
 
-
 LEAST_STEP_K = 0.01
 """Temperatures closer than this are the same: no probe tells them apart, K."""
 
