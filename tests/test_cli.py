@@ -1,6 +1,8 @@
 """The command line as a planner types it."""
 
 import json
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -101,6 +103,12 @@ def test_errors_go_to_stderr_with_exit_2(folder: Path, arguments: list[str], wor
     failed = run.invoke(app, [argument.format(folder=folder) for argument in arguments])
     assert (failed.exit_code, failed.stdout) == (2, "")
     assert words in failed.stderr
+
+
+def test_a_reader_that_stops_early_is_no_error(folder: Path) -> None:
+    command = f"{sys.executable} -m rundgang.cli cards {folder}/s.json {folder}/p.json | head -1"
+    shown = subprocess.run(["sh", "-c", command], capture_output=True, text=True, check=True)
+    assert (shown.stdout.count("\n"), shown.stderr) == (1, "")
 
 
 def test_schema_describes_both_documents() -> None:

@@ -2,7 +2,6 @@
 
 import json
 import os
-import sys
 import tempfile
 import time
 from collections.abc import Iterator
@@ -45,6 +44,8 @@ def _errors_to_stderr() -> Iterator[None]:
     except RundgangError as error:
         typer.echo(f"rundgang: {error}", err=True)
         raise typer.Exit(2) from None
+    except BrokenPipeError:
+        raise
     except OSError as error:
         typer.echo(f"rundgang: {error.filename or ''}: {error.strerror or error}", err=True)
         raise typer.Exit(2) from None
@@ -247,10 +248,7 @@ def tomorrow() -> date:
 
 def main() -> None:
     """Run the command line."""
-    try:
-        app()
-    except BrokenPipeError:
-        sys.exit(1)
+    app()
 
 
 if __name__ == "__main__":
