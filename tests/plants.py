@@ -13,8 +13,9 @@ from rundgang.core.plant import (
     PieceStation,
     Plant,
 )
-from rundgang.core.products import BatchStep, ConveyorStep, FormulaLine, MixPhase, PieceStep, Product
+from rundgang.core.products import FormulaLine, Product
 from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.steps import BatchStep, ConveyorStep, MixPhase, PieceStep
 
 FLOUR = Ingredient(id="flour", name="Flour", role="flour", scale_step_g=100)
 WATER = Ingredient(id="water", name="Water", role="water", scale_step_g=1)

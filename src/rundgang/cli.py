@@ -20,7 +20,8 @@ from rundgang.core.planning.check import check
 from rundgang.core.planning.plan import Plan
 from rundgang.core.planning.sequence import THOROUGH_ENOUGH, Progress, make_plan
 from rundgang.core.scenario import Scenario
-from rundgang.demo.ring_line import TIME_ZONE, ring_line
+from rundgang.demo.lorries import TIME_ZONE
+from rundgang.demo.ostermere import ostermere
 from rundgang.formats.clock import clock
 from rundgang.formats.documents import read_plan, read_scenario, schemas, write
 from rundgang.formats.orders_csv import read_orders
@@ -173,18 +174,23 @@ def cards_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJ
 
 
 def _print_card(scenario: Scenario, card: BatchCard) -> None:
-    water = card.water
     typer.echo(
         f"{clock(scenario, card.start_min)} {card.mixer}: {card.run} {card.product_name} "
         f"batch {card.number} of {card.of}, {card.dough_g / 1000:.2f} kg to {card.dough_temperature_c:.1f} °C"
     )
-    ice = f", {water.ice_g / 1000:.2f} kg of it ice" if water.ice_g else ""
-    typer.echo(f"  water {water.total_g / 1000:.2f} kg at {water.wanted_c:.1f} °C{ice}. {water.remark}")
+    if card.water:
+        water = card.water
+        ice = f", {water.ice_g / 1000:.2f} kg of it ice" if water.ice_g else ""
+        typer.echo(f"  water {water.total_g / 1000:.2f} kg at {water.wanted_c:.1f} °C{ice}. {water.remark}")
+    if card.correction:
+        typer.echo(f"  {card.correction}")
     for line in card.ingredients:
         late = f"  at minute {line.at_min:g}" if line.at_min else ""
         typer.echo(f"  {line.grams / 1000:>9.3f} kg  {line.name}{late}")
     phases = ", ".join(f"{phase.speed} {phase.minutes:g} min" for phase in card.phases)
-    typer.echo(f"  mix {phases}; divide by {clock(scenario, card.divide_by_min)}")
+    until = "use" if card.preparation else "divide"
+    held = f"; {card.trough}" if card.trough else ""
+    typer.echo(f"  mix {phases}{held}; {until} by {clock(scenario, card.divide_by_min)}")
 
 
 @orders_app.command("import")
@@ -227,7 +233,7 @@ def example_command(
     day: Annotated[datetime | None, typer.Option("--day", formats=["%Y-%m-%d"], help="Day of the lorries.")] = None,
 ) -> None:
     """The demo plant's scenario, as a document to begin from."""
-    typer.echo(write(ring_line(day.date() if day else tomorrow())), nl=False)
+    typer.echo(write(ostermere(day.date() if day else tomorrow())), nl=False)
 
 
 @app.command("serve")
@@ -238,7 +244,7 @@ def serve_command(
 ) -> None:
     """Serve the application; an empty database gets the demo plant."""
     with _errors_to_stderr():
-        serve(Settings(), ring_line(day.date() if day else tomorrow()), port, reset)
+        serve(Settings(), ostermere(day.date() if day else tomorrow()), port, reset)
 
 
 def tomorrow() -> date:

@@ -61,7 +61,7 @@ def seed(url: str, scenario: Scenario) -> bool:
         if empty:
             store.add_day(scenario, "demo orders")
             for line in scenario.plant.lines:
-                store.add_plan(scenario, store.book().number, make_plan(scenario, line.id))
+                store.add_plan(scenario, store.book().number, store.newest_library(), make_plan(scenario, line.id))
     engine.dispose()
     return empty
 

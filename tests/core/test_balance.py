@@ -3,8 +3,8 @@
 import pytest
 
 from plants import belt, mixers, on_belt, product, scenario
-from rundgang.core.balance import (
-    balance,
+from rundgang.core.balance import balance
+from rundgang.core.capacity import (
     batch_capacity,
     bench_capacity,
     dwell_capacity,
@@ -16,7 +16,7 @@ from rundgang.core.balance import (
 )
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
 from rundgang.core.plant import BenchStation, ChamberStation, RateStation
-from rundgang.core.products import BenchStep, ChamberStep, PieceStep, RateStep
+from rundgang.core.steps import BenchStep, ChamberStep, PieceStep, RateStep
 
 HOUR = 60
 

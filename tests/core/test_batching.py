@@ -15,8 +15,10 @@ from rundgang.core.batching import (
     pieces_for_packs,
     split,
 )
+from rundgang.core.capacity import Bound, DoughBounds
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.products import OddBatch, RateStep
+from rundgang.core.products import OddBatch
+from rundgang.core.steps import RateStep
 
 RING = product(
     "ring",
@@ -80,5 +82,6 @@ def test_a_short_dough_is_raised_to_what_the_mixer_takes() -> None:
 
 
 def test_says_so_when_every_dough_would_be_too_old() -> None:
-    with pytest.raises(InfeasibleError, match="too old"):
-        batch_limits(RING, least_kg=100, most_kg=300, by_age_kg=60)
+    bounds = DoughBounds(Bound(100, "the fill of Mixers"), Bound(60, "its age at the divider"))
+    with pytest.raises(InfeasibleError, match=r"at least 100 kg by the fill of Mixers, .* at most 60 kg by its age"):
+        batch_limits(RING, bounds)

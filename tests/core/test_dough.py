@@ -7,13 +7,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plants import belt, on_belt, product, scenario
-from rundgang.core.dough.card import Friction, Measured, batch_card, batch_cards, find_batch
+from rundgang.core.dough.card import BatchCard, Friction, Measured, batch_card, batch_cards, find_batch
 from rundgang.core.dough.scaling import scale_formula
-from rundgang.core.dough.water import ice_share, water_for, water_temperature
+from rundgang.core.dough.water import Counts, Water, ice_share, water_for, water_temperature
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.planning.sequence import make_plan
 from rundgang.core.scenario import Conditions
-from rundgang.demo.ring_line import INGREDIENTS, PRODUCTS, ring_line
+from rundgang.demo.ring_line import PRODUCTS, ring_line
+from rundgang.demo.stores import INGREDIENTS
 
 HEAT_OF_MELTING_KJ_KG = 333.55  # ice to water at 0 °C, standard reference value, from memory
 WATER_KJ_KG_K = 4.186  # from memory
@@ -51,8 +52,14 @@ PLAIN = product("plain", [on_belt("oven", 10)])  # dough 25 °C, friction 20 °C
 DEMO = ring_line(date(2026, 3, 11))
 
 
+def plain_water(room_c: float, flour_c: float, tap_c: float, chilled_c: float | None = None) -> Water:
+    """Water of 100 kg for a dough of 25 °C with a friction of 20 °C."""
+    today = Conditions(room_c=room_c, flour_c=flour_c, tap_c=tap_c, chilled_c=chilled_c)
+    return water_for(25, (Counts("flour", flour_c), Counts("room", room_c)), today, 100_000, 20)
+
+
 def test_warm_flour_asks_for_ice() -> None:
-    water = water_for(PLAIN, Conditions(room_c=26, flour_c=25, tap_c=18), 100_000)
+    water = plain_water(26, 25, 18)
     assert water.wanted_c == pytest.approx(4)
     assert water.ice_g == round(100_000 * 14 / 98 / 10) * 10
     assert water.liquid_g + water.ice_g == 100_000
@@ -61,25 +68,36 @@ def test_warm_flour_asks_for_ice() -> None:
 
 
 def test_cold_room_asks_for_warm_water() -> None:
-    water = water_for(PLAIN, Conditions(room_c=16, flour_c=14, tap_c=9), 100_000)
+    water = plain_water(16, 14, 9)
     assert (water.wanted_c, water.liquid_c, water.ice_g) == (25, 25, 0)
 
 
 def test_says_by_how_much_it_cannot_be_reached() -> None:
-    hot = water_for(PLAIN, Conditions(room_c=80, flour_c=60, tap_c=20), 100_000)
+    hot = plain_water(80, 60, 20)
     assert not hot.feasible
     assert "5.0 °C too warm" in hot.remark, "3 x 25 − 80 − 60 − 20 = −85 °C, 5 °C below what all-ice stands for"
     assert hot.ice_g == 100_000
-    cold = water_for(PLAIN, Conditions(room_c=0, flour_c=-5, tap_c=5), 100_000)
+    cold = plain_water(0, -5, 5)
     assert not cold.feasible
     assert "10.0 °C above what yeast bears" in cold.remark
+
+
+def test_the_chiller_comes_before_the_ice() -> None:
+    """Water of 8 °C from a tap of 18 and a chiller of 3: two thirds chilled, and it mixes to 8 °C."""
+    water = plain_water(24, 23, 18, chilled_c=3)
+    assert (water.wanted_c, water.ice_g, water.liquid_g) == (8, 0, 100_000)
+    mixed = (water.chilled_g * 3 + (water.liquid_g - water.chilled_g) * 18) / water.liquid_g
+    assert mixed == pytest.approx(8, abs=0.02), "to the chiller's meter"
+    colder = plain_water(28, 25, 18, chilled_c=3)
+    assert colder.wanted_c == 2
+    assert (colder.liquid_c, colder.ice_g) == (3, round(100_000 * 1 / 83 / 10) * 10), "the ice melts in chilled water"
 
 
 @given(grams=st.integers(70_000, 400_000), which=st.integers(0, 2))
 def test_parts_add_up_to_the_batch_on_each_scale(grams: int, which: int) -> None:
     plant = INGREDIENTS
     steps = {item.id: item.scale_step_g for item in plant}
-    parts = scale_formula(DEMO, PRODUCTS[which], grams)
+    parts = scale_formula(DEMO, PRODUCTS[which].formula, grams)
     assert sum(part.grams for part in parts) == grams
     flour = sum(part.grams for part in parts if part.role == "flour")
     for part in parts:
@@ -125,14 +143,19 @@ def test_learnt_friction_changes_the_batches_not_yet_measured() -> None:
     run = plan.runs[0]
     first, other = run.batches[0], run.batches[2]
     own = batch_card(DEMO, run, first)
+
+    def water_c(card: BatchCard) -> float:
+        assert card.water is not None
+        return card.water.wanted_c
+
     factor = own.friction.friction_c
     learnt = {(run.product, first.mixer): Friction(friction_c=factor + 1, readings=6)}
     wanted = own.dough_temperature_c
-    log = {(run.id, first.number): Measured(dough_c=wanted + 2, water_c=own.water.wanted_c, friction_c=factor)}
+    log = {(run.id, first.number): Measured(dough_c=wanted + 2, water_c=water_c(own), friction_c=factor)}
     assert other.mixer == first.mixer
-    assert batch_card(DEMO, run, other, learnt, log).water.wanted_c == pytest.approx(own.water.wanted_c - 1)
+    assert water_c(batch_card(DEMO, run, other, learnt, log)) == pytest.approx(water_c(own) - 1)
     mixed = batch_card(DEMO, run, first, learnt, log)
-    assert mixed.water.wanted_c == pytest.approx(own.water.wanted_c)
+    assert water_c(mixed) == pytest.approx(water_c(own))
     assert mixed.probe is not None
     assert mixed.probe.above_c == pytest.approx(2)
     assert not mixed.probe.good
@@ -146,6 +169,7 @@ def test_both_schools_stand_side_by_side() -> None:
     for run in plan.runs:
         card = batch_card(DEMO, run, run.batches[0])
         assert card.heat is not None
+        assert card.water is not None
         assert card.heat.water_c == pytest.approx(card.water.wanted_c, abs=3)
     bare = scenario([belt("oven")], [PLAIN], [("plain", 600.0, 500)])
     planned = make_plan(bare, "line")

@@ -12,8 +12,9 @@ from rundgang.core.planning.check import check
 from rundgang.core.planning.headway import gap, pair_headway, stops
 from rundgang.core.planning.sequence import make_plan
 from rundgang.core.plant import ChamberStation, Changeover, RateStation
-from rundgang.core.products import ChamberStep, ConveyorStep, Product, RateStep
+from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
+from rundgang.core.steps import ChamberStep, ConveyorStep, RateStep
 
 GRID_MIN = 0.5
 

@@ -16,8 +16,9 @@ from rundgang.core.planning.score import outcomes, score
 from rundgang.core.planning.sequence import after_evaluations, make_plan
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.plant import BenchStation, ChamberStation, PieceStation
-from rundgang.core.products import BenchStep, ChamberStep, OddBatch, PieceStep, Product
+from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
+from rundgang.core.steps import BenchStep, ChamberStep, PieceStep
 
 STATIONS = [belt("proofer", setup=5), belt("oven", ramp=2.0, setup=2), belt("cooler")]
 FAMILY = [
@@ -254,7 +255,7 @@ def test_check_sees_a_belt_too_full(planned: tuple[Scenario, Plan]) -> None:
     tight = plant.model_copy(
         update={"plant": plant.plant.model_copy(update={"lines": (line.model_copy(update={"stations": small}),)})}
     )
-    assert "has 100 places" in texts(tight, plan)
+    assert "% full at minute" in texts(tight, plan)
 
 
 def test_check_sees_a_room_too_full() -> None:
@@ -267,7 +268,7 @@ def test_check_sees_a_room_too_full() -> None:
         station.model_copy(update={"racks": 15}) if station.id == "room" else station for station in line.stations
     )
     halved = plant.plant.model_copy(update={"lines": (line.model_copy(update={"stations": fewer}),)})
-    assert "has 150 places" in texts(plant.model_copy(update={"plant": halved}), plan)
+    assert "% full at minute" in texts(plant.model_copy(update={"plant": halved}), plan)
 
 
 def test_check_sees_a_bench_with_too_few_people() -> None:
@@ -278,7 +279,7 @@ def test_check_sees_a_bench_with_too_few_people() -> None:
         station.model_copy(update={"people": 3}) if station.id == "bench" else station for station in line.stations
     )
     alone = plant.plant.model_copy(update={"lines": (line.model_copy(update={"stations": fewer}),)})
-    assert "its people take" in texts(plant.model_copy(update={"plant": alone}), plan)
+    assert "pieces/h, can take" in texts(plant.model_copy(update={"plant": alone}), plan)
 
 
 def test_check_sees_lateness_not_announced(planned: tuple[Scenario, Plan]) -> None:

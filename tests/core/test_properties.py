@@ -8,14 +8,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plants import belt, mixers, on_belt, product, scenario
-from rundgang.core.balance import balance, taken_per_finished_piece
+from rundgang.core.balance import balance
 from rundgang.core.batching import packs_from_pieces, pieces_for_packs
+from rundgang.core.capacity import taken_per_finished_piece
 from rundgang.core.planning.decode import Placed
 from rundgang.core.planning.lots import Lot
 from rundgang.core.planning.score import made_at, outcomes
 from rundgang.core.plant import BenchStation, ChamberStation, PieceStation, RateStation
-from rundgang.core.products import BenchStep, ChamberStep, PieceStep, Product, RateStep
+from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
+from rundgang.core.steps import BenchStep, ChamberStep, PieceStep, RateStep
 
 yields = st.sampled_from([1.0, 0.998, 0.99, 0.95, 0.9])
 speeds = st.floats(1, 200)

@@ -47,8 +47,8 @@ def test_the_rule_keeps_the_product_that_is_on_the_line() -> None:
 def test_neighbours_of_one_product_are_merged() -> None:
     lots = lots_of(DAY, "ring-line")
     together = sorted(lots, key=lambda lot: lot.product)
-    assert [product for product, _ in merged(together)] == ["harvest-sesame", "lantern-plain", "pear-cardamom"]
-    assert sum(packs for _, packs in merged(together)) == sum(lot.packs for lot in lots)
+    assert [demand.product for demand in merged(together)] == ["harvest-sesame", "lantern-plain", "pear-cardamom"]
+    assert sum(demand.packs for demand in merged(together)) == sum(lot.packs for lot in lots)
 
 
 def test_stop_criteria() -> None:
@@ -77,16 +77,21 @@ def test_any_order_of_lots_decodes_to_a_legal_plan_in_that_order(seed: int) -> N
     """No overlap for headways between all pairs, checked between every two runs at every station."""
     shop, lots = Shop(DAY, "ring-line"), list(lots_of(DAY, "ring-line"))
     Random(seed).shuffle(lots)
-    runs = decode(shop, lots)
-    assert [run.product for run in runs] == [name for name, _ in merged(lots)]
+    runs = decode(shop, lots, exact=True)
+    assert [run.product for run in runs] == [demand.product for demand in merged(lots)]
     assert [run.start_min for run in runs] == sorted(run.start_min for run in runs)
     for place, run in enumerate(runs):
         for other in runs[place + 1 :]:
             pair = shop.headways[run.product, other.product]
             assert other.start_min >= run.start_min + run.feed_min + pair.beyond_feed_min - 1e-9
-    for mixer in shop.line.mixers.mixers:
-        used = sorted((s.begin, s.begin + 15) for run in runs for s in run.slots if s.mixer == mixer)
-        assert all(before[1] <= after[0] + 1e-9 for before, after in pairwise(used))
+    for mixer in range(2):
+        used = sorted(
+            (slot.divided - shop.needs[run.product][0].before_min, shop.products[run.product].mixing.cycle_min)
+            for run in runs
+            for slot in run.slots
+            if slot.units[0] == mixer
+        )
+        assert all(begin + cycle <= then + 1e-9 for (begin, cycle), (then, _) in pairwise(used))
 
 
 def test_doughs_are_no_older_than_they_must_be() -> None:

@@ -53,7 +53,7 @@ def test_the_schema_accepts_what_is_written_and_names_the_stations_kinds() -> No
     schema = json.loads(schemas())
     definitions = schema["scenario"]["$defs"]
     kinds = {name for name in definitions if name.endswith("Station")}
-    assert kinds == {"BatchStation", "RateStation", "ConveyorStation", "ChamberStation", "BenchStation"}
+    assert kinds == {"BatchStation", "RateStation", "ConveyorStation", "ChamberStation", "BenchStation", "HeldStation"}
     written = json.loads(write(DAY))
     assert set(written) == set(schema["scenario"]["properties"])
     assert set(json.loads(write(PLAN))) == set(schema["plan"]["properties"])

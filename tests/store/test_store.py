@@ -69,10 +69,10 @@ def test_an_order_number_is_taken_once(store: Repository) -> None:
 def test_plans_are_numbered_checked_and_kept_for_their_book(store: Repository, demo: Scenario) -> None:
     store.add_orders((order("n1", 600),), "more")
     plan = make_plan(store.scenario(2), "ring-line", stop=after_evaluations(5, 5))
-    stored = store.add_plan(store.scenario(2), 2, plan)
+    stored = store.add_plan(store.scenario(2), 2, 1, plan)
     assert (stored.number, stored.book, stored.violations) == (2, 2, ())
     assert store.plan(2).plan == plan
-    wrong = store.add_plan(demo, 1, plan)
+    wrong = store.add_plan(demo, 1, 1, plan)
     assert wrong.violations, "a plan that does not fit its orders keeps what the check found"
     with pytest.raises(UnknownItemError, match="no plan “7”"):
         store.plan(7)
@@ -86,10 +86,10 @@ def test_the_newest_conditions_count(store: Repository, demo: Scenario) -> None:
     assert store.scenario().conditions == demo.conditions
 
 
-def test_probes_remember_the_conditions_of_their_hour(store: Repository, demo: Scenario) -> None:
+def test_probes_remember_what_their_water_was_reckoned_from(store: Repository, demo: Scenario) -> None:
     plan = store.plan(1).plan
     card = batch_cards(demo, plan)[0]
-    store.add_probe(1, card, 25.6, demo.conditions)
+    store.add_probe(1, card, 25.6, (demo.conditions.flour_c, demo.conditions.room_c), demo.conditions)
     store.add_conditions(Conditions(room_c=30, flour_c=30, tap_c=20))
     probe = store.probes(card.product, card.mixer)[0]
     assert probe.reading.others_c == (demo.conditions.flour_c, demo.conditions.room_c)

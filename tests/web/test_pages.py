@@ -11,7 +11,14 @@ from typer.testing import CliRunner
 from rundgang.cli import app as cli
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
-VIEWS = ["/orders", "/plan/1", "/plan/1?run=R2", "/dough/1/R2/1", "/line/ring-line/pear-cardamom", "/bench/weights"]
+VIEWS = [
+    *("/orders", "/plan/1", "/plan/1?run=R2", "/stores", "/dough/1/R2/1", "/line/ring-line/pear-cardamom"),
+    *("/plant/products/lantern-plain", "/plant/lines/ring-line", "/bench/weights", "/bench/oven?product=lantern-plain"),
+]
+WALK = (
+    *(("2", "Ring line"), ("3", "Stores"), ("4", "Dough room"), ("5", "Ring line, Lantern Plain")),
+    *(("6", "Ostermere Rings"), ("7", "Bench"), ("1", "Orders")),
+)
 FILE = """order;dispatch;product;packs
 m1;11.03.2026 12:00;Pear & Cardamom;600
 m2;11.03.2026 12:30;Pear & Cardamom;100
@@ -36,12 +43,12 @@ def test_import_a_file_with_a_wrong_row_and_see_the_plan_change(page: Page, tmp_
 
     page.get_by_role("button", name="Take the 2 good rows").click()
     expect(page.get_by_label("The walk")).to_contain_text("16 orders")
-    expect(page.get_by_label("The walk")).to_contain_text("orders have changed")
+    expect(page.get_by_label("The walk")).to_contain_text("1 plan out of date")
 
     page.get_by_role("link", name="Go to the plan").click()
     page.get_by_role("button", name="Plan these orders").click()
     expect(page.get_by_text("Plan 2,")).to_be_visible()
-    expect(page.get_by_text("The orders have changed")).to_have_count(0)
+    expect(page.get_by_text("have changed since this plan was made")).to_have_count(0)
     after = [ribbon.get_attribute("aria-label") for ribbon in ribbons.all()]
     assert after != before
 
@@ -103,7 +110,7 @@ def test_conditions_are_entered_once_and_in_the_users_units(page: Page) -> None:
     page.get_by_role("button", name="°C kg").click()
     expect(page.locator("[data-figure=water-temperature]")).to_have_text("48.2 °F")
     page.get_by_role("button", name="Change conditions").click()
-    page.get_by_role("textbox", name="Flour").fill("75.2")
+    page.get_by_role("textbox", name=re.compile("^Flour")).fill("75.2")
     page.get_by_role("button", name="Use these").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
     expect(page.locator("[data-figure=water-temperature]")).to_have_text("42.8 °F")
@@ -175,7 +182,7 @@ def test_the_gap_between_runs_explains_itself(page: Page) -> None:
 def test_pace_answers_and_the_gate_moves(page: Page) -> None:
     page.goto("/line/ring-line/lantern-plain")
     expect(page.locator("[data-station=proofer]")).to_have_attribute("aria-label", re.compile("the narrowest"))
-    thumb = page.get_by_role("slider")
+    thumb = page.get_by_role("slider", name="Pace wanted")
     thumb.focus()
     for _ in range(8):
         thumb.press("ArrowRight")
@@ -233,7 +240,7 @@ def test_axe_finds_nothing(page: Page, path: str, theme: str) -> None:
 def test_the_walk_by_keys_alone(page: Page) -> None:
     page.goto("/orders")
     expect(page.get_by_role("heading", name="Orders", exact=True)).to_be_visible()
-    for key, heading in (("2", "Ring line"), ("3", "Dough room"), ("5", "Bench"), ("1", "Orders")):
+    for key, heading in WALK:
         page.keyboard.press(key)
         expect(page.get_by_role("heading", level=1)).to_have_text(heading)
 
@@ -276,8 +283,10 @@ def test_every_lorry_and_its_shortage_is_named(page: Page) -> None:
     waves = page.get_by_label("Waves", exact=True)
     for lorry in ("Harbour lorry", "Hill towns", "Market hall", "Depot south"):
         expect(waves).to_contain_text(lorry)
-    expect(waves).to_contain_text("230 short")
-    expect(page.get_by_label("Packs made against packs due")).to_contain_text("230 short")
+    short = [outcome["short"] for outcome in page.request.get("/api/plans/1").json()["plan"]["waves"]]
+    assert max(short) > 0, "the demo day is too full for one lorry"
+    expect(waves).to_contain_text(f"{max(short)} short")
+    expect(page.get_by_label("Packs made against packs due")).to_contain_text(f"{max(short)} short")
 
 
 def test_a_run_that_is_not_sliced_passes_the_slicer_by(page: Page) -> None:

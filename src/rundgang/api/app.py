@@ -16,6 +16,8 @@ from starlette.staticfiles import StaticFiles
 from rundgang.api.bench import router as bench_router
 from rundgang.api.dough import router as dough_router
 from rundgang.api.guard import BodyLimit, problem, same_origin_only
+from rundgang.api.library import ChangedMeanwhileError, NotALibraryFileError
+from rundgang.api.library import router as library_router
 from rundgang.api.routes import NotCsvError, router
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.formats.orders_csv import TooLargeError
@@ -28,6 +30,8 @@ STATUS: Mapping[type[RundgangError], int] = {
     NoDayError: 404,
     TooLargeError: 413,
     NotCsvError: 415,
+    NotALibraryFileError: 415,
+    ChangedMeanwhileError: 409,
 }
 log = structlog.get_logger()
 
@@ -39,6 +43,7 @@ def create_app(database_url: str, settings: Settings) -> FastAPI:
     app.include_router(router)
     app.include_router(dough_router)
     app.include_router(bench_router)
+    app.include_router(library_router)
     app.middleware("http")(same_origin_only)
     app.add_middleware(BodyLimit)
     app.add_middleware(GZipMiddleware, minimum_size=1_000)

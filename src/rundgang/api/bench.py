@@ -5,8 +5,10 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import ValidationError
 
+from rundgang.api.routes import Store
 from rundgang.core.bench.catalogue import BENCH, AskedFor, asked_for, entry
 from rundgang.core.bench.parts import Answer
+from rundgang.core.bench.ready import ready
 from rundgang.core.errors import MalformedError
 from rundgang.core.model import Model
 from rundgang.core.units import TABLE, Unit
@@ -44,6 +46,12 @@ def bench() -> tuple[EntryView, ...]:
         )
         for found in BENCH
     )
+
+
+@router.get("/products/{product}/bench")
+def ready_for(store: Store, product: str) -> dict[str, dict[str, float]]:
+    """A product's own figures for the bench's questions, by question and field, in metric units."""
+    return ready(store.scenario(), product)
 
 
 @router.post("/bench/{entry_id}")

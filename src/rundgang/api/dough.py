@@ -7,7 +7,7 @@ from pydantic import Field
 
 from rundgang.api.routes import Number, Store, is_stale
 from rundgang.api.views import CardsView
-from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch
+from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch, temperatures
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.model import Model
 from rundgang.core.planning.plan import Plan
@@ -44,11 +44,11 @@ def set_conditions(store: Store, conditions: Conditions) -> Conditions:
 def cards(store: Store, number: Number) -> CardsView:
     """The batch cards of a plan, in the order of the clock."""
     stored = store.plan(number)
-    scenario = store.scenario(stored.book)
+    scenario = store.scenario(stored.book, stored.library)
     learnt = _learnt(store, scenario, stored.plan)
     return CardsView(
         plan=stored.number,
-        stale=is_stale(stored, store.book()),
+        stale=is_stale(store, stored),
         cards=batch_cards(scenario, stored.plan, learnt, store.probe_log(number)),
     )
 
@@ -57,11 +57,12 @@ def cards(store: Store, number: Number) -> CardsView:
 def probe(store: Store, number: Number, run: str, batch: Number, wish: ProbeWish) -> BatchCard:
     """Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt."""
     stored = store.plan(number)
-    scenario = store.scenario(stored.book)
+    scenario = store.scenario(stored.book, stored.library)
     found = find_batch(stored.plan, run, batch)
     log = store.probe_log(number)
     card = batch_card(scenario, *found, _learnt(store, scenario, stored.plan), log)
-    store.add_probe(number, card, wish.dough_c, scenario.conditions)
+    others = tuple(count.celsius for count in temperatures(scenario, scenario.product(card.product)))
+    store.add_probe(number, card, wish.dough_c, others, scenario.conditions)
     return batch_card(scenario, *found, _learnt(store, scenario, stored.plan), store.probe_log(number))
 
 

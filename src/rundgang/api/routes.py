@@ -9,6 +9,7 @@ from pydantic import Field
 from sqlmodel import Session
 
 from rundgang.api.views import (
+    BalanceWish,
     DayView,
     LineView,
     OptionsView,
@@ -22,10 +23,12 @@ from rundgang.api.views import (
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.batching import options
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
+from rundgang.core.materials import ItemSupply, supply
 from rundgang.core.planning.decode import Shop
 from rundgang.core.planning.sequence import THOROUGH_ENOUGH, Progress, make_plan
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
+from rundgang.core.whatif import with_setting
 from rundgang.formats.orders_csv import OrderFile, read_orders, template, write_orders
 from rundgang.store.repository import Book, Repository, StoredPlan
 
@@ -65,7 +68,7 @@ def health(store: Store) -> dict[str, str]:
 @router.get("/day")
 def day(store: Store) -> DayView:
     """The day that is being planned."""
-    scenario, book, newest = store.scenario(), store.book(), store.newest_plan()
+    scenario, book = store.scenario(), store.book()
     return DayView(
         plant=scenario.plant.name,
         town=scenario.plant.town,
@@ -78,7 +81,8 @@ def day(store: Store) -> DayView:
         book=book,
         orders=len(scenario.orders),
         packs=sum(order.packs for order in scenario.orders),
-        plan=_plan_state(newest, book) if newest else None,
+        plans=tuple(_plan_state(store, stored) for stored in store.newest_plans()),
+        library=store.newest_library(),
     )
 
 
@@ -88,6 +92,7 @@ def _product_view(scenario: Scenario, product_id: str) -> ProductView:
         id=product.id,
         name=product.name,
         line=product.line,
+        family=product.family,
         piece=product.piece,
         pieces_per_pack=product.pieces_per_pack,
         target_per_hour=product.target_per_hour,
@@ -96,21 +101,23 @@ def _product_view(scenario: Scenario, product_id: str) -> ProductView:
     )
 
 
-def _plan_state(stored: StoredPlan, book: Book) -> PlanState:
-    starts = [batch.start_min for run in stored.plan.runs for batch in run.batches]
+def _plan_state(store: Repository, stored: StoredPlan) -> PlanState:
+    starts = [slot.start_min for run in stored.plan.runs for batch in run.batches for slot in batch.slots]
     return PlanState(
+        line=stored.plan.line,
         number=stored.number,
         book=stored.book,
-        stale=is_stale(stored, book),
+        stale=is_stale(store, stored),
         packs_short=stored.plan.score.packs_short,
         violations=len(stored.violations),
         first_dough_min=min(starts, default=None),
     )
 
 
-def is_stale(stored: StoredPlan, book: Book) -> bool:
-    """Whether a plan was made for other orders than the newest book holds."""
-    return stored.book not in {book.number, book.restores}
+def is_stale(store: Repository, stored: StoredPlan) -> bool:
+    """Whether a plan was made for other orders, or another library, than the newest."""
+    book = store.book()
+    return stored.book not in {book.number, book.restores} or stored.library != store.newest_library()
 
 
 @router.get("/orders")
@@ -184,19 +191,22 @@ def restore(store: Store, number: Number) -> Book:
     return store.restore_orders(number)
 
 
-@router.get("/lines/{line}/balance/{product}")
-def line_balance(
-    store: Store,
-    line: str,
-    product: str,
-    pace: Annotated[float | None, Query(gt=0, le=1_000_000, description="Finished pieces/h.")] = None,
-) -> LineBalance:
-    """What a line can carry of a product."""
+@router.post("/lines/{line}/balance/{product}")
+def line_balance(store: Store, line: str, product: str, wish: BalanceWish) -> LineBalance:
+    """What a line can carry of a product, as it is or set otherwise."""
     scenario = store.scenario()
     if scenario.product(product).line != scenario.line(line).id:
         made = tuple(p.id for p in scenario.products if p.line == line)
         raise UnknownItemError(f"product on {line}", product, made)
-    return balance(scenario, product, pace)
+    return balance(with_setting(scenario, product, wish.setting), product, wish.pace)
+
+
+@router.get("/materials")
+def materials(store: Store) -> tuple[ItemSupply, ...]:
+    """What the newest plans of all lines draw, hour by hour, against stock, deliveries and the ice machine."""
+    scenario = store.scenario()
+    current = (stored for stored in store.newest_plans() if stored.library == store.newest_library())
+    return supply(scenario, (stored.plan for stored in current))
 
 
 @router.post("/plans", status_code=201)
@@ -206,6 +216,7 @@ def plan_day(store: Store, wish: PlanWish) -> PlanView:
     scenario = store.scenario(book.number)
     for product in wish.odd_batch:
         scenario.product(product)
+    library = store.newest_library()
     stop = THOROUGH_ENOUGH
     if wish.seconds is not None:
         end = time.monotonic() + wish.seconds
@@ -214,13 +225,13 @@ def plan_day(store: Store, wish: PlanWish) -> PlanView:
             return time.monotonic() >= end
 
     plan = make_plan(scenario, wish.line, seed=wish.seed, stop=stop, odd_batch=dict(wish.odd_batch))
-    return _plan_view(store, store.add_plan(scenario, book.number, plan))
+    return _plan_view(store, store.add_plan(scenario, book.number, library, plan))
 
 
 @router.get("/plans/newest")
-def newest_plan(store: Store) -> PlanView:
-    """The newest plan."""
-    return _plan_view(store, store.plan())
+def newest_plan(store: Store, line: Annotated[str | None, Query(max_length=40)] = None) -> PlanView:
+    """The newest plan, of a line or of any."""
+    return _plan_view(store, store.plan(line=line))
 
 
 @router.get("/plans/{number}")
@@ -234,9 +245,10 @@ def _plan_view(store: Repository, stored: StoredPlan) -> PlanView:
         number=stored.number,
         created_at=stored.created_at,
         book=stored.book,
-        stale=is_stale(stored, store.book()),
+        library=stored.library,
+        stale=is_stale(store, stored),
         plan=stored.plan,
-        timeline=timeline(store.scenario(stored.book), stored.plan),
+        timeline=timeline(store.scenario(stored.book, stored.library), stored.plan),
         violations=stored.violations,
     )
 
@@ -245,7 +257,7 @@ def _plan_view(store: Repository, stored: StoredPlan) -> PlanView:
 def batching(store: Store, number: Number, run: str) -> OptionsView:
     """Every choice for the odd last batch of a run."""
     stored = store.plan(number)
-    scenario = store.scenario(stored.book)
+    scenario = store.scenario(stored.book, stored.library)
     for planned in stored.plan.runs:
         if planned.id == run:
             product = scenario.product(planned.product)

@@ -13,6 +13,7 @@ from rundgang.core.planning.plan import Plan
 from rundgang.core.planning.timeline import Timeline
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Conditions
+from rundgang.core.whatif import Setting
 from rundgang.formats.orders_csv import OrderFile
 from rundgang.store.repository import Book
 
@@ -23,6 +24,7 @@ class ProductView(Model):
     id: str
     name: str
     line: str
+    family: str
     piece: str
     pieces_per_pack: int
     target_per_hour: float
@@ -38,8 +40,9 @@ class LineView(Model):
 
 
 class PlanState(Model):
-    """The newest plan in a nutshell; stale when the orders have changed since."""
+    """The newest plan of a line in a nutshell; stale when orders or library have changed since."""
 
+    line: str
     number: int
     book: int
     stale: bool
@@ -62,7 +65,8 @@ class DayView(Model):
     book: Book
     orders: int
     packs: int
-    plan: PlanState | None
+    plans: tuple[PlanState, ...]
+    library: int
 
 
 class OrdersView(Model):
@@ -77,6 +81,13 @@ class ReadView(Model):
 
     file: OrderFile
     packs: int
+
+
+class BalanceWish(Model):
+    """At what pace a line is balanced, finished pieces/h, and what is set otherwise."""
+
+    pace: float | None = Field(default=None, gt=0, le=1_000_000)
+    setting: Setting = Setting()
 
 
 class PlanWish(Model):
@@ -100,6 +111,7 @@ class PlanView(Model):
     number: int
     created_at: datetime
     book: int
+    library: int
     stale: bool
     plan: Plan
     timeline: Timeline

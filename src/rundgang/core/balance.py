@@ -1,64 +1,94 @@
-"""Line balance: what every stage can carry, which one is the narrowest, and what stands inside at a pace.
+"""Line balance: what every gate can carry, which one is the narrowest, and what stands inside at a pace.
 
-All stages are brought to one measure, *finished pieces an hour*: a stage's own capacity, divided by
-what it must take in for one finished piece. The line's pace is the least of them, and that stage is
-the bottleneck (W. J. Hopp and M. L. Spearman, Factory Physics). What stands inside a stage at a pace
-follows from Little's law, pieces inside = flow x dwell (J. D. C. Little, Operations Research 9, 1961).
+All gates are brought to one measure, *finished pieces an hour*: a gate's own capacity, divided by what it
+must take in for one finished piece. Gates are the stations of the product's route, the mixers and troughs
+of its preparations, and the carriers that go round. The line's pace is the least of them, and that gate is
+the bottleneck (W. J. Hopp and M. L. Spearman, Factory Physics). What stands inside at a pace follows from
+Little's law, pieces inside = flow x dwell (J. D. C. Little, Operations Research 9, 1961).
 """
 
+from collections.abc import Iterator
 from fractions import Fraction
-from math import ceil, inf
+from typing import Literal, NamedTuple
 
-from rundgang.core.errors import InfeasibleError, OutOfRangeError
+from rundgang.core.capacity import (
+    DoughBounds,
+    batch_capacity,
+    carried_min,
+    carrier_capacity,
+    dough_bounds,
+    dwell_of,
+    held_capacity,
+    passed,
+    piece_capacity,
+    pieces_inside,
+    pieces_of,
+    places_for,
+    taken_per_finished_piece,
+    transit_min,
+    whole_machines,
+)
+from rundgang.core.cautions import Caution, Hazard, cautions_for
+from rundgang.core.errors import OutOfRangeError
+from rundgang.core.figure import Figure
+from rundgang.core.gates import figures_of
 from rundgang.core.model import Model
 from rundgang.core.plant import (
-    AnyStation,
     BatchStation,
     BenchStation,
-    ChamberStation,
     ConveyorStation,
+    HeldStation,
     Line,
     PieceStation,
     RateStation,
 )
-from rundgang.core.products import BenchStep, ChamberStep, ConveyorStep, DwellStep, PieceStep, Product, RateStep
+from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
+from rundgang.core.steps import BenchStep, HeldStep, PieceStep, RateStep
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
-ROUNDING = 1e-9
-"""Relative slack when a float ratio is rounded up to whole machines."""
+MOST_PACE = 1_000_000
+
+Counted = Literal["pieces", "kg", "carriers"]
 
 
 class Stage(Model):
-    """One station of a line, balanced for a product.
+    """One gate of a line, balanced for a product.
 
     Attributes
     ----------
+    station : str
+        The station, or the carrier.
+    counted : {"pieces", "kg", "carriers"}
+        What is counted at its entry.
     taken_per_piece : float
         What comes in here for one finished piece.
     capacity_in_per_h : float
-        Most the station can take in, pieces/h at its own entry.
+        Most it can take in at its own entry, an hour.
     capacity_per_h : float
         The same in finished pieces/h.
     utilisation : float
         Pace / capacity.
     dwell_min : float
-        Time a piece is inside, min.
+        Time inside, min.
     inside : float
-        Pieces inside at the pace (doughs' worth of pieces for mixers).
+        Inside at the pace, of what is counted.
     machines, machines_needed : int
         There are, and are needed for the pace; a belt or a room counts as one.
     machines_are : str
-        What is counted: mixers, machines, belts, rooms or people.
+        What is counted: mixers, machines, belts, rooms, troughs or people.
     belt_m_per_min : float or None
         Belt speed, where there is a belt.
     arithmetic : str
         The capacity's equation with its figures.
+    figures : tuple of Figure
+        What else there is to know of it at the pace: oven loading and heat, oil, cooling.
     """
 
     station: str
     name: str
     kind: str
+    counted: Counted
     taken_per_piece: float
     capacity_in_per_h: float
     capacity_per_h: float
@@ -70,10 +100,12 @@ class Stage(Model):
     machines_are: str
     belt_m_per_min: float | None
     arithmetic: str
+    figures: tuple[Figure, ...] = ()
+    cautions: tuple[Caution, ...] = ()
 
 
 class Lift(Model):
-    """What one more machine, or a belt one tenth longer, at a stage would do for the pace."""
+    """What one change at a gate would do for the pace, and which gate is the narrowest then."""
 
     station: str
     change: str
@@ -88,119 +120,66 @@ class LineBalance(Model):
     ----------
     most_per_h : float
         The most the line can carry, finished pieces/h.
+    least_per_h : float
+        The slowest pace at which the smallest dough is still divided in time, finished pieces/h.
     pace_per_h : float
         The pace all stages are shown at, finished pieces/h.
     bottleneck : str
         Station that sets `most_per_h`.
+    batch_kg : float
+        The largest dough.
+    batch_because : str
+        What keeps it from being larger.
     batch_pieces : int
         Pieces scaled from one batch.
     batch_interval_min : float
         Minutes from one dough to the next at the pace.
-    flour_to_pack_min : float
-        From charging the first dough to the first pack, min.
+    flour_to_pack_min, flour_to_last_pack_min : float
+        From charging a dough to the pack of its first and of its last piece, min.
+    rework_kg_per_h : float
+        Dough that goes back at the pace, kg/h.
     """
 
     line: str
     product: str
     most_per_h: float
+    least_per_h: float
     pace_per_h: float
     packs_per_h: float
     bottleneck: str
     stages: tuple[Stage, ...]
     batch_kg: float
+    batch_because: str
     batch_pieces: int
     batch_interval_min: float
     mixers_needed: int
     flour_to_pack_min: float
+    flour_to_last_pack_min: float
+    rework_kg_per_h: float
     lifts: tuple[Lift, ...]
 
 
-def rate_capacity(machines: int, lanes: int, strokes_per_min: float, efficiency: float, taken: int = 1) -> float:
-    """Capacity of machines with lanes and strokes, each taking so many pieces, pieces/h: 60 m L s e n."""
-    return MINUTES_PER_HOUR * machines * lanes * strokes_per_min * efficiency * taken
+class _Gate(NamedTuple):
+    """A gate before a pace is chosen."""
 
+    place: float
+    station: str
+    name: str
+    kind: str
+    counted: Counted
+    taken: float
+    capacity: float
+    dwell_min: float
+    machines: int
+    machines_are: str
+    arithmetic: str
+    hazards: tuple[Hazard, ...]
+    step: PieceStep | None = None
 
-def dwell_capacity(pieces: float, dwell_min: float) -> float:
-    """Capacity of a belt that holds so many pieces for so many minutes, pieces/h: 60 C / d."""
-    return MINUTES_PER_HOUR * pieces / dwell_min
-
-
-def batch_capacity(mixers: int, pieces: float, cycle_min: float) -> float:
-    """Capacity of mixers, pieces/h: 60 m n / c."""
-    return MINUTES_PER_HOUR * mixers * pieces / cycle_min
-
-
-def pieces_inside(flow_per_h: float, dwell_min: float) -> float:
-    """Little's law: pieces inside = flow x dwell."""
-    return flow_per_h * dwell_min / MINUTES_PER_HOUR
-
-
-def whole_machines(wanted: float, one_carries: float) -> int:
-    """Machines, mixers or people needed: wanted / one, rounded up."""
-    return max(1, ceil(wanted / one_carries * (1 - ROUNDING)))
-
-
-def taken_per_finished_piece(product: Product) -> tuple[Fraction, ...]:
-    """What each piece step takes in for one finished piece, exactly, in route order."""
-    needs: list[Fraction] = []
-    need = Fraction(1, product.pieces_per_pack)
-    for step in reversed(product.piece_steps):
-        need *= step.taken_for_one
-        needs.append(need)
-    return tuple(reversed(needs))
-
-
-def largest_batch_by_age_kg(product: Product, scaled_per_h: float) -> float:
-    """Largest dough whose last piece is divided in time, kg: (max age − min rest) x pace x scaling weight."""
-    window_h = (product.mixing.max_age_min - product.mixing.rest_min) / MINUTES_PER_HOUR
-    return window_h * scaled_per_h * product.scaling_g / GRAMS_PER_KG
-
-
-def bench_capacity(people: int, pieces_per_person_min: float) -> float:
-    """Capacity of people working by hand, pieces/h: 60 w p."""
-    return MINUTES_PER_HOUR * people * pieces_per_person_min
-
-
-def places_for(step: PieceStep, station: PieceStation) -> float:
-    """Pieces of a product that a belt or a chamber holds; infinite where nothing dwells."""
-    if isinstance(step, ConveyorStep) and isinstance(station, ConveyorStation):
-        return station.places * step.pieces_per_place
-    if isinstance(step, ChamberStep) and isinstance(station, ChamberStation):
-        return station.trays * step.pieces_per_tray
-    return inf
-
-
-def piece_capacity(step: PieceStep, station: PieceStation) -> float:
-    """What a station can take in of a product, pieces/h at its entry."""
-    if isinstance(step, RateStep) and isinstance(station, RateStation):
-        return rate_capacity(station.machines, station.lanes, step.strokes_per_min, station.efficiency, step.takes)
-    if isinstance(step, BenchStep) and isinstance(station, BenchStation):
-        return bench_capacity(station.people, step.pieces_per_person_min)
-    assert isinstance(step, DwellStep)  # noqa: S101  (the scenario has matched steps and stations)
-    return dwell_capacity(places_for(step, station), step.dwell_min)
-
-
-def scaled_pace(line: Line, product: Product) -> float:
-    """Target, as far as everything after the mixers carries it, scaled pieces/h."""
-    carried, _ = make_up_capacity(line, product)
-    return min(carried, product.target_per_hour) * float(taken_per_finished_piece(product)[0])
-
-
-def make_up_capacity(line: Line, product: Product) -> tuple[float, str]:
-    """Most the line can carry after the mixers, finished pieces/h, and the station that sets it."""
-    carried = [
-        (piece_capacity(step, line.piece_station(step.station)) / float(need), step.station)
-        for step, need in zip(product.piece_steps, taken_per_finished_piece(product), strict=True)
-    ]
-    return min(carried, key=lambda pair: pair[0])
-
-
-def dwell_of(step: PieceStep, station: PieceStation) -> float:
-    """How long a piece is inside a station, min."""
-    if isinstance(step, DwellStep):
-        return step.dwell_min
-    assert isinstance(station, (RateStation, BenchStation))  # noqa: S101
-    return station.pass_min
+    @property
+    def finished(self) -> float:
+        """Capacity in finished pieces/h."""
+        return self.capacity / self.taken
 
 
 def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None) -> LineBalance:
@@ -224,102 +203,220 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
     OutOfRangeError
         The pace is not above 0 and at most 1,000,000 pieces/h.
     InfeasibleError
-        No dough of even one piece can be mixed and divided in time.
+        No dough of even one piece can be mixed, held and divided in time.
     """
-    product = scenario.product(product_id)
+    product = scenario.whole(scenario.product(product_id))
     line = scenario.line_of(product)
-    if pace_per_h is not None and not 0 < pace_per_h <= 1_000_000:
-        raise OutOfRangeError("The pace", f"{pace_per_h:g} pieces/h", "above 0, at most 1,000,000")
-    batch_kg = _batch_kg(line, product)
-    capacities = _capacities(line, product, batch_kg)
-    most, bottleneck = _least(capacities)
-    pace = pace_per_h if pace_per_h is not None else min(most, product.target_per_hour)
-    needs = (taken_per_finished_piece(product)[0], *taken_per_finished_piece(product))
-    stages = tuple(_stage(line, product, index, float(need), pace, batch_kg) for index, need in enumerate(needs))
-    batch_pieces = int(batch_kg * GRAMS_PER_KG / product.scaling_g)
-    interval = MINUTES_PER_HOUR * batch_pieces / (pace * float(needs[0]))
+    if pace_per_h is not None and not 0 < pace_per_h <= MOST_PACE:
+        raise OutOfRangeError("The pace", f"{pace_per_h:g} pieces/h", f"above 0, at most {MOST_PACE:,}")
+    bounds = dough_bounds(scenario, product)
+    batch_pieces = pieces_of(product, bounds.most.kg)
+    gates = _gates(scenario, line, product, batch_pieces)
+    narrowest = min(gates, key=lambda gate: gate.finished)
+    pace = pace_per_h if pace_per_h is not None else min(narrowest.finished, product.target_per_hour)
+    scaled = float(taken_per_finished_piece(product)[0])
+    interval = MINUTES_PER_HOUR * batch_pieces / (pace * scaled)
+    first_pack = product.mixing.cycle_min + product.rest_min + transit_min(line, product)
     return LineBalance(
         line=line.id,
         product=product.id,
-        most_per_h=most,
+        most_per_h=narrowest.finished,
+        least_per_h=_least_pace(product, bounds, scaled),
         pace_per_h=pace,
         packs_per_h=pace / product.pieces_per_pack,
-        bottleneck=bottleneck,
-        stages=stages,
-        batch_kg=batch_kg,
+        bottleneck=narrowest.station,
+        stages=tuple(_stage(scenario, line, product, gate, pace) for gate in gates),
+        batch_kg=bounds.most.kg,
+        batch_because=bounds.most.because,
         batch_pieces=batch_pieces,
         batch_interval_min=interval,
         mixers_needed=whole_machines(product.mixing.cycle_min, interval),
-        flour_to_pack_min=product.mixing.cycle_min + product.mixing.rest_min + transit_min(line, product),
-        lifts=_lifts(line, product, capacities),
+        flour_to_pack_min=first_pack,
+        flour_to_last_pack_min=first_pack + interval,
+        rework_kg_per_h=pace * scaled * product.reworked_g / GRAMS_PER_KG,
+        lifts=_lifts(gates),
     )
 
 
-def transit_min(line: Line, product: Product) -> float:
-    """From entering the divider to leaving the last station, min."""
-    steps = product.piece_steps
-    dwells = sum(dwell_of(step, line.piece_station(step.station)) for step in steps)
-    return dwells + sum(line.station(step.station).transfer_min for step in steps[:-1])
+def _least_pace(product: Product, bounds: DoughBounds, scaled_per_finished: float) -> float:
+    """Pace at which the smallest dough just passes the divider within its age, finished pieces/h."""
+    window_h = (product.max_age_min - product.rest_min) / MINUTES_PER_HOUR
+    return bounds.least.kg * GRAMS_PER_KG / product.scaling_g / window_h / scaled_per_finished
 
 
-def _batch_kg(line: Line, product: Product) -> float:
-    by_age = largest_batch_by_age_kg(product, scaled_pace(line, product))
-    kg = min(line.mixers.max_fill_kg, by_age)
-    if kg * GRAMS_PER_KG < product.scaling_g:
-        raise InfeasibleError(
-            f"{product.name}: not even one piece fits a dough: the mixer takes {line.mixers.max_fill_kg:g} kg, and at "
-            f"this pace {by_age:.3f} kg can be divided before it is too old. Allowed: a faster pace, a larger "
-            "mixer, or a longer maximum age."
-        )
-    return kg
-
-
-def _capacities(line: Line, product: Product, batch_kg: float) -> list[tuple[str, float]]:
-    """Every stage's capacity in finished pieces/h, mixers first."""
+def _gates(scenario: Scenario, line: Line, product: Product, batch_pieces: int) -> tuple[_Gate, ...]:
+    """Every gate, in the order one walks past them."""
     needs = taken_per_finished_piece(product)
-    pieces = int(batch_kg * GRAMS_PER_KG / product.scaling_g)
-    mixed = batch_capacity(len(line.mixers.mixers), pieces, product.mixing.cycle_min) / float(needs[0])
-    rest = [
-        (step.station, piece_capacity(step, line.piece_station(step.station)) / float(need))
-        for step, need in zip(product.piece_steps, needs, strict=True)
-    ]
-    return [(line.mixers.id, mixed), *rest]
+    places = {station.id: place for place, station in enumerate(line.stations)}
+    scaled = float(needs[0])
+    found = [_mixing_gate(line, product, batch_pieces, scaled, places)]
+    if product.trough:
+        found.append(_trough_gate(line, product, batch_pieces, scaled, places))
+    for made, share in scenario.preparations_in(product):
+        dough_kg = product.scaling_g / GRAMS_PER_KG
+        batch_kg = share * batch_pieces * dough_kg
+        found += _preparation_gates(line, made, batch_kg, share * dough_kg * scaled, places)
+    for step, per_scaled in passed(scenario, product):
+        found.append(_piece_gate(line, step, per_scaled * scaled, places))
+    for step, need in zip(product.piece_steps, needs, strict=True):
+        for addition in step.adds:
+            if scenario.is_preparation(addition.item):
+                made = scenario.preparation(addition.item)
+                per_finished = float(need / step.conversion) * addition.grams / GRAMS_PER_KG
+                batch_kg = line.mixers(made.mixing.station).max_fill_kg
+                found += _preparation_gates(line, made, batch_kg, per_finished, places)
+    found += _carrier_gates(line, product, needs, places)
+    return tuple(sorted(found, key=lambda gate: gate.place))
 
 
-def _least(capacities: list[tuple[str, float]]) -> tuple[float, str]:
-    station, least = min(capacities, key=lambda pair: pair[1])
-    return least, station
+def _mixing_gate(line: Line, product: Product, pieces: int, scaled: float, places: dict[str, int]) -> _Gate:
+    station, cycle = line.mixers(product.mixing.station), product.mixing.cycle_min
+    count = len(station.mixers)
+    return _Gate(
+        place=places[station.id],
+        station=station.id,
+        name=station.name,
+        kind="batch",
+        counted="pieces",
+        taken=scaled,
+        capacity=batch_capacity(count, pieces, cycle),
+        dwell_min=cycle,
+        machines=count,
+        machines_are="mixers",
+        arithmetic=f"60 × {count} mixers × {pieces:,} pieces ÷ {cycle:g} min",
+        hazards=_mixing_hazards(station, product.mixing.dry_ice_pct),
+    )
 
 
-def _stage(line: Line, product: Product, index: int, need: float, pace: float, batch_kg: float) -> Stage:
-    station = line.station(product.route[index].station)
-    flow = pace * need
-    if isinstance(station, BatchStation):
-        pieces = int(batch_kg * GRAMS_PER_KG / product.scaling_g)
-        dwell = product.mixing.cycle_min
-        capacity = batch_capacity(len(station.mixers), pieces, dwell)
-        arithmetic = f"60 × {len(station.mixers)} mixers × {pieces:,} pieces ÷ {dwell:g} min"
-    else:
-        step = product.piece_steps[index - 1]
-        dwell = dwell_of(step, station)
-        capacity = piece_capacity(step, station)
-        arithmetic = _arithmetic(step, station)
+def _mixing_hazards(station: BatchStation, dry_ice_pct: float) -> tuple[Hazard, ...]:
+    always: tuple[Hazard, ...] = ("mixer",)
+    return (*always, *(("dry-ice",) if dry_ice_pct else ()), *station.hazards)
+
+
+def _trough_gate(line: Line, product: Product, pieces: int, scaled: float, places: dict[str, int]) -> _Gate:
+    assert product.trough is not None  # noqa: S101  (the caller has looked)
+    station, hold = line.holder(product.trough.station), product.trough.least_min
+    return _held_gate(station, hold, float(pieces), "pieces", scaled, places)
+
+
+def _held_gate(
+    station: HeldStation, hold_min: float, each: float, counted: Counted, taken: float, places: dict[str, int]
+) -> _Gate:
+    positions = f"{station.position}s"
+    return _Gate(
+        place=places[station.id],
+        station=station.id,
+        name=station.name,
+        kind="held",
+        counted=counted,
+        taken=taken,
+        capacity=held_capacity(station.positions, each, hold_min, station.turn_round_min),
+        dwell_min=hold_min,
+        machines=station.positions,
+        machines_are=positions,
+        arithmetic=(
+            f"60 × {station.positions} {positions} × {each:,.0f} {counted} ÷ ({hold_min:g} + "
+            f"{station.turn_round_min:g} min)"
+        ),
+        hazards=station.hazards,
+    )
+
+
+def _preparation_gates(
+    line: Line, made: Preparation, batch_kg: float, kg_per_finished: float, places: dict[str, int]
+) -> Iterator[_Gate]:
+    """The mixing of a preparation and where it is held, in kilograms."""
+    kettle, cycle = line.mixers(made.mixing.station), made.mixing.cycle_min
+    count = len(kettle.mixers)
+    yield _Gate(
+        place=places[kettle.id],
+        station=kettle.id,
+        name=f"{kettle.name}: {made.name}",
+        kind="batch",
+        counted="kg",
+        taken=kg_per_finished,
+        capacity=batch_capacity(count, batch_kg, cycle),
+        dwell_min=cycle,
+        machines=count,
+        machines_are="mixers",
+        arithmetic=f"60 × {count} mixers × {batch_kg:,.0f} kg ÷ {cycle:g} min",
+        hazards=_mixing_hazards(kettle, made.mixing.dry_ice_pct),
+    )
+    if made.held:
+        holder = line.holder(made.held.station)
+        yield _held_gate(holder, made.held.least_min, batch_kg, "kg", kg_per_finished, places)
+
+
+def _piece_gate(line: Line, step: PieceStep, taken: float, places: dict[str, int]) -> _Gate:
+    station = line.piece_station(step.station)
     machines, unit = _machines(station)
-    return Stage(
+    return _Gate(
+        place=places[station.id],
         station=station.id,
         name=station.name,
         kind=station.kind,
-        taken_per_piece=need,
-        capacity_in_per_h=capacity,
-        capacity_per_h=capacity / need,
-        utilisation=flow / capacity,
-        dwell_min=dwell,
-        inside=pieces_inside(flow, dwell),
+        counted="pieces",
+        taken=taken,
+        capacity=piece_capacity(step, station),
+        dwell_min=dwell_of(step, station),
         machines=machines,
-        machines_needed=whole_machines(flow, capacity / machines),
         machines_are=unit,
-        belt_m_per_min=station.length_m / dwell if isinstance(station, ConveyorStation) else None,
-        arithmetic=f"{arithmetic} = {capacity:,.0f} an hour at its entry",
+        arithmetic=_arithmetic(step, station),
+        hazards=station.hazards,
+        step=step,
+    )
+
+
+def _carrier_gates(
+    line: Line, product: Product, needs: tuple[Fraction, ...], places: dict[str, int]
+) -> Iterator[_Gate]:
+    """Carriers in circulation: needed = pace x (time on it + return) / pieces on one."""
+    needed_by = {step.station: float(need) for step, need in zip(product.piece_steps, needs, strict=True)}
+    for use in product.carriers:
+        if use.first not in needed_by:
+            continue
+        carrier, ridden = line.carrier(use.carrier), carried_min(line, product, use)
+        yield _Gate(
+            place=places[use.first] - 0.5,
+            station=carrier.id,
+            name=carrier.name,
+            kind="carriers",
+            counted="pieces",
+            taken=needed_by[use.first],
+            capacity=carrier_capacity(line, product, use),
+            dwell_min=ridden + carrier.return_min,
+            machines=carrier.count,
+            machines_are="carriers",
+            arithmetic=(
+                f"60 × {carrier.count:,} × {use.pieces:g} pieces ÷ ({ridden:g} min ridden + {carrier.return_min:g} "
+                "min back)"
+            ),
+            hazards=(),
+        )
+
+
+def _stage(scenario: Scenario, line: Line, product: Product, gate: _Gate, pace: float) -> Stage:
+    flow = pace * gate.taken
+    station = None if gate.kind == "carriers" else line.station(gate.station)
+    belt = station.length_m / gate.dwell_min if isinstance(station, ConveyorStation) else None
+    return Stage(
+        station=gate.station,
+        name=gate.name,
+        kind=gate.kind,
+        counted=gate.counted,
+        taken_per_piece=gate.taken,
+        capacity_in_per_h=gate.capacity,
+        capacity_per_h=gate.finished,
+        utilisation=flow / gate.capacity,
+        dwell_min=gate.dwell_min,
+        inside=pieces_inside(flow, gate.dwell_min),
+        machines=gate.machines,
+        machines_needed=whole_machines(flow, gate.capacity / gate.machines),
+        machines_are=gate.machines_are,
+        belt_m_per_min=belt,
+        arithmetic=f"{gate.arithmetic} = {gate.capacity:,.0f} {gate.counted} an hour at its entry",
+        figures=figures_of(scenario, product, gate.step, flow) if gate.step else (),
+        cautions=cautions_for(gate.hazards),
     )
 
 
@@ -331,35 +428,51 @@ def _arithmetic(step: PieceStep, station: PieceStation) -> str:
         ) + (f" × {step.takes} pieces" if step.takes > 1 else "")
     if isinstance(step, BenchStep) and isinstance(station, BenchStation):
         return f"60 × {station.people} people × {step.pieces_per_person_min:g} pieces a minute"
+    if isinstance(step, HeldStep) and isinstance(station, HeldStation):
+        return (
+            f"60 × {station.positions} {station.position}s × {step.pieces_per_position:g} pieces ÷ "
+            f"({step.least_min:g} + {station.turn_round_min:g} min)"
+        )
     return f"60 × {places_for(step, station):,.0f} places ÷ {dwell_of(step, station):g} min"
 
 
-def _machines(station: AnyStation) -> tuple[int, str]:
+def _machines(station: PieceStation) -> tuple[int, str]:
     """How many of what work side by side at a station; a belt or a chamber counts as one."""
-    if isinstance(station, BatchStation):
-        return len(station.mixers), "mixers"
     if isinstance(station, RateStation):
         return station.machines, "machines"
     if isinstance(station, BenchStation):
         return station.people, "people"
+    if isinstance(station, HeldStation):
+        return station.positions, f"{station.position}s"
     return 1, "belts" if isinstance(station, ConveyorStation) else "rooms"
 
 
-LENGTHENING = 1.1
-"""A belt or a room is rarely doubled; the question asked is what a tenth more of it would give."""
+TENTH = 0.1
+"""A belt is rarely doubled, and a cycle never halved; the question asked is what a tenth would give."""
+
+NARROWEST_ASKED = 3
 
 
-def _lifts(line: Line, product: Product, capacities: list[tuple[str, float]]) -> tuple[Lift, ...]:
-    """What a single change at each of the three narrowest stages would lift the pace to, best first."""
+def _lifts(gates: tuple[_Gate, ...]) -> tuple[Lift, ...]:
+    """What single changes at the three narrowest gates would lift the pace to, best first."""
     lifts = []
-    for station_id, capacity in sorted(capacities, key=lambda pair: pair[1])[:3]:
-        station = line.station(station_id)
-        machines, unit = _machines(station)
-        if isinstance(station, (ConveyorStation, ChamberStation)):
-            change, factor = f"{station.name} a tenth larger", LENGTHENING
-        else:
-            change, factor = f"{machines + 1} {unit} at {station.name} instead of {machines}", (machines + 1) / machines
-        changed = [(s, capacity * factor if s == station_id else c) for s, c in capacities]
-        pace, then = _least(changed)
-        lifts.append(Lift(station=station_id, change=change, pace_per_h=pace, then_station=then))
+    for gate in sorted(gates, key=lambda gate: gate.finished)[:NARROWEST_ASKED]:
+        for change, factor in _changes(gate):
+            paces = [(g.finished * (factor if g is gate else 1), g.station) for g in gates]
+            pace, then = min(paces, key=lambda pair: pair[0])
+            lifts.append(Lift(station=gate.station, change=change, pace_per_h=pace, then_station=then))
     return tuple(sorted(lifts, key=lambda lift: -lift.pace_per_h))
+
+
+def _changes(gate: _Gate) -> Iterator[tuple[str, float]]:
+    """Changes that one could make at a gate, and what each multiplies its capacity by."""
+    if gate.kind in {"conveyor", "chamber"}:
+        yield f"{gate.name} a tenth larger", 1 + TENTH
+        return
+    if gate.kind == "carriers":
+        yield f"a tenth more of {gate.name}", 1 + TENTH
+        return
+    more = (gate.machines + 1) / gate.machines
+    yield f"{gate.machines + 1} {gate.machines_are} at {gate.name} instead of {gate.machines}", more
+    if gate.kind == "batch":
+        yield f"a cycle one tenth shorter at {gate.name}", 1 / (1 - TENTH)

@@ -7,6 +7,7 @@ the plan promises has all its pieces.
 from fractions import Fraction
 from math import ceil, floor
 
+from rundgang.core.capacity import DoughBounds, pieces_of
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.model import Model
 from rundgang.core.products import OddBatch, Product
@@ -59,22 +60,21 @@ def dough_grams(product: Product, pieces: int) -> int:
     return ceil(pieces * product.scaling_g)
 
 
-def batch_limits(product: Product, least_kg: float, most_kg: float, by_age_kg: float) -> BatchLimits:
-    """Pieces a dough may be scaled to, from the mixer's fill and the dough's age.
+def batch_limits(product: Product, bounds: DoughBounds) -> BatchLimits:
+    """Pieces a dough may be scaled to, from what binds its mass.
 
     Raises
     ------
     InfeasibleError
-        The dough would be too old before the smallest allowed batch is divided.
+        The smallest dough that can be made is larger than the largest that can be held and divided in time.
     """
-    top = min(most_kg, by_age_kg)
-    most = floor(top * GRAMS_PER_KG / product.scaling_g)
-    least = ceil(least_kg * GRAMS_PER_KG / product.scaling_g)
+    most = pieces_of(product, bounds.most.kg)
+    least = ceil(bounds.least.kg * GRAMS_PER_KG / product.scaling_g)
     if least > most:
         raise InfeasibleError(
-            f"{product.name}: the smallest dough the mixer takes is {least_kg:g} kg, but at this pace only "
-            f"{by_age_kg:.0f} kg can be divided before it is too old. Allowed: a faster pace, a smaller "
-            "mixer, or a longer maximum age."
+            f"{product.name}: a dough is at least {bounds.least.kg:.4g} kg by {bounds.least.because}, but at this pace "
+            f"at most {bounds.most.kg:.4g} kg by {bounds.most.because}. Allowed: a faster pace, a smaller mixer, a "
+            "larger trough, or a longer maximum age."
         )
     return BatchLimits(least_pieces=least, most_pieces=most)
 

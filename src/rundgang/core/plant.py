@@ -1,14 +1,16 @@
-"""The plant: its lines, the stations of a line in walking order, and the ingredients in its stores.
+"""The plant: its lines, the stations of a line in walking order, its carriers, and what lies in its stores.
 
 A station is described once, by what it is; what a product asks of it stands in the product's route.
-The mixers work in *batches*, a machine with lanes and strokes works at a *rate*, a belt on which pieces
-dwell is a *conveyor*, a room of racks is a *chamber*, and a *bench* is people working by hand.
+The mixers work in *batches*; troughs, a warm room or a cold store *hold* what was made, for a least and a
+most time; a machine with lanes and strokes works at a *rate*, a belt on which pieces dwell is a
+*conveyor*, a room of racks is a *chamber*, and a *bench* is people working by hand.
 """
 
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from rundgang.core.cautions import Hazard
 from rundgang.core.model import Id, Minutes, Model, Name, Share
 
 
@@ -38,6 +40,7 @@ class _Station(Model):
     name: Name
     changeover: Changeover = Changeover()
     transfer_min: Minutes = Field(default=0, description="carried from here to the next station, min")
+    hazards: tuple[Hazard, ...] = Field(default=(), max_length=12, description="what can hurt someone here")
 
 
 class BatchStation(_Station):
@@ -49,12 +52,19 @@ class BatchStation(_Station):
         Their names, as painted on them.
     min_fill_kg, max_fill_kg : float
         The smallest and the largest dough that mixes properly, kg.
+    jacket_kw : float
+        Heat that a cooling jacket takes from one bowl while it mixes, kW.
+    room_m3, air_changes_per_h : float or None
+        The room they stand in, for the check of CO2 where dry ice is used.
     """
 
     kind: Literal["batch"] = "batch"
     mixers: tuple[Name, ...] = Field(min_length=1, max_length=26)
     min_fill_kg: float = Field(ge=0.001, le=5_000)
     max_fill_kg: float = Field(ge=0.001, le=5_000)
+    jacket_kw: float = Field(default=0, ge=0, le=500)
+    room_m3: float | None = Field(default=None, ge=1, le=1_000_000)
+    air_changes_per_h: float | None = Field(default=None, ge=0.01, le=200)
 
     @model_validator(mode="after")
     def _fills_in_order(self) -> "BatchStation":
@@ -63,6 +73,28 @@ class BatchStation(_Station):
         if len(set(self.mixers)) != len(self.mixers):
             raise ValueError("mixers: two have the same name; allowed: each name once")
         return self
+
+
+class HeldStation(_Station):
+    """Places that hold a dough or its pieces for a while: troughs, a warm room, a cold store.
+
+    Attributes
+    ----------
+    positions : int
+        How many there are.
+    position : str
+        What one is called, for instance "trough".
+    capacity_kg : float or None
+        The largest dough that fits one; None where nothing is too large.
+    turn_round_min : float
+        From when a position begins to be emptied until it is clean and back, min.
+    """
+
+    kind: Literal["held"] = "held"
+    positions: int = Field(ge=1, le=10_000)
+    position: Name = "trough"
+    capacity_kg: float | None = Field(default=None, ge=0.001, le=10_000)
+    turn_round_min: Minutes = 0
 
 
 class RateStation(_Station):
@@ -90,10 +122,12 @@ class ConveyorStation(_Station):
 
     Attributes
     ----------
-    places : int
-        Pieces the belt holds, at one piece a place.
-    length_m : float
-        Belt length, m.
+    places : int or None
+        Pieces the belt holds, at one piece a place; None where the product's geometry decides.
+    length_m, width_m : float
+        Of the belt, m; the width may be unknown where `places` are counted.
+    oil_kg : float or None
+        Its filling, where it is a fryer.
     setup_min : float
         To set a new belt speed or climate once the belt is empty, min.
     heating_c_per_min, cooling_c_per_min : float or None
@@ -101,8 +135,10 @@ class ConveyorStation(_Station):
     """
 
     kind: Literal["conveyor"] = "conveyor"
-    places: int = Field(ge=1, le=1_000_000)
+    places: int | None = Field(default=None, ge=1, le=1_000_000)
     length_m: float = Field(ge=0.01, le=5_000)
+    width_m: float | None = Field(default=None, ge=0.01, le=50)
+    oil_kg: float | None = Field(default=None, ge=1, le=100_000)
     setup_min: Minutes = 0
     heating_c_per_min: float | None = Field(default=None, ge=0.01, le=100)
     cooling_c_per_min: float | None = Field(default=None, ge=0.01, le=100)
@@ -146,25 +182,53 @@ class BenchStation(_Station):
     pass_min: Minutes = 0
 
 
-PieceStation = RateStation | ConveyorStation | ChamberStation | BenchStation
+PieceStation = HeldStation | RateStation | ConveyorStation | ChamberStation | BenchStation
 AnyStation = BatchStation | PieceStation
 Station = Annotated[AnyStation, Field(discriminator="kind")]
 
 
+class Carrier(Model):
+    """What goes round with the pieces: tins, straps, trays, boards, racks.
+
+    Attributes
+    ----------
+    count : int
+        How many there are.
+    return_min : float
+        From when it is emptied until it stands ready again, min.
+    """
+
+    id: Id
+    name: Name
+    count: int = Field(ge=1, le=10_000_000)
+    return_min: Minutes
+
+
 class Line(Model):
-    """A continuous line: its stations in the order one walks past them, mixers first."""
+    """A continuous line: its stations in the order one walks past them, the dough room's first."""
 
     id: Id
     name: Name
     stations: tuple[Station, ...] = Field(min_length=2, max_length=60)
+    carriers: tuple[Carrier, ...] = Field(default=(), max_length=50)
 
     @model_validator(mode="after")
-    def _mixers_first(self) -> "Line":
-        ids = [station.id for station in self.stations]
-        if len(set(ids)) != len(ids):
-            raise ValueError("stations: two have the same id; allowed: each id once")
-        if [station.kind == "batch" for station in self.stations] != [True] + [False] * (len(ids) - 1):
-            raise ValueError("stations: allowed: one batch station, and that one first")
+    def _dough_room_first(self) -> "Line":
+        for what, ids in (
+            ("stations", [station.id for station in self.stations]),
+            ("carriers", [carrier.id for carrier in self.carriers]),
+        ):
+            if len(set(ids)) != len(ids):
+                raise ValueError(f"{what}: two have the same id; allowed: each id once")
+        kinds = [station.kind for station in self.stations]
+        after = next((place for place, kind in enumerate(kinds) if kind not in {"batch", "held"}), len(kinds))
+        if kinds[0] != "batch" or "batch" in kinds[after:]:
+            raise ValueError(
+                "stations: allowed: a batch station first, and all batch stations before the first machine or belt"
+            )
+        mixers = [mixer for station in self.batch_stations for mixer in station.mixers]
+        if len(set(mixers)) != len(mixers):
+            raise ValueError("stations: two mixers of the line have the same name; allowed: each name once")
         return self
 
     def station(self, station_id: str) -> AnyStation:
@@ -174,42 +238,91 @@ class Line(Model):
     def piece_station(self, station_id: str) -> PieceStation:
         """The station of that id, which is not the mixers."""
         station = self.station(station_id)
-        assert not isinstance(station, BatchStation)  # noqa: S101  (a route passes the mixers only first)
+        assert not isinstance(station, BatchStation)  # noqa: S101  (the scenario has matched steps and stations)
         return station
 
+    def mixers(self, station_id: str) -> BatchStation:
+        """The batch station of that id."""
+        station = self.station(station_id)
+        assert isinstance(station, BatchStation)  # noqa: S101  (the scenario has matched steps and stations)
+        return station
+
+    def holder(self, station_id: str) -> HeldStation:
+        """The station of that id, which holds doughs or pieces."""
+        station = self.station(station_id)
+        assert isinstance(station, HeldStation)  # noqa: S101  (the scenario has matched steps and stations)
+        return station
+
+    def carrier(self, carrier_id: str) -> Carrier:
+        """The carrier of that id."""
+        return next(carrier for carrier in self.carriers if carrier.id == carrier_id)
+
     @property
-    def mixers(self) -> BatchStation:
-        """The batch station every route on this line begins with."""
-        first = self.stations[0]
-        assert isinstance(first, BatchStation)  # noqa: S101  (the validator has made sure)
-        return first
+    def batch_stations(self) -> tuple[BatchStation, ...]:
+        """The dough room's mixers, kettles and whippers."""
+        return tuple(station for station in self.stations if isinstance(station, BatchStation))
 
 
 class Ingredient(Model):
-    """Something weighed into a dough.
+    """Something drawn from the stores: weighed into a dough, put on a piece, or packed around it.
 
     Attributes
     ----------
-    role : {"flour", "water", "other"}
-        Flour is the 100 % of a formula; water is what corrects the dough's temperature.
+    role : {"flour", "water", "other", "packing"}
+        Flour is the 100 % of a formula; water is what corrects the dough's temperature; packing is counted
+        in pieces, all else in kilograms.
     allergens : frozenset of str
         What must be declared and cleaned away.
     scale_step_g : int
         Resolution of the scale or meter it is weighed on, g.
+    hazards : tuple of str
+        What can hurt someone who handles it; flour's dust is known.
     """
 
     id: Id
     name: Name
-    role: Literal["flour", "water", "other"] = "other"
+    role: Literal["flour", "water", "other", "packing"] = "other"
     allergens: frozenset[Name] = frozenset()
     scale_step_g: int = Field(default=10, ge=1, le=10_000)
+    hazards: tuple[Hazard, ...] = Field(default=(), max_length=12)
+
+
+class HumidityRule(Model):
+    """The plant's rule of thumb: so many per cent less water for every 10 points of room humidity above its reference.
+
+    Attributes
+    ----------
+    reference_pct : float
+        Relative humidity at which the formulas are right, %.
+    percent_per_ten : float
+        Water to leave out for 10 points more, %.
+    """
+
+    reference_pct: float = Field(ge=0, le=100)
+    percent_per_ten: float = Field(ge=0, le=20)
+
+
+class IceMachine(Model):
+    """What makes the dough room's ice.
+
+    Attributes
+    ----------
+    kg_per_h : float
+    bin_kg : float
+        What its bin holds; it is full when the horizon starts.
+    """
+
+    kg_per_h: float = Field(ge=0, le=100_000)
+    bin_kg: float = Field(ge=0, le=1_000_000)
 
 
 class Plant(Model):
-    """A plant: where it is, what it stores, and its lines."""
+    """A plant: where it is, what it stores, its lines, and the rules it keeps for itself."""
 
     name: Name
     town: Name
     time_zone: Name = Field(description="IANA name, for instance Europe/Vienna")
     ingredients: tuple[Ingredient, ...] = Field(min_length=1, max_length=2_000)
     lines: tuple[Line, ...] = Field(min_length=1, max_length=50)
+    humidity_rule: HumidityRule | None = None
+    ice_machine: IceMachine | None = None

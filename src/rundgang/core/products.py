@@ -3,11 +3,12 @@
 from fractions import Fraction
 from functools import cached_property
 from math import prod
-from typing import Annotated, Literal
+from typing import Literal
 
-from pydantic import ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
-from rundgang.core.model import Celsius, Id, Minutes, Model, Name, PositiveMinutes, Share
+from rundgang.core.model import Celsius, Id, Minutes, Model, Name
+from rundgang.core.steps import BatchStep, CutOut, DwellStep, HeldStep, PieceStep, RateStep, Step
 
 
 class FormulaLine(Model):
@@ -15,8 +16,10 @@ class FormulaLine(Model):
 
     Attributes
     ----------
+    ingredient : str
+        An ingredient, or a preparation.
     percent : float
-        Baker's percent: mass per 100 of flour.
+        Baker's percent: mass per 100 of flour, the flour inside preparations counted.
     at_min : float
         Minute of mixing at which it goes in; inclusions go in late, or they are crushed.
     """
@@ -26,177 +29,106 @@ class FormulaLine(Model):
     at_min: Minutes = 0
 
 
-class MixPhase(Model):
-    """A stretch of mixing at one speed."""
+def _formula_fault(formula: tuple[FormulaLine, ...], mix_min: float) -> str | None:
+    late = [line.ingredient for line in formula if line.at_min > mix_min]
+    if late:
+        return f"formula: {late[0]} goes in after mixing has ended; allowed: at_min 0 to {mix_min:g}"
+    names = [line.ingredient for line in formula]
+    twice = [name for name in names if names.count(name) > 1]
+    return f"formula: {twice[0]} stands twice; allowed: each ingredient once" if twice else None
 
-    speed: Name
-    minutes: PositiveMinutes
 
-
-class BatchStep(Model):
-    """Mixing one dough.
+class Preparation(Model):
+    """A pre-ferment, slurry, cream or filling: a formula of its own, mixed apart and held until it is used.
 
     Attributes
     ----------
-    charge_min, discharge_min : float
-        Filling and emptying the bowl, min.
-    friction_c : float
-        Friction factor of the factor rule for the water's temperature, °C.
-    work_wh_per_kg : float or None
-        Mixing work that stays in the dough, for the heat balance; None where it was never measured.
-    rest_min : float
-        Least time from discharge to the divider, min.
-    max_age_min : float
-        Most time from discharge until the last of the batch is divided, min.
+    line : str
+        In whose dough room it is made.
+    formula : tuple of FormulaLine
+        Per 100 of its own flour, or, without flour, parts by mass.
+    mixing : BatchStep
+        At a batch station of its own. The rest and the age count from discharge to use.
+    held : HeldStep or None
+        Where it stands meanwhile, one batch a position.
+    temperature_c : float
+        Wanted at the end of mixing, °C.
+    used_c : float
+        When it goes into the dough, °C.
     """
 
-    kind: Literal["batch"] = "batch"
-    station: Id
-    charge_min: Minutes
-    phases: tuple[MixPhase, ...] = Field(min_length=1, max_length=12)
-    discharge_min: Minutes
-    friction_c: float = Field(ge=-50, le=100)
-    work_wh_per_kg: float | None = Field(default=None, ge=0, le=40)
-    rest_min: Minutes
-    max_age_min: PositiveMinutes
+    id: Id
+    name: Name
+    line: Id
+    formula: tuple[FormulaLine, ...] = Field(min_length=1, max_length=60)
+    mixing: BatchStep
+    held: HeldStep | None = None
+    temperature_c: Celsius
+    used_c: Celsius
 
     @model_validator(mode="after")
-    def _ages_in_order(self) -> "BatchStep":
-        if self.max_age_min <= self.rest_min:
-            raise ValueError(f"max_age_min is {self.max_age_min:g}; allowed: above rest_min, {self.rest_min:g}")
+    def _can_be_mixed(self) -> "Preparation":
+        fault = _formula_fault(self.formula, self.mixing.mix_min)
+        if fault:
+            raise ValueError(fault)
         return self
 
-    @cached_property
-    def mix_min(self) -> float:
-        """Minutes from the first turn of the arm to the last."""
-        return sum(phase.minutes for phase in self.phases)
-
-    @cached_property
-    def cycle_min(self) -> float:
-        """Minutes one dough occupies its mixer: charge + mix + discharge."""
-        return self.charge_min + self.mix_min + self.discharge_min
-
-
-class _PieceStep(Model):
-    model_config = ConfigDict(validate_by_name=True, validate_by_alias=True, serialize_by_alias=True)
-
-    station: Id
-    yield_: Share = Field(default=1, alias="yield", description="good out / in")
+    @property
+    def least_hold_min(self) -> float:
+        """From discharge until it may be used, min."""
+        return self.mixing.rest_min + (self.held.least_min if self.held else 0)
 
     @property
-    def conversion(self) -> Fraction:
-        """Pieces taken for one made."""
-        return Fraction(1)
-
-    @property
-    def taken_for_one(self) -> Fraction:
-        """What must come in for one good piece to go out, exactly."""
-        return self.conversion / Fraction(str(self.yield_))
+    def most_hold_min(self) -> float:
+        """From discharge until it must be used, min."""
+        most = self.mixing.rest_min + self.held.most_min if self.held else self.mixing.max_age_min
+        return min(self.mixing.max_age_min, most)
 
 
-class _ConvertingStep(_PieceStep):
-    takes: int = Field(default=1, ge=1, le=10_000)
-    makes: int = Field(default=1, ge=1, le=10_000)
-
-    @property
-    def conversion(self) -> Fraction:
-        """Pieces taken for one made."""
-        return Fraction(self.takes, self.makes)
-
-
-class RateStep(_ConvertingStep):
-    """Passing a machine stroke by stroke.
-
-    Attributes
-    ----------
-    strokes_per_min : float
-        Of one lane of one machine; each stroke takes `takes` pieces and makes `makes`.
-    tool : str or None
-        The die, roller or film that must be mounted.
-    takes, makes : int
-        Six rings taken, one bag made: takes 6, makes 1. One sheet taken, forty pieces made: 1 and 40.
-    """
-
-    kind: Literal["rate"] = "rate"
-    strokes_per_min: float = Field(ge=0.01, le=10_000)
-    tool: Name | None = None
-
-
-class BenchStep(_ConvertingStep):
-    """Being worked by hand.
-
-    Attributes
-    ----------
-    pieces_per_person_min : float
-        Pieces one person takes in a minute.
-    """
-
-    kind: Literal["bench"] = "bench"
-    pieces_per_person_min: float = Field(ge=0.01, le=1_000)
-
-
-class _DwellStep(_PieceStep):
-    dwell_min: PositiveMinutes
-    temperature_c: Celsius | None = None
-    humidity_pct: float | None = Field(default=None, ge=0, le=100)
-
-    @property
-    def climate(self) -> tuple[float | None, float | None]:
-        """Temperature and humidity."""
-        return self.temperature_c, self.humidity_pct
-
-
-class ConveyorStep(_DwellStep):
-    """Dwelling on a belt.
-
-    Attributes
-    ----------
-    dwell_min : float
-        From the belt's start to its end, min.
-    temperature_c, humidity_pct : float or None
-        The climate, where the belt has one.
-    pieces_per_place : float
-        More than 1 where a small piece shares a place.
-    """
-
-    kind: Literal["conveyor"] = "conveyor"
-    pieces_per_place: float = Field(default=1, ge=0.01, le=100)
-
-
-class ChamberStep(_DwellStep):
-    """Dwelling in a room, on trays.
-
-    Attributes
-    ----------
-    dwell_min : float
-        From going in to coming out, min.
-    pieces_per_tray : float
-        How many lie on one tray.
-    """
-
-    kind: Literal["chamber"] = "chamber"
-    pieces_per_tray: float = Field(ge=0.1, le=10_000)
-
-
-PieceStep = RateStep | ConveyorStep | ChamberStep | BenchStep
-DwellStep = ConveyorStep | ChamberStep
-Step = Annotated[BatchStep | PieceStep, Field(discriminator="kind")]
 OddBatch = Literal["equal", "short-last", "round-up"]
+
+
+class PackingUse(Model):
+    """What one pack is packed in: so many of an ingredient whose role is packing."""
+
+    item: Id
+    per_pack: float = Field(ge=0.001, le=1_000)
+
+
+class CarrierUse(Model):
+    """Pieces that ride on a carrier from the entry of one station to the exit of another.
+
+    Attributes
+    ----------
+    pieces : float
+        On one carrier, counted as they enter the first station.
+    """
+
+    carrier: Id
+    first: Id
+    last: Id
+    pieces: float = Field(ge=0.01, le=100_000)
 
 
 class Product(Model):
     """What is sold, and how it is made.
 
+    A product without a formula is cut out of another's dough: its route begins where that one's cutter is.
+
     Attributes
     ----------
     piece : str
         What one piece is called, for instance "ring".
+    family : str
+        The kind of bake it is, for instance "ring rolls"; products of a family share a kind of route.
     baked_g : float
-        Mass of one baked piece, g.
+        Mass of one piece out of the oven or fryer, without the oil it took up and what is put on it later, g.
     bake_loss : float
-        Share of the scaled mass that the oven takes.
+        Share of its mass that the piece loses in the oven or fryer.
     target_per_hour : float
         Pieces an hour wanted from the line.
+    fresh_for_h : float or None
+        Most hours from pack to lorry; None where its age does not matter.
     traits : frozenset of str
         Flavours, colours and seeds it leaves behind on the line.
     odd_batch : {"equal", "short-last", "round-up"}
@@ -206,21 +138,32 @@ class Product(Model):
     id: Id
     name: Name
     line: Id
+    family: Name = "other"
     piece: Name = "piece"
     pieces_per_pack: int = Field(ge=1, le=10_000)
     baked_g: float = Field(ge=0.1, le=20_000)
     bake_loss: float = Field(ge=0, lt=0.6)
     dough_temperature_c: float = Field(ge=-5, le=45)
     target_per_hour: float = Field(ge=1, le=1_000_000)
+    fresh_for_h: float | None = Field(default=None, ge=0.5, le=10_000)
     traits: frozenset[Name] = frozenset()
     odd_batch: OddBatch = "equal"
-    formula: tuple[FormulaLine, ...] = Field(min_length=2, max_length=100)
-    route: tuple[Step, ...] = Field(min_length=2, max_length=60)
+    formula: tuple[FormulaLine, ...] = Field(default=(), max_length=60)
+    route: tuple[Step, ...] = Field(min_length=1, max_length=60)
+    packing: tuple[PackingUse, ...] = Field(default=(), max_length=20)
+    carriers: tuple[CarrierUse, ...] = Field(default=(), max_length=10)
 
     @model_validator(mode="after")
     def _route_makes_packs(self) -> "Product":
-        if [step.kind == "batch" for step in self.route] != [True] + [False] * (len(self.route) - 1):
-            raise ValueError("route: allowed: one batch step, and that one first")
+        kinds = [step.kind == "batch" for step in self.route]
+        wanted = [bool(self.formula)] + [False] * (len(self.route) - 1)
+        if kinds != wanted:
+            raise ValueError(
+                "route: allowed: one batch step, and that one first; a product without a formula, cut out of another's "
+                "dough, has none"
+            )
+        if self.formula and len(self.route) == 1:
+            raise ValueError("route: has only the mixing; allowed: at least one step after it")
         stations = [step.station for step in self.route]
         for station in stations:
             if stations.count(station) > 1:
@@ -232,16 +175,28 @@ class Product(Model):
                 f"pieces_per_pack is {self.pieces_per_pack}, but the route packs "
                 f"{max(tails)} to one; allowed: what the last steps of the route take for one pack"
             )
-        late = [line.ingredient for line in self.formula if line.at_min > self.mixing.mix_min]
+        fault = _formula_fault(self.formula, self.mixing.mix_min) if self.formula else None
+        if fault:
+            raise ValueError(fault)
+        for use in self.carriers:
+            if use.first not in stations or use.last not in stations[stations.index(use.first) :]:
+                raise ValueError(
+                    f"carriers: {use.carrier} rides from {use.first} to {use.last}; allowed: two stations of the "
+                    "route, in walking order"
+                )
+        late = [step.station for step in self.piece_steps[self.bake_place :] if step.rework]
         if late:
             raise ValueError(
-                f"formula: {late[0]} goes in after mixing has ended; allowed: at_min 0 to {self.mixing.mix_min:g}"
+                f"route: {late[0]} gives back rework after the bake; allowed: before it, while it is dough"
             )
-        names = [line.ingredient for line in self.formula]
-        for name in names:
-            if names.count(name) > 1:
-                raise ValueError(f"formula: {name} stands twice; allowed: each ingredient once")
+        if self.scaling_g <= 0:
+            raise ValueError(f"baked_g is {self.baked_g:g}; allowed: more than what is added before baking")
         return self
+
+    @cached_property
+    def is_cut_out(self) -> bool:
+        """Whether it is cut out of another product's dough."""
+        return not self.formula
 
     @cached_property
     def mixing(self) -> BatchStep:
@@ -251,16 +206,93 @@ class Product(Model):
         return first
 
     @cached_property
+    def trough(self) -> HeldStep | None:
+        """The hold right after mixing, where the dough ferments or rests in a trough."""
+        second = self.route[1] if self.formula else None
+        return second if isinstance(second, HeldStep) else None
+
+    @cached_property
+    def rest_min(self) -> float:
+        """Least time from discharge to the divider, min."""
+        return self.mixing.rest_min + (self.trough.least_min if self.trough else 0)
+
+    @cached_property
+    def max_age_min(self) -> float:
+        """Most time from discharge until the last of a dough is divided, min."""
+        if self.trough is None:
+            return self.mixing.max_age_min
+        return min(self.mixing.max_age_min, self.mixing.rest_min + self.trough.most_min)
+
+    @cached_property
     def piece_steps(self) -> tuple[PieceStep, ...]:
-        """All steps after mixing, in order."""
-        return tuple(step for step in self.route if not isinstance(step, BatchStep))
+        """All steps after mixing and its trough, in order."""
+        return tuple(step for step in self.route if not isinstance(step, BatchStep) and step is not self.trough)
+
+    @cached_property
+    def bake_place(self) -> int:
+        """Place among the piece steps of the oven or fryer, the hottest dwell; the last step's where none is hot."""
+        heats = [(step.temperature_c or 0) if isinstance(step, DwellStep) else 0.0 for step in self.piece_steps]
+        return heats.index(max(heats)) if max(heats) > 0 else len(heats) - 1
+
+    @cached_property
+    def entering_g(self) -> tuple[float, ...]:
+        """Mass of what each piece step takes in, one piece, g, in route order.
+
+        Backwards from the bake: a piece enters the oven at baked / (1 − bake loss); before that, a step that
+        takes n and makes m takes in m/n of what it gives out, less what it adds, more what it cuts out.
+        """
+        masses = [0.0] * len(self.piece_steps)
+        mass = self.baked_g / (1 - self.bake_loss)
+        masses[self.bake_place] = mass
+        for place in range(self.bake_place - 1, -1, -1):
+            step = self.piece_steps[place]
+            cut = step.cut_out.grams if isinstance(step, RateStep) and step.cut_out else 0.0
+            mass = (mass - step.added_g + cut) / float(step.conversion)
+            masses[place] = mass
+        mass = self.baked_g
+        for place in range(self.bake_place, len(self.piece_steps)):
+            step = self.piece_steps[place]
+            if place > self.bake_place:
+                masses[place] = mass
+                mass *= float(step.conversion)
+            mass += step.added_g
+        return tuple(masses)
+
+    @cached_property
+    def finished_g(self) -> float:
+        """Mass of what the last step gives out, g: one pack without its packing."""
+        last = self.piece_steps[-1]
+        if self.bake_place == len(self.piece_steps) - 1:
+            return self.baked_g + last.added_g
+        return self.entering_g[-1] * float(last.conversion) + last.added_g
 
     @cached_property
     def scaling_g(self) -> float:
-        """Scaling weight, g: baked / (1 − bake loss)."""
-        return self.baked_g / (1 - self.bake_loss)
+        """Scaling weight, g: dough in one piece as it enters the first step after mixing."""
+        return self.entering_g[0]
 
     @cached_property
     def scaled_per_pack(self) -> Fraction:
         """Pieces to scale for one good pack, exactly: conversions over yields, all steps."""
         return prod((step.taken_for_one for step in self.piece_steps), start=Fraction(1))
+
+    @cached_property
+    def cut_out(self) -> tuple[int, CutOut] | None:
+        """What is cut out, and at which of the piece steps."""
+        for place, step in enumerate(self.piece_steps):
+            if isinstance(step, RateStep) and step.cut_out:
+                return place, step.cut_out
+        return None
+
+    @cached_property
+    def reworked_g(self) -> float:
+        """Dough that goes back for one piece scaled, g: rejects before baking, and what is cut out and not sold."""
+        back, flow = 0.0, 1.0
+        for place, step in enumerate(self.piece_steps[: self.bake_place]):
+            made = flow / float(step.conversion)
+            if isinstance(step, RateStep) and step.cut_out and step.cut_out.product is None:
+                back += made * step.cut_out.grams
+            rejected = made * (1 - step.yield_)
+            back += rejected * step.rework * self.entering_g[place + 1]
+            flow = made * step.yield_
+        return back

@@ -1,43 +1,23 @@
 """Ostermere Rings: one continuous line for proofed, steam-baked rings, three products, a day of orders."""
 
-from datetime import date, datetime, time, timedelta
-from zoneinfo import ZoneInfo
+from datetime import date
 
 from rundgang.core.orders import Horizon, Order, Wave
 from rundgang.core.plant import (
     BatchStation,
     Changeover,
     ConveyorStation,
-    Ingredient,
     Line,
     Plant,
     RateStation,
 )
-from rundgang.core.products import BatchStep, ConveyorStep, FormulaLine, MixPhase, Product, RateStep
+from rundgang.core.products import FormulaLine, Product
 from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.steps import BatchStep, ConveyorStep, KnownCooling, MixPhase, RateStep
+from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
+from rundgang.demo.stores import RING_STORES
 
-TIME_ZONE = "Europe/Vienna"
-OPENS = time(20, 0)
 HORIZON_MIN = 18 * 60
-
-INGREDIENTS = (
-    Ingredient(
-        id="flour-mill",
-        name="Mill flour 700",
-        role="flour",
-        allergens=frozenset({"gluten"}),
-        scale_step_g=100,
-    ),
-    Ingredient(id="flour-spelt", name="Spelt flour", role="flour", allergens=frozenset({"gluten"}), scale_step_g=100),
-    Ingredient(id="water", name="Water", role="water", scale_step_g=1),
-    Ingredient(id="malt", name="Malt syrup", allergens=frozenset({"gluten"}), scale_step_g=10),
-    Ingredient(id="yeast", name="Fresh yeast", scale_step_g=10),
-    Ingredient(id="salt", name="Salt", scale_step_g=10),
-    Ingredient(id="oil", name="Rapeseed oil", scale_step_g=10),
-    Ingredient(id="sesame", name="Toasted sesame", allergens=frozenset({"sesame"}), scale_step_g=10),
-    Ingredient(id="pear", name="Dried pear cubes", scale_step_g=10),
-    Ingredient(id="cardamom", name="Ground cardamom", scale_step_g=5),
-)
 
 LINE = Line(
     id="ring-line",
@@ -53,6 +33,7 @@ LINE = Line(
         ),
         RateStation(
             id="divider",
+            hazards=("rollers",),
             name="Divider",
             lanes=5,
             efficiency=0.97,
@@ -62,6 +43,7 @@ LINE = Line(
         ),
         RateStation(
             id="former",
+            hazards=("rollers",),
             name="Ring former",
             lanes=5,
             efficiency=0.97,
@@ -80,6 +62,7 @@ LINE = Line(
         ),
         ConveyorStation(
             id="oven",
+            hazards=("hot-oven", "dark-bake"),
             name="Steam oven",
             places=2_480,
             length_m=34,
@@ -99,6 +82,7 @@ LINE = Line(
         ),
         RateStation(
             id="slicer",
+            hazards=("blades", "foreign-bodies"),
             name="Slicer",
             machines=2,
             lanes=2,
@@ -109,6 +93,7 @@ LINE = Line(
         ),
         RateStation(
             id="bagger",
+            hazards=("foreign-bodies", "warm-bagging"),
             name="Bagger",
             machines=2,
             efficiency=0.94,
@@ -143,15 +128,19 @@ def _bag(strokes: float, film: str, pieces: int) -> RateStep:
     return RateStep(station="bagger", strokes_per_min=strokes, tool=film, takes=pieces, yield_=0.998)
 
 
+COOLED = KnownCooling(from_c=94, to_c=35, air_c=21)
+
 PRODUCTS = (
     Product(
         id="lantern-plain",
         name="Lantern Plain",
         line="ring-line",
+        family="ring rolls",
         piece="ring",
         pieces_per_pack=5,
         baked_g=84,
         bake_loss=0.125,
+        fresh_for_h=18,
         dough_temperature_c=25.0,
         target_per_hour=9_000,
         formula=(
@@ -167,7 +156,7 @@ PRODUCTS = (
             *_make_up(34, "die 62"),
             ConveyorStep(station="proofer", dwell_min=62, temperature_c=38, humidity_pct=78),
             ConveyorStep(station="oven", dwell_min=14, temperature_c=236, yield_=0.995),
-            ConveyorStep(station="cooler", dwell_min=45),
+            ConveyorStep(station="cooler", dwell_min=45, cooling=COOLED),
             RateStep(station="slicer", strokes_per_min=50, yield_=0.998),
             _bag(19, "film clear 5", 5),
         ),
@@ -176,10 +165,12 @@ PRODUCTS = (
         id="harvest-sesame",
         name="Harvest Sesame",
         line="ring-line",
+        family="ring rolls",
         piece="ring",
         pieces_per_pack=5,
         baked_g=88,
         bake_loss=0.12,
+        fresh_for_h=18,
         dough_temperature_c=25.5,
         target_per_hour=9_000,
         traits=frozenset({"seeds"}),
@@ -197,7 +188,7 @@ PRODUCTS = (
             *_make_up(34, "die 62"),
             ConveyorStep(station="proofer", dwell_min=62, temperature_c=38, humidity_pct=78),
             ConveyorStep(station="oven", dwell_min=15, temperature_c=232, yield_=0.995),
-            ConveyorStep(station="cooler", dwell_min=45),
+            ConveyorStep(station="cooler", dwell_min=45, cooling=COOLED),
             RateStep(station="slicer", strokes_per_min=50, yield_=0.998),
             _bag(19, "film gold 5", 5),
         ),
@@ -206,10 +197,12 @@ PRODUCTS = (
         id="pear-cardamom",
         name="Pear & Cardamom",
         line="ring-line",
+        family="ring rolls",
         piece="ring",
         pieces_per_pack=4,
         baked_g=92,
         bake_loss=0.11,
+        fresh_for_h=18,
         dough_temperature_c=26.0,
         target_per_hour=8_200,
         traits=frozenset({"cardamom"}),
@@ -228,17 +221,10 @@ PRODUCTS = (
             *_make_up(31, "die 70"),
             ConveyorStep(station="proofer", dwell_min=70, temperature_c=38, humidity_pct=74),
             ConveyorStep(station="oven", dwell_min=16, temperature_c=218, yield_=0.993),
-            ConveyorStep(station="cooler", dwell_min=48),
+            ConveyorStep(station="cooler", dwell_min=48, cooling=COOLED),
             _bag(21, "film rust 4", 4),
         ),
     ),
-)
-
-WAVES = (
-    ("harbour", "Harbour lorry", time(3, 30)),
-    ("hill", "Hill towns", time(5, 45)),
-    ("market", "Market hall", time(8, 15)),
-    ("depot", "Depot south", time(12, 0)),
 )
 
 ORDERS = (
@@ -260,32 +246,26 @@ ORDERS = (
 
 
 def ring_line(day: date) -> Scenario:
-    """The demo's scenario for the lorries of a day; the shift opens the evening before.
+    """The ring line's day by itself; the shift opens the evening before.
 
     Parameters
     ----------
     day : date
         The day the lorries leave, in the plant's time zone.
     """
-    zone = ZoneInfo(TIME_ZONE)
-    opens = datetime.combine(day - timedelta(days=1), OPENS, zone)
+    opens = opening(day)
     return Scenario(
         plant=Plant(
             name="Ostermere Rings",
-            town="Ostermere",
+            town=TOWN,
             time_zone=TIME_ZONE,
-            ingredients=INGREDIENTS,
+            ingredients=RING_STORES,
             lines=(LINE,),
         ),
         products=PRODUCTS,
         horizon=Horizon(starts_at=opens, minutes=HORIZON_MIN),
         waves=tuple(
-            Wave(
-                id=wave,
-                name=name,
-                departs_min=(datetime.combine(day, leaves, zone).timestamp() - opens.timestamp()) / 60,
-            )
-            for wave, name, leaves in WAVES
+            Wave(id=wave, name=name, departs_min=departs_min(opens, day, leaves)) for wave, name, leaves in LORRIES
         ),
         orders=tuple(
             Order(id=number, wave=wave, product=product, packs=packs) for number, wave, product, packs in ORDERS

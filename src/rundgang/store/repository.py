@@ -8,13 +8,14 @@ from sqlmodel import Session, col, func, select
 from rundgang.core.dough.card import BatchCard, Log, Measured
 from rundgang.core.dough.friction import ProbeReading
 from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.library import Library, library_of
 from rundgang.core.model import Model
 from rundgang.core.orders import Horizon, Order, Wave
 from rundgang.core.planning.check import Violation, check
 from rundgang.core.planning.plan import Plan
 from rundgang.core.plant import Plant
-from rundgang.core.products import Product
-from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.products import Preparation, Product
+from rundgang.core.scenario import Conditions, Scenario, Stock
 from rundgang.formats.clock import zone_of
 from rundgang.store.tables import (
     ConditionsEntry,
@@ -36,12 +37,21 @@ class Book(Model):
     restores: int | None
 
 
+class LibraryNote(Model):
+    """A version of the library without its contents."""
+
+    number: int
+    created_at: datetime
+    origin: str
+
+
 class StoredPlan(Model):
-    """A plan as it was stored, with the number of the order book it was made for."""
+    """A plan as it was stored, with the order book and the library it was made for."""
 
     number: int
     created_at: datetime
     book: int
+    library: int
     plan: Plan
     violations: tuple[Violation, ...]
 
@@ -79,7 +89,7 @@ class Repository:
     def add_day(self, scenario: Scenario, origin: str) -> None:
         """Store a scenario as a new day with its first order book."""
         data = scenario.model_dump(mode="json")
-        library = LibraryVersion(plant=data["plant"], products=data["products"])
+        library = _version(scenario, "first entry")
         self.session.add(library)
         self.session.flush()
         day = PlanningDay(
@@ -88,16 +98,46 @@ class Repository:
             minutes=scenario.horizon.minutes,
             waves=data["waves"],
             conditions=data["conditions"],
+            stocks=data["stocks"],
         )
         self.session.add(day)
         self.session.flush()
         self._write_book(day, scenario.orders, origin, None)
         self.session.commit()
 
-    def scenario(self, book: int | None = None) -> Scenario:
-        """The day with the orders of a book, by default the newest."""
+    def scenario(self, book: int | None = None, library: int | None = None) -> Scenario:
+        """The day with the orders of a book and a version of the library, by default the newest of both."""
         day = self._day()
-        return self._scenario(day, self._book(day, book))
+        return self._scenario(day, self._book(day, book), library)
+
+    def library(self, number: int | None = None) -> Library:
+        """A version of the library, by default the newest, or UnknownItemError."""
+        version = self._library(number)
+        return Library(
+            plant=Plant.model_validate(version.plant),
+            preparations=tuple(Preparation.model_validate(made) for made in version.preparations),
+            products=tuple(Product.model_validate(product) for product in version.products),
+        )
+
+    def newest_library(self) -> int:
+        """Number of the newest version of the library."""
+        return _key(self._library(None).id)
+
+    def libraries(self) -> tuple[LibraryNote, ...]:
+        """All versions of the library, newest first."""
+        query = select(LibraryVersion.id, LibraryVersion.created_at, LibraryVersion.origin)
+        found = self.session.exec(query.order_by(col(LibraryVersion.id).desc()))
+        return tuple(
+            LibraryNote(number=_key(number), created_at=_written(moment), origin=origin)
+            for number, moment, origin in found
+        )
+
+    def add_library(self, scenario: Scenario, origin: str) -> LibraryNote:
+        """Store the plant, preparations and products of a scenario as the next version of the library."""
+        version = _version(scenario, origin)
+        self.session.add(version)
+        self.session.commit()
+        return LibraryNote(number=_key(version.id), created_at=_written(version.created_at), origin=origin)
 
     def book(self) -> Book:
         """The newest order book."""
@@ -136,8 +176,8 @@ class Repository:
         self.session.commit()
         return _as_book(book)
 
-    def add_plan(self, scenario: Scenario, book: int, plan: Plan) -> StoredPlan:
-        """Check a plan and store it under the next number."""
+    def add_plan(self, scenario: Scenario, book: int, library: int, plan: Plan) -> StoredPlan:
+        """Check a plan made for an order book and a library, and store it under the next number."""
         day = self._locked_day()
         violations = check(scenario, plan)
         last = self.session.exec(select(func.max(PlanVersion.number)).where(PlanVersion.day_id == day.id)).one()
@@ -145,6 +185,8 @@ class Repository:
             day_id=_key(day.id),
             number=(last or 0) + 1,
             book_id=_key(self._book(day, book).id),
+            library_id=library,
+            line=plan.line,
             document=plan.model_dump(mode="json"),
             violations=[violation.model_dump(mode="json") for violation in violations],
         )
@@ -152,30 +194,35 @@ class Repository:
         self.session.commit()
         return self._as_plan(version)
 
-    def plan(self, number: int | None = None) -> StoredPlan:
-        """A plan of the day, by default the newest, or UnknownItemError."""
+    def plan(self, number: int | None = None, line: str | None = None) -> StoredPlan:
+        """A plan of the day, by default the newest, of a line or of any, or UnknownItemError."""
         query = select(PlanVersion).where(PlanVersion.day_id == self._day().id)
         if number is not None:
             query = query.where(PlanVersion.number == number)
+        if line is not None:
+            query = query.where(PlanVersion.line == line)
         version = self.session.exec(query.order_by(col(PlanVersion.number).desc()).limit(1)).first()
         if version is None:
             raise UnknownItemError("plan", "yet" if number is None else str(number))
         return self._as_plan(version)
 
-    def newest_plan(self) -> StoredPlan | None:
-        """The newest plan of the day, if there is one."""
-        try:
-            return self.plan()
-        except UnknownItemError:
-            return None
+    def newest_plans(self) -> tuple[StoredPlan, ...]:
+        """The newest plan of every line that has one, in the order they were made."""
+        newest = (
+            select(func.max(PlanVersion.number)).where(PlanVersion.day_id == self._day().id).group_by(PlanVersion.line)
+        )
+        query = select(PlanVersion).where(PlanVersion.day_id == self._day().id, col(PlanVersion.number).in_(newest))
+        return tuple(self._as_plan(version) for version in self.session.exec(query.order_by(col(PlanVersion.number))))
 
     def add_conditions(self, conditions: Conditions) -> None:
         """Store what the dough room measured; it counts from now on."""
         self.session.add(ConditionsEntry(day_id=_key(self._day().id), conditions=conditions.model_dump()))
         self.session.commit()
 
-    def add_probe(self, plan: int, card: BatchCard, dough_c: float, conditions: Conditions) -> None:
-        """Store a probe of the dough of a card, with what its water was reckoned from."""
+    def add_probe(
+        self, plan: int, card: BatchCard, dough_c: float, others_c: tuple[float, ...], conditions: Conditions
+    ) -> None:
+        """Store a probe of the dough of a card, with the temperatures its water was reckoned from."""
         self.session.add(
             ProbeEntry(
                 plan_id=self._plan_key(plan),
@@ -184,8 +231,9 @@ class Repository:
                 product=card.product,
                 mixer=card.mixer,
                 dough_c=dough_c,
-                water_c=card.water.wanted_c,
+                water_c=card.water.wanted_c if card.water else 0,
                 friction_c=card.friction.friction_c,
+                others_c=list(others_c),
                 conditions=conditions.model_dump(),
             )
         )
@@ -255,18 +303,29 @@ class Repository:
         self.session.flush()
         return book
 
-    def _scenario(self, day: PlanningDay, book: OrderBook) -> Scenario:
-        library = self.session.get_one(LibraryVersion, day.library_id)
+    def _library(self, number: int | None) -> LibraryVersion:
+        query = select(LibraryVersion)
+        if number is not None:
+            query = query.where(LibraryVersion.id == number)
+        version = self.session.exec(query.order_by(col(LibraryVersion.id).desc()).limit(1)).first()
+        if version is None:
+            raise UnknownItemError("version of the library", str(number))
+        return version
+
+    def _scenario(self, day: PlanningDay, book: OrderBook, number: int | None = None) -> Scenario:
+        library = self.library(number)
         rows = self.session.exec(
             select(OrderLine).where(OrderLine.book_id == book.id).order_by(col(OrderLine.position))
         )
         scenario = Scenario(
-            plant=Plant.model_validate(library.plant),
-            products=tuple(Product.model_validate(product) for product in library.products),
+            plant=library.plant,
+            preparations=library.preparations,
+            products=library.products,
             horizon=Horizon(starts_at=day.starts_at, minutes=day.minutes),
             waves=tuple(Wave.model_validate(wave) for wave in day.waves),
             orders=tuple(Order(id=row.order_no, product=row.product, wave=row.wave, packs=row.packs) for row in rows),
             conditions=self._conditions(day),
+            stocks=tuple(Stock.model_validate(stock) for stock in day.stocks),
         )
         starts = day.starts_at.astimezone(zone_of(scenario))
         return scenario.model_copy(update={"horizon": Horizon(starts_at=starts, minutes=day.minutes)})
@@ -278,14 +337,19 @@ class Repository:
 
     def _as_plan(self, version: PlanVersion) -> StoredPlan:
         book = self.session.get_one(OrderBook, version.book_id)
-        assert version.created_at is not None  # noqa: S101  (set by the database)
         return StoredPlan(
             number=version.number,
-            created_at=version.created_at,
+            created_at=_written(version.created_at),
             book=book.number,
+            library=version.library_id,
             plan=Plan.model_validate(version.document),
             violations=tuple(Violation.model_validate(violation) for violation in version.violations),
         )
+
+
+def _version(scenario: Scenario, origin: str) -> LibraryVersion:
+    data = library_of(scenario).model_dump(mode="json")
+    return LibraryVersion(origin=origin, **data)
 
 
 def _key(value: int | None) -> int:
@@ -293,13 +357,15 @@ def _key(value: int | None) -> int:
     return value
 
 
+def _written(moment: datetime | None) -> datetime:
+    assert moment is not None  # noqa: S101  (set by the database)
+    return moment
+
+
 def _as_probe(entry: ProbeEntry) -> LoggedProbe:
-    assert entry.created_at is not None  # noqa: S101  (set by the database)
-    then = Conditions.model_validate(entry.conditions)
-    reading = ProbeReading(dough_c=entry.dough_c, others_c=(then.flour_c, then.room_c), water_c=entry.water_c)
-    return LoggedProbe(created_at=entry.created_at, run=entry.run, batch=entry.batch, reading=reading)
+    reading = ProbeReading(dough_c=entry.dough_c, others_c=tuple(entry.others_c), water_c=entry.water_c)
+    return LoggedProbe(created_at=_written(entry.created_at), run=entry.run, batch=entry.batch, reading=reading)
 
 
 def _as_book(book: OrderBook) -> Book:
-    assert book.created_at is not None  # noqa: S101  (set by the database)
-    return Book(number=book.number, created_at=book.created_at, origin=book.origin, restores=book.restores)
+    return Book(number=book.number, created_at=_written(book.created_at), origin=book.origin, restores=book.restores)

@@ -17,13 +17,15 @@ def _document() -> Any:
 
 
 class LibraryVersion(SQLModel, table=True):
-    """The plant and its products, as core documents."""
+    """The plant, its preparations and its products, as core documents. The newest counts."""
 
     __tablename__ = "library_version"
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
+    origin: str
     plant: dict[str, Any] = _document()
+    preparations: list[Any] = _document()
     products: list[Any] = _document()
 
 
@@ -39,6 +41,7 @@ class PlanningDay(SQLModel, table=True):
     minutes: int
     waves: list[Any] = _document()
     conditions: dict[str, Any] = _document()
+    stocks: list[Any] = _document()
 
 
 class OrderBook(SQLModel, table=True):
@@ -70,7 +73,7 @@ class OrderLine(SQLModel, table=True):
 
 
 class PlanVersion(SQLModel, table=True):
-    """A plan, whole, with the order book it was made for and what the independent check found."""
+    """A plan, whole, with the order book and library it was made for and what the independent check found."""
 
     __tablename__ = "plan_version"
     __table_args__ = (UniqueConstraint("day_id", "number"),)
@@ -80,6 +83,8 @@ class PlanVersion(SQLModel, table=True):
     day_id: int = Field(foreign_key="planning_day.id")
     number: int
     book_id: int = Field(foreign_key="order_book.id")
+    library_id: int = Field(foreign_key="library_version.id")
+    line: str
     document: dict[str, Any] = _document()
     violations: list[Any] = _document()
 
@@ -110,4 +115,5 @@ class ProbeEntry(SQLModel, table=True):
     dough_c: float
     water_c: float
     friction_c: float
+    others_c: list[Any] = _document()
     conditions: dict[str, Any] = _document()

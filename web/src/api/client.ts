@@ -12,6 +12,7 @@ export type Card = Schemas["BatchCard"];
 export type LineBalance = Schemas["LineBalance"];
 export type BenchEntry = Schemas["EntryView"];
 export type Answer = Schemas["Answer"];
+export type Supply = Schemas["ItemSupply"];
 export type Unit = Schemas["Unit"];
 export type OrderFile = Schemas["OrderFile"];
 

@@ -17,13 +17,13 @@ export const useOrders = () => useQuery({ queryKey: ["orders"], queryFn: () => a
 
 export const useBooks = () => useQuery({ queryKey: ["books"], queryFn: () => asked(api.GET("/api/orders/books")) });
 
-/** A plan by its number; without one, the newest. */
-export const usePlan = (number: number | undefined) =>
+/** A plan by its number; without one, the newest of a line. */
+export const usePlan = (number: number | undefined, line: string | undefined) =>
   useQuery({
-    queryKey: ["plan", number ?? "newest"],
+    queryKey: number === undefined ? ["plan", "newest", line] : ["plan", number],
     queryFn: () =>
       number === undefined
-        ? asked(api.GET("/api/plans/newest"))
+        ? asked(api.GET("/api/plans/newest", { params: { query: { line } } }))
         : asked(api.GET("/api/plans/{number}", { params: { path: { number } } })),
   });
 
@@ -40,14 +40,19 @@ export const useBatching = (number: number, run: string) =>
     queryFn: () => asked(api.GET("/api/plans/{number}/runs/{run}/batching", { params: { path: { number, run } } })),
   });
 
-export const useBalance = (line = "", product = "", pace?: number) =>
+export type BalanceWish = { pace?: number; setting: Schemas["Setting"] };
+
+export const useBalance = (line = "", product = "", wish: BalanceWish = { setting: {} }) =>
   useQuery({
-    queryKey: ["balance", line, product, pace],
+    queryKey: ["balance", line, product, wish],
     enabled: line !== "" && product !== "",
     placeholderData: (previous) => previous,
     queryFn: () =>
-      asked(api.GET("/api/lines/{line}/balance/{product}", { params: { path: { line, product }, query: { pace } } })),
+      asked(api.POST("/api/lines/{line}/balance/{product}", { params: { path: { line, product } }, body: wish })),
   });
+
+export const useMaterials = () =>
+  useQuery({ queryKey: ["materials"], queryFn: () => asked(api.GET("/api/materials")) });
 
 export const useUnitTable = () =>
   useQuery({
@@ -61,6 +66,14 @@ export const useBench = () =>
     queryKey: ["bench"],
     staleTime: Number.POSITIVE_INFINITY,
     queryFn: () => asked(api.GET("/api/bench")),
+  });
+
+/** A product's own figures for the bench's questions. */
+export const useReady = (product: string | undefined) =>
+  useQuery({
+    queryKey: ["ready", product],
+    enabled: product !== undefined,
+    queryFn: () => asked(api.GET("/api/products/{product}/bench", { params: { path: { product: product ?? "" } } })),
   });
 
 /** The answer to a question; the figures are metric. */
@@ -127,3 +140,39 @@ export const useProbe = () =>
   );
 
 export type OddBatch = "equal" | "short-last" | "round-up";
+
+export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () => asked(api.GET("/api/library")) });
+
+export const useLibrarySchemas = () =>
+  useQuery({
+    queryKey: ["library-schemas"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => asked(api.GET("/api/library/schemas")),
+  });
+
+export const useLibraryVersions = () =>
+  useQuery({ queryKey: ["library-versions"], queryFn: () => asked(api.GET("/api/library/versions")) });
+
+export const useChangeLibrary = () =>
+  useChange((body: Schemas["LibraryChange"]) => asked(api.POST("/api/library/change", { body })));
+
+export const useRestoreLibrary = () =>
+  useChange((number: number) =>
+    asked(api.POST("/api/library/versions/{number}/restore", { params: { path: { number } } })),
+  );
+
+export type LibraryUpload = { file: File; take: boolean };
+
+const XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
+
+export const useTakeLibrary = () =>
+  useChange(({ file, take }: LibraryUpload) =>
+    asked(
+      api.POST("/api/library/file", {
+        params: { query: { take, name: file.name } },
+        body: file as unknown as string,
+        bodySerializer: (body: unknown) => body as Blob,
+        headers: { "Content-Type": file.name.endsWith(".xlsx") ? XLSX : "application/json" },
+      }),
+    ),
+  );

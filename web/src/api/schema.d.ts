@@ -191,11 +191,31 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Line Balance
-         * @description What a line can carry of a product.
+         * @description What a line can carry of a product, as it is or set otherwise.
          */
-        get: operations["line_balance_api_lines__line__balance__product__get"];
+        post: operations["line_balance_api_lines__line__balance__product__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Materials
+         * @description What the newest plans of all lines draw, hour by hour, against stock, deliveries and the ice machine.
+         */
+        get: operations["materials_api_materials_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -233,7 +253,7 @@ export interface paths {
         };
         /**
          * Newest Plan
-         * @description The newest plan.
+         * @description The newest plan, of a line or of any.
          */
         get: operations["newest_plan_api_plans_newest_get"];
         put?: never;
@@ -404,6 +424,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/products/{product}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready For
+         * @description A product's own figures for the bench's questions, by question and field, in metric units.
+         */
+        get: operations["ready_for_api_products__product__bench_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/{entry_id}": {
         parameters: {
             query?: never;
@@ -424,10 +464,187 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Library
+         * @description The newest version.
+         */
+        get: operations["library_api_library_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Versions
+         * @description Every version, newest first.
+         */
+        get: operations["versions_api_library_versions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/schemas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schemas
+         * @description The JSON Schema of each kind of thing, for forms.
+         */
+        get: operations["schemas_api_library_schemas_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/file.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Json
+         * @description The newest version as one JSON document.
+         */
+        get: operations["as_json_api_library_file_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/file.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Workbook
+         * @description The newest version as a workbook.
+         */
+        get: operations["as_workbook_api_library_file_xlsx_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change
+         * @description Change, add or take away one thing; the whole library is checked before anything is saved.
+         */
+        post: operations["change_api_library_change_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take File
+         * @description Read a whole library from a file and say what it would change; take it if asked.
+         */
+        post: operations["take_file_api_library_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/versions/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Bring an earlier version back, as the newest.
+         */
+        post: operations["restore_api_library_versions__number__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Addition
+         * @description What a step puts on or into each piece it makes: filling, glaze, coating, oil taken up.
+         *
+         *     Attributes
+         *     ----------
+         *     item : str
+         *         An ingredient or a preparation.
+         *     grams : float
+         *         On one piece, g.
+         */
+        Addition: {
+            /** Item */
+            item: string;
+            /** Grams */
+            grams: number;
+        };
         /**
          * Answer
          * @description What the bench says.
@@ -496,6 +713,21 @@ export interface components {
             many: boolean;
         };
         /**
+         * BalanceWish
+         * @description At what pace a line is balanced, finished pieces/h, and what is set otherwise.
+         */
+        BalanceWish: {
+            /** Pace */
+            pace?: number | null;
+            /**
+             * @default {
+             *       "count": {},
+             *       "dwell_min": {}
+             *     }
+             */
+            setting: components["schemas"]["Setting"];
+        };
+        /**
          * Batch
          * @description One dough of a run.
          *
@@ -505,6 +737,10 @@ export interface components {
          *         Charging begins; the bowl is empty.
          *     divided_min, last_piece_min : float
          *         First and last piece enter the divider.
+         *     trough : str or None
+         *         The one it ferments or rests in.
+         *     preparations : tuple of PreparationSlot
+         *         Made for it before.
          */
         Batch: {
             /** Number */
@@ -523,29 +759,56 @@ export interface components {
             pieces: number;
             /** Dough G */
             dough_g: number;
+            /** Trough */
+            trough?: string | null;
+            /**
+             * Preparations
+             * @default []
+             */
+            preparations: components["schemas"]["PreparationSlot"][];
         };
         /**
          * BatchCard
-         * @description One dough, as the dough room needs it. Times in minutes from the horizon's start.
+         * @description One dough, or one preparation made for it, as the dough room needs it.
+         *
+         *     Times in minutes from the horizon's start.
          *
          *     Attributes
          *     ----------
+         *     key : str
+         *         Names the card within its run.
+         *     preparation : str or None
+         *         The preparation that is made; None for the dough itself.
          *     number, of : int
          *         Which batch of how many of the run.
          *     discharged_min : float
-         *         When the dough leaves the mixer.
+         *         When it leaves the mixer.
          *     divide_from_min, divide_by_min : float
-         *         Earliest first piece and latest last piece, by rest and by age.
+         *         Earliest first piece and latest last piece, by rest and by age; of a preparation, earliest and latest use.
          *     divided_min : float
-         *         When the plan divides the first piece.
+         *         When the plan divides the first piece, or uses the preparation.
+         *     trough : str or None
+         *         Where it stands meanwhile.
+         *     correction : str
+         *         What was changed in the formula for today's flour or weather.
+         *     rework_g : int
+         *         Dough from rejects and cut-outs of this batch that a later one may take back.
+         *     water : Water or None
+         *         None where the formula has none.
+         *     room : RoomCheck or None
+         *         CO2 in the room, where dry ice goes in.
          */
         BatchCard: {
             /** Run */
             run: string;
+            /** Key */
+            key: string;
             /** Product */
             product: string;
             /** Product Name */
             product_name: string;
+            /** Preparation */
+            preparation?: string | null;
             /** Number */
             number: number;
             /** Of */
@@ -562,6 +825,8 @@ export interface components {
             divide_from_min: number;
             /** Divide By Min */
             divide_by_min: number;
+            /** Trough */
+            trough?: string | null;
             /** Charge Min */
             charge_min: number;
             /** Discharge Min */
@@ -580,7 +845,23 @@ export interface components {
             phases: components["schemas"]["MixPhase"][];
             /** Ingredients */
             ingredients: components["schemas"]["ScaledIngredient"][];
-            water: components["schemas"]["Water"];
+            /**
+             * Correction
+             * @default
+             */
+            correction: string;
+            /**
+             * Rework G
+             * @default 0
+             */
+            rework_g: number;
+            /**
+             * Dry Ice G
+             * @default 0
+             */
+            dry_ice_g: number;
+            room?: components["schemas"]["RoomCheck"] | null;
+            water: components["schemas"]["Water"] | null;
             heat: components["schemas"]["HeatSchool"] | null;
             friction: components["schemas"]["Friction"];
             probe: components["schemas"]["Probe"] | null;
@@ -618,13 +899,220 @@ export interface components {
             least_fill: number;
         };
         /**
+         * BatchStation
+         * @description Mixers of one size working side by side.
+         *
+         *     Attributes
+         *     ----------
+         *     mixers : tuple of str
+         *         Their names, as painted on them.
+         *     min_fill_kg, max_fill_kg : float
+         *         The smallest and the largest dough that mixes properly, kg.
+         *     jacket_kw : float
+         *         Heat that a cooling jacket takes from one bowl while it mixes, kW.
+         *     room_m3, air_changes_per_h : float or None
+         *         The room they stand in, for the check of CO2 where dry ice is used.
+         */
+        BatchStation: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "separation_min": 0,
+             *       "tool_change_min": 0,
+             *       "allergen_clean_min": 0,
+             *       "trait_clean_min": 0
+             *     }
+             */
+            changeover: components["schemas"]["Changeover"];
+            /**
+             * Transfer Min
+             * @description carried from here to the next station, min
+             * @default 0
+             */
+            transfer_min: number;
+            /**
+             * Hazards
+             * @description what can hurt someone here
+             * @default []
+             */
+            hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "batch";
+            /** Mixers */
+            mixers: string[];
+            /** Min Fill Kg */
+            min_fill_kg: number;
+            /** Max Fill Kg */
+            max_fill_kg: number;
+            /**
+             * Jacket Kw
+             * @default 0
+             */
+            jacket_kw: number;
+            /** Room M3 */
+            room_m3?: number | null;
+            /** Air Changes Per H */
+            air_changes_per_h?: number | null;
+        };
+        /**
+         * BatchStep
+         * @description Mixing one dough.
+         *
+         *     Attributes
+         *     ----------
+         *     charge_min, discharge_min : float
+         *         Filling and emptying the bowl, min.
+         *     friction_c : float
+         *         Friction factor of the factor rule for the water's temperature, °C.
+         *     work_wh_per_kg : float or None
+         *         Mixing work that stays in the dough, for the heat balance; None where it was never measured.
+         *     dry_ice_pct : float
+         *         Dry ice thrown in, per 100 of flour; it leaves as gas.
+         *     rest_min : float
+         *         Least time from discharge to the divider or into the trough, min.
+         *     max_age_min : float
+         *         Most time from discharge until the last of the batch is divided, min.
+         */
+        BatchStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "batch";
+            /** Station */
+            station: string;
+            /** Charge Min */
+            charge_min: number;
+            /** Phases */
+            phases: components["schemas"]["MixPhase"][];
+            /** Discharge Min */
+            discharge_min: number;
+            /** Friction C */
+            friction_c: number;
+            /** Work Wh Per Kg */
+            work_wh_per_kg?: number | null;
+            /**
+             * Dry Ice Pct
+             * @default 0
+             */
+            dry_ice_pct: number;
+            /** Rest Min */
+            rest_min: number;
+            /** Max Age Min */
+            max_age_min: number;
+        };
+        /**
+         * BenchStation
+         * @description People side by side: headcount is the capacity.
+         *
+         *     Attributes
+         *     ----------
+         *     people : int
+         *         At the bench.
+         *     pass_min : float
+         *         How long one piece is in hand, min.
+         */
+        BenchStation: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "separation_min": 0,
+             *       "tool_change_min": 0,
+             *       "allergen_clean_min": 0,
+             *       "trait_clean_min": 0
+             *     }
+             */
+            changeover: components["schemas"]["Changeover"];
+            /**
+             * Transfer Min
+             * @description carried from here to the next station, min
+             * @default 0
+             */
+            transfer_min: number;
+            /**
+             * Hazards
+             * @description what can hurt someone here
+             * @default []
+             */
+            hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bench";
+            /** People */
+            people: number;
+            /**
+             * Pass Min
+             * @default 0
+             */
+            pass_min: number;
+        };
+        /**
+         * BenchStep
+         * @description Being worked by hand.
+         *
+         *     Attributes
+         *     ----------
+         *     pieces_per_person_min : float
+         *         Pieces one person takes in a minute.
+         */
+        BenchStep: {
+            /** Station */
+            station: string;
+            /**
+             * Yield
+             * @description good out / in
+             * @default 1
+             */
+            yield: number;
+            /**
+             * Rework
+             * @description share of what is rejected here that goes back into a dough
+             * @default 0
+             */
+            rework: number;
+            /**
+             * Adds
+             * @default []
+             */
+            adds: components["schemas"]["Addition"][];
+            /**
+             * Takes
+             * @default 1
+             */
+            takes: number;
+            /**
+             * Makes
+             * @default 1
+             */
+            makes: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bench";
+            /** Pieces Per Person Min */
+            pieces_per_person_min: number;
+        };
+        /**
          * Binding
          * @description What keeps a run from starting earlier.
          *
          *     Attributes
          *     ----------
-         *     kind : {"opening", "headway", "mixers"}
-         *         The horizon's start and the first dough; a run before it at a station; or no mixer free.
+         *     kind : {"opening", "headway", "mixers", "freshness"}
+         *         The horizon's start and the first dough; a run before it at a station; no mixer or trough free; or a lorry
+         *         for which its packs would be too old.
          *     after : str or None
          *         The run before it.
          *     station : str or None
@@ -639,7 +1127,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "opening" | "headway" | "mixers";
+            kind: "opening" | "headway" | "mixers" | "freshness";
             /** After */
             after?: string | null;
             /** Station */
@@ -685,6 +1173,46 @@ export interface components {
             cards: components["schemas"]["BatchCard"][];
         };
         /**
+         * Carrier
+         * @description What goes round with the pieces: tins, straps, trays, boards, racks.
+         *
+         *     Attributes
+         *     ----------
+         *     count : int
+         *         How many there are.
+         *     return_min : float
+         *         From when it is emptied until it stands ready again, min.
+         */
+        Carrier: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Count */
+            count: number;
+            /** Return Min */
+            return_min: number;
+        };
+        /**
+         * CarrierUse
+         * @description Pieces that ride on a carrier from the entry of one station to the exit of another.
+         *
+         *     Attributes
+         *     ----------
+         *     pieces : float
+         *         On one carrier, counted as they enter the first station.
+         */
+        CarrierUse: {
+            /** Carrier */
+            carrier: string;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Pieces */
+            pieces: number;
+        };
+        /**
          * Caution
          * @description A caution: what it is about, and what is usually done.
          */
@@ -695,8 +1223,153 @@ export interface components {
             text: string;
         };
         /**
+         * ChamberStation
+         * @description A room of racks in which pieces dwell on trays: each rack comes and goes by itself.
+         *
+         *     Attributes
+         *     ----------
+         *     racks, trays_per_rack : int
+         *         How many trays the room holds.
+         *     setup_min : float
+         *         To set another climate once the room is empty, min.
+         */
+        ChamberStation: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "separation_min": 0,
+             *       "tool_change_min": 0,
+             *       "allergen_clean_min": 0,
+             *       "trait_clean_min": 0
+             *     }
+             */
+            changeover: components["schemas"]["Changeover"];
+            /**
+             * Transfer Min
+             * @description carried from here to the next station, min
+             * @default 0
+             */
+            transfer_min: number;
+            /**
+             * Hazards
+             * @description what can hurt someone here
+             * @default []
+             */
+            hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chamber";
+            /** Racks */
+            racks: number;
+            /** Trays Per Rack */
+            trays_per_rack: number;
+            /**
+             * Setup Min
+             * @default 0
+             */
+            setup_min: number;
+        };
+        /**
+         * ChamberStep
+         * @description Dwelling in a room, on trays.
+         *
+         *     Attributes
+         *     ----------
+         *     dwell_min : float
+         *         From going in to coming out, min.
+         *     pieces_per_tray : float
+         *         How many lie on one tray.
+         */
+        ChamberStep: {
+            /** Station */
+            station: string;
+            /**
+             * Yield
+             * @description good out / in
+             * @default 1
+             */
+            yield: number;
+            /**
+             * Rework
+             * @description share of what is rejected here that goes back into a dough
+             * @default 0
+             */
+            rework: number;
+            /**
+             * Adds
+             * @default []
+             */
+            adds: components["schemas"]["Addition"][];
+            /** Dwell Min */
+            dwell_min: number;
+            /** Temperature C */
+            temperature_c?: number | null;
+            /** Humidity Pct */
+            humidity_pct?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chamber";
+            /** Pieces Per Tray */
+            pieces_per_tray: number;
+        };
+        /**
+         * Changeover
+         * @description What a station needs between two runs, each counted from the moment its last piece has left.
+         *
+         *     Attributes
+         *     ----------
+         *     separation_min : float
+         *         Gap kept between any two runs, at the station's entry.
+         *     tool_change_min : float
+         *         When the two runs use different tools.
+         *     allergen_clean_min : float
+         *         When the first run leaves an allergen that the second does not declare.
+         *     trait_clean_min : float
+         *         When it leaves a flavour, colour or seed that the second must not carry.
+         */
+        Changeover: {
+            /**
+             * Separation Min
+             * @default 0
+             */
+            separation_min: number;
+            /**
+             * Tool Change Min
+             * @default 0
+             */
+            tool_change_min: number;
+            /**
+             * Allergen Clean Min
+             * @default 0
+             */
+            allergen_clean_min: number;
+            /**
+             * Trait Clean Min
+             * @default 0
+             */
+            trait_clean_min: number;
+        };
+        /**
          * Conditions
-         * @description What the dough room measures at the start of a shift, °C.
+         * @description What the dough room measures at the start of a shift.
+         *
+         *     Attributes
+         *     ----------
+         *     room_c, flour_c, tap_c : float
+         *         °C.
+         *     chilled_c : float or None
+         *         Water from the chiller, where there is one, °C.
+         *     humidity_pct : float or None
+         *         Relative humidity of the room, where it was read, %.
+         *     flour_moisture_pct : float or None
+         *         Moisture of the flour, where it was measured, %.
          */
         Conditions: {
             /** Room C */
@@ -705,6 +1378,170 @@ export interface components {
             flour_c: number;
             /** Tap C */
             tap_c: number;
+            /** Chilled C */
+            chilled_c?: number | null;
+            /** Humidity Pct */
+            humidity_pct?: number | null;
+            /** Flour Moisture Pct */
+            flour_moisture_pct?: number | null;
+        };
+        /**
+         * ConveyorStation
+         * @description A belt of fixed length and one speed: proofer, oven, cooling conveyor.
+         *
+         *     Attributes
+         *     ----------
+         *     places : int or None
+         *         Pieces the belt holds, at one piece a place; None where the product's geometry decides.
+         *     length_m, width_m : float
+         *         Of the belt, m; the width may be unknown where `places` are counted.
+         *     oil_kg : float or None
+         *         Its filling, where it is a fryer.
+         *     setup_min : float
+         *         To set a new belt speed or climate once the belt is empty, min.
+         *     heating_c_per_min, cooling_c_per_min : float or None
+         *         How fast an oven's temperature can be raised and lowered; None where nothing is heated.
+         */
+        ConveyorStation: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "separation_min": 0,
+             *       "tool_change_min": 0,
+             *       "allergen_clean_min": 0,
+             *       "trait_clean_min": 0
+             *     }
+             */
+            changeover: components["schemas"]["Changeover"];
+            /**
+             * Transfer Min
+             * @description carried from here to the next station, min
+             * @default 0
+             */
+            transfer_min: number;
+            /**
+             * Hazards
+             * @description what can hurt someone here
+             * @default []
+             */
+            hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "conveyor";
+            /** Places */
+            places?: number | null;
+            /** Length M */
+            length_m: number;
+            /** Width M */
+            width_m?: number | null;
+            /** Oil Kg */
+            oil_kg?: number | null;
+            /**
+             * Setup Min
+             * @default 0
+             */
+            setup_min: number;
+            /** Heating C Per Min */
+            heating_c_per_min?: number | null;
+            /** Cooling C Per Min */
+            cooling_c_per_min?: number | null;
+        };
+        /**
+         * ConveyorStep
+         * @description Dwelling on a belt.
+         *
+         *     Attributes
+         *     ----------
+         *     dwell_min : float
+         *         From the belt's start to its end, min.
+         *     temperature_c, humidity_pct : float or None
+         *         The climate, where the belt has one.
+         *     pieces_per_place : float
+         *         More than 1 where a small piece shares a place.
+         *     geometry : PieceGeometry or None
+         *         How pieces lie, where the belt's places are not counted.
+         *     sides : FriedSides or None
+         *         How long each side is fried, in a fryer.
+         *     cooling : KnownCooling or None
+         *         The run that set the dwell, from which warmer or colder rooms follow.
+         */
+        ConveyorStep: {
+            /** Station */
+            station: string;
+            /**
+             * Yield
+             * @description good out / in
+             * @default 1
+             */
+            yield: number;
+            /**
+             * Rework
+             * @description share of what is rejected here that goes back into a dough
+             * @default 0
+             */
+            rework: number;
+            /**
+             * Adds
+             * @default []
+             */
+            adds: components["schemas"]["Addition"][];
+            /** Dwell Min */
+            dwell_min: number;
+            /** Temperature C */
+            temperature_c?: number | null;
+            /** Humidity Pct */
+            humidity_pct?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "conveyor";
+            /**
+             * Pieces Per Place
+             * @default 1
+             */
+            pieces_per_place: number;
+            geometry?: components["schemas"]["PieceGeometry"] | null;
+            sides?: components["schemas"]["FriedSides"] | null;
+            cooling?: components["schemas"]["KnownCooling"] | null;
+        };
+        /**
+         * CutOut
+         * @description What is cut out of each piece: the centre of a ring.
+         *
+         *     Attributes
+         *     ----------
+         *     grams : float
+         *         Dough cut out of one piece, g.
+         *     product : str or None
+         *         What it is sold as; None where it goes back into the dough.
+         */
+        CutOut: {
+            /** Grams */
+            grams: number;
+            /** Product */
+            product?: string | null;
+        };
+        /**
+         * CutRun
+         * @description What a run gives beside its own packs: packs of the product that is cut out of its pieces.
+         */
+        CutRun: {
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /** First Pack Min */
+            first_pack_min: number;
+            /** Last Pack Min */
+            last_pack_min: number;
         };
         /**
          * DayView
@@ -730,7 +1567,10 @@ export interface components {
             orders: number;
             /** Packs */
             packs: number;
-            plan: components["schemas"]["PlanState"] | null;
+            /** Plans */
+            plans: components["schemas"]["PlanState"][];
+            /** Library */
+            library: number;
         };
         /**
          * EntryView
@@ -750,7 +1590,7 @@ export interface components {
         };
         /**
          * Figure
-         * @description A figure of an answer.
+         * @description A named figure.
          *
          *     Attributes
          *     ----------
@@ -777,6 +1617,30 @@ export interface components {
              * @default 1
              */
             decimals: number;
+        };
+        /**
+         * FormulaLine
+         * @description One ingredient of a dough.
+         *
+         *     Attributes
+         *     ----------
+         *     ingredient : str
+         *         An ingredient, or a preparation.
+         *     percent : float
+         *         Baker's percent: mass per 100 of flour, the flour inside preparations counted.
+         *     at_min : float
+         *         Minute of mixing at which it goes in; inclusions go in late, or they are crushed.
+         */
+        FormulaLine: {
+            /** Ingredient */
+            ingredient: string;
+            /** Percent */
+            percent: number;
+            /**
+             * At Min
+             * @default 0
+             */
+            at_min: number;
         };
         /**
          * Friction
@@ -816,6 +1680,16 @@ export interface components {
             /** Probes */
             probes: components["schemas"]["LoggedProbe"][];
         };
+        /**
+         * FriedSides
+         * @description How long each side is fried, s: both equal where a total time is turned halfway.
+         */
+        FriedSides: {
+            /** First S */
+            first_s: number;
+            /** Second S */
+            second_s: number;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -824,6 +1698,11 @@ export interface components {
         /**
          * HeatSchool
          * @description The water by heat balance, beside the rule's.
+         *
+         *     Attributes
+         *     ----------
+         *     remedies : tuple of Remedy
+         *         What each single measure would give, where all the water as ice does not reach.
          */
         HeatSchool: {
             /** Water C */
@@ -834,6 +1713,131 @@ export interface components {
             short_k: number;
             /** Equation */
             equation: string;
+            /**
+             * Remedies
+             * @default []
+             */
+            remedies: components["schemas"]["Remedy"][];
+        };
+        /**
+         * HeldStation
+         * @description Places that hold a dough or its pieces for a while: troughs, a warm room, a cold store.
+         *
+         *     Attributes
+         *     ----------
+         *     positions : int
+         *         How many there are.
+         *     position : str
+         *         What one is called, for instance "trough".
+         *     capacity_kg : float or None
+         *         The largest dough that fits one; None where nothing is too large.
+         *     turn_round_min : float
+         *         From when a position begins to be emptied until it is clean and back, min.
+         */
+        HeldStation: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "separation_min": 0,
+             *       "tool_change_min": 0,
+             *       "allergen_clean_min": 0,
+             *       "trait_clean_min": 0
+             *     }
+             */
+            changeover: components["schemas"]["Changeover"];
+            /**
+             * Transfer Min
+             * @description carried from here to the next station, min
+             * @default 0
+             */
+            transfer_min: number;
+            /**
+             * Hazards
+             * @description what can hurt someone here
+             * @default []
+             */
+            hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "held";
+            /** Positions */
+            positions: number;
+            /**
+             * Position
+             * @default trough
+             */
+            position: string;
+            /** Capacity Kg */
+            capacity_kg?: number | null;
+            /**
+             * Turn Round Min
+             * @default 0
+             */
+            turn_round_min: number;
+        };
+        /**
+         * HeldStep
+         * @description Held in a trough or a store.
+         *
+         *     Attributes
+         *     ----------
+         *     least_min, most_min : float
+         *         Least and most time from going in to coming out, min.
+         *     pieces_per_position : float or None
+         *         Pieces that one position holds; None right after mixing, where it holds one dough.
+         */
+        HeldStep: {
+            /** Station */
+            station: string;
+            /**
+             * Yield
+             * @description good out / in
+             * @default 1
+             */
+            yield: number;
+            /**
+             * Rework
+             * @description share of what is rejected here that goes back into a dough
+             * @default 0
+             */
+            rework: number;
+            /**
+             * Adds
+             * @default []
+             */
+            adds: components["schemas"]["Addition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "held";
+            /** Least Min */
+            least_min: number;
+            /** Most Min */
+            most_min: number;
+            /** Pieces Per Position */
+            pieces_per_position?: number | null;
+        };
+        /**
+         * Hold
+         * @description A dough or a preparation in its trough.
+         */
+        Hold: {
+            /** Run */
+            run: string;
+            /** Batch */
+            batch: number;
+            /** Station */
+            station: string;
+            /** From Min */
+            from_min: number;
+            /** To Min */
+            to_min: number;
         };
         /**
          * Horizon
@@ -855,6 +1859,129 @@ export interface components {
             starts_at: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * HumidityRule
+         * @description The plant's rule of thumb: so many per cent less water for every 10 points of room humidity above its reference.
+         *
+         *     Attributes
+         *     ----------
+         *     reference_pct : float
+         *         Relative humidity at which the formulas are right, %.
+         *     percent_per_ten : float
+         *         Water to leave out for 10 points more, %.
+         */
+        HumidityRule: {
+            /** Reference Pct */
+            reference_pct: number;
+            /** Percent Per Ten */
+            percent_per_ten: number;
+        };
+        /**
+         * IceMachine
+         * @description What makes the dough room's ice.
+         *
+         *     Attributes
+         *     ----------
+         *     kg_per_h : float
+         *     bin_kg : float
+         *         What its bin holds; it is full when the horizon starts.
+         */
+        IceMachine: {
+            /** Kg Per H */
+            kg_per_h: number;
+            /** Bin Kg */
+            bin_kg: number;
+        };
+        /**
+         * Ingredient
+         * @description Something drawn from the stores: weighed into a dough, put on a piece, or packed around it.
+         *
+         *     Attributes
+         *     ----------
+         *     role : {"flour", "water", "other", "packing"}
+         *         Flour is the 100 % of a formula; water is what corrects the dough's temperature; packing is counted
+         *         in pieces, all else in kilograms.
+         *     allergens : frozenset of str
+         *         What must be declared and cleaned away.
+         *     scale_step_g : int
+         *         Resolution of the scale or meter it is weighed on, g.
+         *     hazards : tuple of str
+         *         What can hurt someone who handles it; flour's dust is known.
+         */
+        Ingredient: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @default other
+             * @enum {string}
+             */
+            role: "flour" | "water" | "other" | "packing";
+            /**
+             * Allergens
+             * @default []
+             */
+            allergens: string[];
+            /**
+             * Scale Step G
+             * @default 10
+             */
+            scale_step_g: number;
+            /**
+             * Hazards
+             * @default []
+             */
+            hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
+        };
+        /**
+         * ItemSupply
+         * @description An item over the horizon.
+         *
+         *     Attributes
+         *     ----------
+         *     unit : {"kg", "pieces"}
+         *     on_hand : float or None
+         *         At the start; None where no stock is known, and then nothing is said of running out.
+         *     delivered, used : float
+         *         Over the horizon.
+         *     by_hour : tuple of float
+         *         Drawn in every hour of the horizon.
+         *     levels : tuple of Level
+         *         Where a stock is known.
+         */
+        ItemSupply: {
+            /** Item */
+            item: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** On Hand */
+            on_hand: number | null;
+            /** Delivered */
+            delivered: number;
+            /** Used */
+            used: number;
+            /** By Hour */
+            by_hour: number[];
+            /** Levels */
+            levels: components["schemas"]["Level"][];
+            runs_out: components["schemas"]["RunsOut"] | null;
+        };
+        /**
+         * KnownCooling
+         * @description What a product's dwell on the cooler was set by: from one core temperature to another in known air, °C.
+         */
+        KnownCooling: {
+            /** From C */
+            from_c: number;
+            /** To C */
+            to_c: number;
+            /** Air C */
+            air_c: number;
         };
         /**
          * LearntFriction
@@ -882,8 +2009,81 @@ export interface components {
             held_out: boolean[];
         };
         /**
+         * Level
+         * @description What is left at a minute, after the draws and deliveries of that minute.
+         */
+        Level: {
+            /** Minute */
+            minute: number;
+            /** Amount */
+            amount: number;
+        };
+        /**
+         * Library
+         * @description Plant, preparations and products, as one document.
+         */
+        Library: {
+            plant: components["schemas"]["Plant"];
+            /**
+             * Preparations
+             * @default []
+             */
+            preparations: components["schemas"]["Preparation"][];
+            /** Products */
+            products: components["schemas"]["Product"][];
+        };
+        /**
+         * LibraryChange
+         * @description One thing of the library as it shall be; without data it goes.
+         *
+         *     Attributes
+         *     ----------
+         *     based_on : int
+         *         The version on which the change was made.
+         *     data : dict or None
+         *         The thing, as its schema says.
+         */
+        LibraryChange: {
+            /** Based On */
+            based_on: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ingredients" | "lines" | "preparations" | "products";
+            /** Id */
+            id: string;
+            /** Data */
+            data?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * LibraryNote
+         * @description A version of the library without its contents.
+         */
+        LibraryNote: {
+            /** Number */
+            number: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Origin */
+            origin: string;
+        };
+        /**
+         * LibraryView
+         * @description A version of the library with its contents.
+         */
+        LibraryView: {
+            note: components["schemas"]["LibraryNote"];
+            library: components["schemas"]["Library"];
+        };
+        /**
          * Lift
-         * @description What one more machine, or a belt one tenth longer, at a stage would do for the pace.
+         * @description What one change at a gate would do for the pace, and which gate is the narrowest then.
          */
         Lift: {
             /** Station */
@@ -896,6 +2096,23 @@ export interface components {
             then_station: string;
         };
         /**
+         * Line
+         * @description A continuous line: its stations in the order one walks past them, the dough room's first.
+         */
+        Line: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Stations */
+            stations: (components["schemas"]["BatchStation"] | components["schemas"]["HeldStation"] | components["schemas"]["RateStation"] | components["schemas"]["ConveyorStation"] | components["schemas"]["ChamberStation"] | components["schemas"]["BenchStation"])[];
+            /**
+             * Carriers
+             * @default []
+             */
+            carriers: components["schemas"]["Carrier"][];
+        };
+        /**
          * LineBalance
          * @description A line balanced for one product.
          *
@@ -903,16 +2120,24 @@ export interface components {
          *     ----------
          *     most_per_h : float
          *         The most the line can carry, finished pieces/h.
+         *     least_per_h : float
+         *         The slowest pace at which the smallest dough is still divided in time, finished pieces/h.
          *     pace_per_h : float
          *         The pace all stages are shown at, finished pieces/h.
          *     bottleneck : str
          *         Station that sets `most_per_h`.
+         *     batch_kg : float
+         *         The largest dough.
+         *     batch_because : str
+         *         What keeps it from being larger.
          *     batch_pieces : int
          *         Pieces scaled from one batch.
          *     batch_interval_min : float
          *         Minutes from one dough to the next at the pace.
-         *     flour_to_pack_min : float
-         *         From charging the first dough to the first pack, min.
+         *     flour_to_pack_min, flour_to_last_pack_min : float
+         *         From charging a dough to the pack of its first and of its last piece, min.
+         *     rework_kg_per_h : float
+         *         Dough that goes back at the pace, kg/h.
          */
         LineBalance: {
             /** Line */
@@ -921,6 +2146,8 @@ export interface components {
             product: string;
             /** Most Per H */
             most_per_h: number;
+            /** Least Per H */
+            least_per_h: number;
             /** Pace Per H */
             pace_per_h: number;
             /** Packs Per H */
@@ -931,6 +2158,8 @@ export interface components {
             stages: components["schemas"]["Stage"][];
             /** Batch Kg */
             batch_kg: number;
+            /** Batch Because */
+            batch_because: string;
             /** Batch Pieces */
             batch_pieces: number;
             /** Batch Interval Min */
@@ -939,6 +2168,10 @@ export interface components {
             mixers_needed: number;
             /** Flour To Pack Min */
             flour_to_pack_min: number;
+            /** Flour To Last Pack Min */
+            flour_to_last_pack_min: number;
+            /** Rework Kg Per H */
+            rework_kg_per_h: number;
             /** Lifts */
             lifts: components["schemas"]["Lift"][];
         };
@@ -1068,6 +2301,37 @@ export interface components {
             orders: components["schemas"]["Order"][];
         };
         /**
+         * PackingUse
+         * @description What one pack is packed in: so many of an ingredient whose role is packing.
+         */
+        PackingUse: {
+            /** Item */
+            item: string;
+            /** Per Pack */
+            per_pack: number;
+        };
+        /**
+         * PieceGeometry
+         * @description How pieces lie on a belt of known width and length, mm.
+         *
+         *     Attributes
+         *     ----------
+         *     across_mm : float
+         *         Width of a piece across the belt.
+         *     gap_mm : float
+         *         Between two neighbours across.
+         *     pitch_mm : float
+         *         From one row to the next, along the belt.
+         */
+        PieceGeometry: {
+            /** Across Mm */
+            across_mm: number;
+            /** Gap Mm */
+            gap_mm: number;
+            /** Pitch Mm */
+            pitch_mm: number;
+        };
+        /**
          * Plan
          * @description A plan of one line's horizon.
          *
@@ -1087,15 +2351,22 @@ export interface components {
             evaluated: number;
             /** Runs */
             runs: components["schemas"]["Run"][];
+            /**
+             * Cut Runs
+             * @default []
+             */
+            cut_runs: components["schemas"]["CutRun"][];
             /** Waves */
             waves: components["schemas"]["WaveOutcome"][];
             score: components["schemas"]["Score"];
         };
         /**
          * PlanState
-         * @description The newest plan in a nutshell; stale when the orders have changed since.
+         * @description The newest plan of a line in a nutshell; stale when orders or library have changed since.
          */
         PlanState: {
+            /** Line */
+            line: string;
             /** Number */
             number: number;
             /** Book */
@@ -1123,6 +2394,8 @@ export interface components {
             created_at: string;
             /** Book */
             book: number;
+            /** Library */
+            library: number;
             /** Stale */
             stale: boolean;
             plan: components["schemas"]["Plan"];
@@ -1155,6 +2428,27 @@ export interface components {
             };
         };
         /**
+         * Plant
+         * @description A plant: where it is, what it stores, its lines, and the rules it keeps for itself.
+         */
+        Plant: {
+            /** Name */
+            name: string;
+            /** Town */
+            town: string;
+            /**
+             * Time Zone
+             * @description IANA name, for instance Europe/Vienna
+             */
+            time_zone: string;
+            /** Ingredients */
+            ingredients: components["schemas"]["Ingredient"][];
+            /** Lines */
+            lines: components["schemas"]["Line"][];
+            humidity_rule?: components["schemas"]["HumidityRule"] | null;
+            ice_machine?: components["schemas"]["IceMachine"] | null;
+        };
+        /**
          * Point
          * @description Packs at a moment.
          */
@@ -1163,6 +2457,68 @@ export interface components {
             minute: number;
             /** Packs */
             packs: number;
+        };
+        /**
+         * Preparation
+         * @description A pre-ferment, slurry, cream or filling: a formula of its own, mixed apart and held until it is used.
+         *
+         *     Attributes
+         *     ----------
+         *     line : str
+         *         In whose dough room it is made.
+         *     formula : tuple of FormulaLine
+         *         Per 100 of its own flour, or, without flour, parts by mass.
+         *     mixing : BatchStep
+         *         At a batch station of its own. The rest and the age count from discharge to use.
+         *     held : HeldStep or None
+         *         Where it stands meanwhile, one batch a position.
+         *     temperature_c : float
+         *         Wanted at the end of mixing, °C.
+         *     used_c : float
+         *         When it goes into the dough, °C.
+         */
+        Preparation: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /** Formula */
+            formula: components["schemas"]["FormulaLine"][];
+            mixing: components["schemas"]["BatchStep"];
+            held?: components["schemas"]["HeldStep"] | null;
+            /** Temperature C */
+            temperature_c: number;
+            /** Used C */
+            used_c: number;
+        };
+        /**
+         * PreparationSlot
+         * @description A batch of a preparation, made for one dough.
+         *
+         *     Attributes
+         *     ----------
+         *     start_min, discharged_min, used_min : float
+         *         Charging begins; the bowl is empty; it goes into the dough.
+         *     position : str or None
+         *         The trough it stands in.
+         */
+        PreparationSlot: {
+            /** Preparation */
+            preparation: string;
+            /** Mixer */
+            mixer: string;
+            /** Start Min */
+            start_min: number;
+            /** Discharged Min */
+            discharged_min: number;
+            /** Used Min */
+            used_min: number;
+            /** Position */
+            position?: string | null;
+            /** Grams */
+            grams: number;
         };
         /**
          * Probe
@@ -1216,6 +2572,89 @@ export interface components {
             dough_c: number;
         };
         /**
+         * Product
+         * @description What is sold, and how it is made.
+         *
+         *     A product without a formula is cut out of another's dough: its route begins where that one's cutter is.
+         *
+         *     Attributes
+         *     ----------
+         *     piece : str
+         *         What one piece is called, for instance "ring".
+         *     family : str
+         *         The kind of bake it is, for instance "ring rolls"; products of a family share a kind of route.
+         *     baked_g : float
+         *         Mass of one piece out of the oven or fryer, without the oil it took up and what is put on it later, g.
+         *     bake_loss : float
+         *         Share of its mass that the piece loses in the oven or fryer.
+         *     target_per_hour : float
+         *         Pieces an hour wanted from the line.
+         *     fresh_for_h : float or None
+         *         Most hours from pack to lorry; None where its age does not matter.
+         *     traits : frozenset of str
+         *         Flavours, colours and seeds it leaves behind on the line.
+         *     odd_batch : {"equal", "short-last", "round-up"}
+         *         What to do with the last batch when demand does not fill it.
+         */
+        Product: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /**
+             * Family
+             * @default other
+             */
+            family: string;
+            /**
+             * Piece
+             * @default piece
+             */
+            piece: string;
+            /** Pieces Per Pack */
+            pieces_per_pack: number;
+            /** Baked G */
+            baked_g: number;
+            /** Bake Loss */
+            bake_loss: number;
+            /** Dough Temperature C */
+            dough_temperature_c: number;
+            /** Target Per Hour */
+            target_per_hour: number;
+            /** Fresh For H */
+            fresh_for_h?: number | null;
+            /**
+             * Traits
+             * @default []
+             */
+            traits: string[];
+            /**
+             * Odd Batch
+             * @default equal
+             * @enum {string}
+             */
+            odd_batch: "equal" | "short-last" | "round-up";
+            /**
+             * Formula
+             * @default []
+             */
+            formula: components["schemas"]["FormulaLine"][];
+            /** Route */
+            route: (components["schemas"]["BatchStep"] | components["schemas"]["HeldStep"] | components["schemas"]["RateStep"] | components["schemas"]["ConveyorStep"] | components["schemas"]["ChamberStep"] | components["schemas"]["BenchStep"])[];
+            /**
+             * Packing
+             * @default []
+             */
+            packing: components["schemas"]["PackingUse"][];
+            /**
+             * Carriers
+             * @default []
+             */
+            carriers: components["schemas"]["CarrierUse"][];
+        };
+        /**
          * ProductView
          * @description A product as the navigation needs it.
          */
@@ -1226,6 +2665,8 @@ export interface components {
             name: string;
             /** Line */
             line: string;
+            /** Family */
+            family: string;
             /** Piece */
             piece: string;
             /** Pieces Per Pack */
@@ -1236,6 +2677,127 @@ export interface components {
             allergens: string[];
             /** Traits */
             traits: string[];
+        };
+        /**
+         * RateStation
+         * @description Machines that take pieces in lanes, stroke by stroke.
+         *
+         *     Attributes
+         *     ----------
+         *     machines, lanes : int
+         *         Side by side.
+         *     efficiency : float
+         *         Share of the strokes that make a good piece, 0 to 1.
+         *     pass_min : float
+         *         How long one piece is inside, min.
+         */
+        RateStation: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "separation_min": 0,
+             *       "tool_change_min": 0,
+             *       "allergen_clean_min": 0,
+             *       "trait_clean_min": 0
+             *     }
+             */
+            changeover: components["schemas"]["Changeover"];
+            /**
+             * Transfer Min
+             * @description carried from here to the next station, min
+             * @default 0
+             */
+            transfer_min: number;
+            /**
+             * Hazards
+             * @description what can hurt someone here
+             * @default []
+             */
+            hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rate";
+            /**
+             * Machines
+             * @default 1
+             */
+            machines: number;
+            /**
+             * Lanes
+             * @default 1
+             */
+            lanes: number;
+            /**
+             * Efficiency
+             * @default 1
+             */
+            efficiency: number;
+            /**
+             * Pass Min
+             * @default 0
+             */
+            pass_min: number;
+        };
+        /**
+         * RateStep
+         * @description Passing a machine stroke by stroke.
+         *
+         *     Attributes
+         *     ----------
+         *     strokes_per_min : float
+         *         Of one lane of one machine; each stroke takes `takes` pieces and makes `makes`.
+         *     tool : str or None
+         *         The die, roller or film that must be mounted.
+         *     takes, makes : int
+         *         Six rings taken, one bag made: takes 6, makes 1. One sheet taken, forty pieces made: 1 and 40.
+         *     cut_out : CutOut or None
+         *         What is cut out of each piece made.
+         */
+        RateStep: {
+            /** Station */
+            station: string;
+            /**
+             * Yield
+             * @description good out / in
+             * @default 1
+             */
+            yield: number;
+            /**
+             * Rework
+             * @description share of what is rejected here that goes back into a dough
+             * @default 0
+             */
+            rework: number;
+            /**
+             * Adds
+             * @default []
+             */
+            adds: components["schemas"]["Addition"][];
+            /**
+             * Takes
+             * @default 1
+             */
+            takes: number;
+            /**
+             * Makes
+             * @default 1
+             */
+            makes: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rate";
+            /** Strokes Per Min */
+            strokes_per_min: number;
+            /** Tool */
+            tool?: string | null;
+            cut_out?: components["schemas"]["CutOut"] | null;
         };
         /**
          * ReadView
@@ -1255,6 +2817,16 @@ export interface components {
             what: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * Remedy
+         * @description What a single measure would give, K on the dough.
+         */
+        Remedy: {
+            /** Measure */
+            measure: string;
+            /** Cools K */
+            cools_k: number;
         };
         /**
          * Ribbon
@@ -1285,6 +2857,32 @@ export interface components {
             last_out: number;
             /** Inside */
             inside: number;
+        };
+        /**
+         * RoomCheck
+         * @description CO2 in a room where dry ice is used, ppm.
+         *
+         *     Attributes
+         *     ----------
+         *     peak_ppm : float
+         *         At the end of the shift, well mixed.
+         *     eight_hours_ppm, quarter_hour_ppm : float
+         *         Averages to hold against the limits: over the shift, and over its last 15 min.
+         *     air_changes_needed : float
+         *         Per hour, to keep both limits.
+         */
+        RoomCheck: {
+            /** Peak Ppm */
+            peak_ppm: number;
+            /** Eight Hours Ppm */
+            eight_hours_ppm: number;
+            /** Quarter Hour Ppm */
+            quarter_hour_ppm: number;
+            /** Keeps Limits */
+            keeps_limits: boolean;
+            /** Air Changes Needed */
+            air_changes_needed: number;
+            caution: components["schemas"]["Caution"];
         };
         /**
          * RowFault
@@ -1346,6 +2944,22 @@ export interface components {
             binding: components["schemas"]["Binding"];
         };
         /**
+         * RunsOut
+         * @description The batch for which an item is not enough any more, and how much is missing for it.
+         */
+        RunsOut: {
+            /** At Min */
+            at_min: number;
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /** Batch */
+            batch: number;
+            /** Missing */
+            missing: number;
+        };
+        /**
          * ScaledIngredient
          * @description One line of a batch card.
          *
@@ -1363,8 +2977,11 @@ export interface components {
             ingredient: string;
             /** Name */
             name: string;
-            /** Role */
-            role: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "flour" | "water" | "other" | "packing" | "preparation";
             /** Percent */
             percent: number;
             /** Grams */
@@ -1377,12 +2994,19 @@ export interface components {
         /**
          * Score
          * @description The parts a plan is judged by, first things first; plans are compared in this order.
+         *
+         *     The surplus counts what is mixed for itself; what is cut out follows its parent and is none.
          */
         Score: {
             /** Packs Short */
             packs_short: number;
             /** Late Pack Hours */
             late_pack_hours: number;
+            /**
+             * Packs Stale
+             * @default 0
+             */
+            packs_stale: number;
             /** Changeover Min */
             changeover_min: number;
             /** Surplus Packs */
@@ -1391,31 +3015,62 @@ export interface components {
             last_pack_min: number;
         };
         /**
-         * Stage
-         * @description One station of a line, balanced for a product.
+         * Setting
+         * @description What is set otherwise than the plant and the product say; what is not named stays.
          *
          *     Attributes
          *     ----------
+         *     count : dict of str to int
+         *         Machines, mixers, people or positions, by station or carrier.
+         *     dwell_min : dict of str to float
+         *         Time on a belt, in a room or a store, by station, min.
+         *     room_c : float or None
+         *         Temperature of the air: a cooler with a known run takes the time it needs in it, °C.
+         */
+        Setting: {
+            /** Count */
+            count?: {
+                [key: string]: number;
+            };
+            /** Dwell Min */
+            dwell_min?: {
+                [key: string]: number;
+            };
+            /** Room C */
+            room_c?: number | null;
+        };
+        /**
+         * Stage
+         * @description One gate of a line, balanced for a product.
+         *
+         *     Attributes
+         *     ----------
+         *     station : str
+         *         The station, or the carrier.
+         *     counted : {"pieces", "kg", "carriers"}
+         *         What is counted at its entry.
          *     taken_per_piece : float
          *         What comes in here for one finished piece.
          *     capacity_in_per_h : float
-         *         Most the station can take in, pieces/h at its own entry.
+         *         Most it can take in at its own entry, an hour.
          *     capacity_per_h : float
          *         The same in finished pieces/h.
          *     utilisation : float
          *         Pace / capacity.
          *     dwell_min : float
-         *         Time a piece is inside, min.
+         *         Time inside, min.
          *     inside : float
-         *         Pieces inside at the pace (doughs' worth of pieces for mixers).
+         *         Inside at the pace, of what is counted.
          *     machines, machines_needed : int
          *         There are, and are needed for the pace; a belt or a room counts as one.
          *     machines_are : str
-         *         What is counted: mixers, machines, belts, rooms or people.
+         *         What is counted: mixers, machines, belts, rooms, troughs or people.
          *     belt_m_per_min : float or None
          *         Belt speed, where there is a belt.
          *     arithmetic : str
          *         The capacity's equation with its figures.
+         *     figures : tuple of Figure
+         *         What else there is to know of it at the pace: oven loading and heat, oil, cooling.
          */
         Stage: {
             /** Station */
@@ -1424,6 +3079,11 @@ export interface components {
             name: string;
             /** Kind */
             kind: string;
+            /**
+             * Counted
+             * @enum {string}
+             */
+            counted: "pieces" | "kg" | "carriers";
             /** Taken Per Piece */
             taken_per_piece: number;
             /** Capacity In Per H */
@@ -1446,6 +3106,16 @@ export interface components {
             belt_m_per_min: number | null;
             /** Arithmetic */
             arithmetic: string;
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: components["schemas"]["Caution"][];
         };
         /**
          * StationRow
@@ -1464,6 +3134,20 @@ export interface components {
             busy_share: number;
         };
         /**
+         * Taken
+         * @description What a change or a file would do, and the version it was saved as, if it was.
+         *
+         *     Attributes
+         *     ----------
+         *     note : LibraryNote or None
+         *         None where it was only read.
+         */
+        Taken: {
+            /** Changes */
+            changes: string[];
+            note: components["schemas"]["LibraryNote"] | null;
+        };
+        /**
          * Timeline
          * @description Everything the ribbon chart draws, for one product set on one line.
          */
@@ -1476,6 +3160,8 @@ export interface components {
             rows: components["schemas"]["StationRow"][];
             /** Ribbons */
             ribbons: components["schemas"]["Ribbon"][];
+            /** Holds */
+            holds: components["schemas"]["Hold"][];
             /** Meetings */
             meetings: components["schemas"]["Meeting"][];
             /** Made */
@@ -1549,7 +3235,7 @@ export interface components {
         };
         /**
          * Water
-         * @description How much water, how warm, and how much of it as ice.
+         * @description How much water, how warm, and how much of it chilled or as ice.
          *
          *     Attributes
          *     ----------
@@ -1559,6 +3245,8 @@ export interface components {
          *         Temperature the water must have, or would have to have, °C.
          *     liquid_g, ice_g : int
          *         They add up to `total_g`.
+         *     chilled_g : int
+         *         Of the liquid, what comes from the chiller.
          *     liquid_c : float
          *         Temperature at which the liquid part is drawn, °C.
          *     feasible : bool
@@ -1575,6 +3263,11 @@ export interface components {
             wanted_c: number;
             /** Liquid G */
             liquid_g: number;
+            /**
+             * Chilled G
+             * @default 0
+             */
+            chilled_g: number;
             /** Liquid C */
             liquid_c: number;
             /** Ice G */
@@ -1610,6 +3303,8 @@ export interface components {
          *         Of these, not yet made when it leaves.
          *     late_pack_hours : float
          *         Packs x hours they are late.
+         *     stale : int
+         *         Made so early that they are too old when it leaves.
          *     ready_min : float or None
          *         When its last pack is made; None where the plan never makes it.
          */
@@ -1624,6 +3319,11 @@ export interface components {
             short: number;
             /** Late Pack Hours */
             late_pack_hours: number;
+            /**
+             * Stale
+             * @default 0
+             */
+            stale: number;
             /** Ready Min */
             ready_min: number | null;
         };
@@ -1865,12 +3565,9 @@ export interface operations {
             };
         };
     };
-    line_balance_api_lines__line__balance__product__get: {
+    line_balance_api_lines__line__balance__product__post: {
         parameters: {
-            query?: {
-                /** @description Finished pieces/h. */
-                pace?: number | null;
-            };
+            query?: never;
             header?: never;
             path: {
                 line: string;
@@ -1878,7 +3575,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BalanceWish"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1896,6 +3597,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    materials_api_materials_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemSupply"][];
                 };
             };
         };
@@ -1935,7 +3656,9 @@ export interface operations {
     };
     newest_plan_api_plans_newest_get: {
         parameters: {
-            query?: never;
+            query?: {
+                line?: string | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1949,6 +3672,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -2189,6 +3921,41 @@ export interface operations {
             };
         };
     };
+    ready_for_api_products__product__bench_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                product: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: {
+                            [key: string]: number;
+                        };
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     ask_api_bench__entry_id__post: {
         parameters: {
             query?: never;
@@ -2213,6 +3980,208 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    library_api_library_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryView"];
+                };
+            };
+        };
+    };
+    versions_api_library_versions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryNote"][];
+                };
+            };
+        };
+    };
+    schemas_api_library_schemas_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
+    as_json_api_library_file_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    as_workbook_api_library_file_xlsx_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    change_api_library_change_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_file_api_library_file_post: {
+        parameters: {
+            query?: {
+                /** @description Save it; without, it is only read. */
+                take?: boolean;
+                /** @description Name of the file, for the history. */
+                name?: string;
+            };
+            header?: {
+                "content-type"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    restore_api_library_versions__number__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
                 };
             };
             /** @description Validation Error */

@@ -4,7 +4,7 @@ const KEYS: [string, [string, string][]][] = [
   [
     "Everywhere",
     [
-      ["1 2 3 4 5", "Orders, Plan, Dough room, Line, Bench"],
+      ["1 … 7", "Orders, Plan, Stores, Dough room, Line, Plant, Bench"],
       ["/ or Ctrl K", "go to a run, a product, a screen"],
       ["?", "these keys"],
     ],
@@ -22,6 +22,7 @@ const KEYS: [string, [string, string][]][] = [
   ],
   ["Dough room", [["j  k", "next batch, batch before"]]],
   ["Line", [["j  k", "next station, station before"]]],
+  ["Stores", [["j  k", "next item, item before"]]],
 ];
 
 export function Help({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {

@@ -17,15 +17,18 @@ export function Palette({ day, open, onOpenChange }: Props) {
 
 function Places({ day, onGone }: { day: Day; onGone: () => void }) {
   const navigate = useNavigate();
-  const plan = usePlan(undefined).data;
+  const plan = usePlan(undefined, undefined).data;
   const bench = useBench().data;
   const names = new Map(day.products.map((product) => [product.id, product.name]));
   const places: [string, string][] = [
     ["Orders", "/orders"],
     ["Plan", "/plan"],
     ["Dough room", "/dough"],
+    ["Stores", "/stores"],
     ["Line", "/line"],
+    ["Plant", "/plant"],
     ["Bench", "/bench"],
+    ...day.lines.map((line): [string, string] => [`Plan of the ${line.name}`, `/plan?line=${line.id}`]),
     ["Print the day", "/print"],
     ...(bench ?? []).map((entry): [string, string] => [`Reckon ${entry.name}`, `/bench/${entry.id}`]),
     ...(plan?.plan.runs ?? []).flatMap((run): [string, string][] => [
@@ -36,6 +39,7 @@ function Places({ day, onGone }: { day: Day; onGone: () => void }) {
       `Balance ${product.name}`,
       `/line/${product.line}/${product.id}`,
     ]),
+    ...day.products.map((product): [string, string] => [`Change ${product.name}`, `/plant/products/${product.id}`]),
   ];
   return (
     <Command label="Go to">

@@ -1,8 +1,8 @@
 /** The frame: the walk bar, whose stops carry today's state, and what is reachable from everywhere. */
 import { useEffect, useState } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
-import type { Day } from "../api/client";
-import { useBalance, useDay } from "../api/queries";
+import type { Day, Supply } from "../api/client";
+import { useBalance, useDay, useMaterials } from "../api/queries";
 import { Loading, Refused } from "../ui/parts";
 import { useKeys } from "../ui/useKeys";
 import { clockOf, percent, plural, whole } from "./format";
@@ -13,22 +13,38 @@ import { useUnits } from "./units";
 
 type Stop = { to: string; name: string; state: string; wrong?: boolean };
 
-function stopsOf(day: Day, narrowest: string): Stop[] {
+function planStateOf({ plans, lines }: Day): { state: string; wrong: boolean } {
+  const missing = lines.length - plans.length;
+  const stale = plans.filter((plan) => plan.stale).length;
+  const short = plans.reduce((sum, plan) => sum + plan.packs_short, 0);
+  if (plans.length === 0) return { state: "none yet", wrong: false };
+  if (stale) return { state: `${plural(stale, "plan")} out of date`, wrong: true };
+  if (missing) return { state: `${plural(missing, "line")} without one`, wrong: true };
+  if (short) return { state: `${whole(short)} packs short`, wrong: true };
+  return { state: "all on time", wrong: false };
+}
+
+function suppliesStateOf(supplies: Supply[] | undefined): { state: string; wrong: boolean } {
+  if (!supplies) return { state: "…", wrong: false };
+  const out = supplies.filter((item) => item.runs_out).length;
+  return { state: out ? `${plural(out, "item")} run${out === 1 ? "s" : ""} out` : "enough of all", wrong: out > 0 };
+}
+
+function stopsOf(day: Day, narrowest: string, supplies: Supply[] | undefined): Stop[] {
   const clock = clockOf(day);
-  const { plan } = day;
-  const planState = !plan
-    ? "none yet"
-    : plan.stale
-      ? "orders have changed"
-      : plan.packs_short > 0
-        ? `${whole(plan.packs_short)} packs short`
-        : `plan ${plan.number}, all on time`;
-  const dough = plan?.first_dough_min;
+  const firsts = day.plans.flatMap((plan) => (plan.first_dough_min == null ? [] : [plan.first_dough_min]));
+  const dough = firsts.length ? Math.min(...firsts) : undefined;
   return [
     { to: "/orders", name: "Orders", state: `${plural(day.orders, "order")}, ${plural(day.waves.length, "wave")}` },
-    { to: "/plan", name: "Plan", state: planState, wrong: !!plan && (plan.stale || plan.packs_short > 0) },
-    { to: "/dough", name: "Dough room", state: dough == null ? "no batches" : `first dough ${clock.time(dough)}` },
+    { to: "/plan", name: "Plan", ...planStateOf(day) },
+    { to: "/stores", name: "Stores", ...suppliesStateOf(supplies) },
+    {
+      to: "/dough",
+      name: "Dough room",
+      state: dough === undefined ? "no batches" : `first dough ${clock.time(dough)}`,
+    },
     { to: "/line", name: "Line", state: narrowest },
+    { to: "/plant", name: "Plant", state: `${plural(day.products.length, "product")}, v${day.library}` },
     { to: "/bench", name: "Bench", state: "reckon one thing" },
   ];
 }
@@ -43,6 +59,7 @@ function useNarrowest(day: Day | undefined): string {
 export function Shell() {
   const day = useDay();
   const narrowest = useNarrowest(day.data);
+  const supplies = useMaterials();
   const [help, setHelp] = useState(false);
   const [palette, setPalette] = useState(false);
   const navigate = useNavigate();
@@ -51,9 +68,11 @@ export function Shell() {
     "/": () => setPalette(true),
     "1": () => navigate("/orders"),
     "2": () => navigate("/plan"),
-    "3": () => navigate("/dough"),
-    "4": () => navigate("/line"),
-    "5": () => navigate("/bench"),
+    "3": () => navigate("/stores"),
+    "4": () => navigate("/dough"),
+    "5": () => navigate("/line"),
+    "6": () => navigate("/plant"),
+    "7": () => navigate("/bench"),
   });
   useEffect(() => {
     const open = (event: KeyboardEvent) => {
@@ -83,7 +102,8 @@ export function Shell() {
               className="absolute top-[13px] right-6 left-2 border-trail border-t-2 border-dotted lg:top-[9px]"
             />
             <ol className="relative flex">
-              {day.data && stopsOf(day.data, narrowest).map((stop) => <WalkStop key={stop.to} {...stop} />)}
+              {day.data &&
+                stopsOf(day.data, narrowest, supplies.data).map((stop) => <WalkStop key={stop.to} {...stop} />)}
             </ol>
           </nav>
           <Tools day={day.data} onPalette={() => setPalette(true)} onHelp={() => setHelp(true)} />
@@ -106,7 +126,7 @@ export function Shell() {
 
 function WalkStop({ to, name, state, wrong }: Stop) {
   return (
-    <li className="min-w-30 pr-3 lg:min-w-36 lg:pr-4">
+    <li className="min-w-26 pr-3 lg:min-w-29 lg:pr-3">
       <NavLink to={to} className="group block rounded">
         <span className="block h-[18px] w-[18px] rounded-full border-2 border-trail bg-paper group-hover:border-crust group-aria-[current=page]:border-crust group-aria-[current=page]:bg-crust" />
         <span className="block text-sm group-aria-[current=page]:font-bold">{name}</span>

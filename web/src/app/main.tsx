@@ -10,7 +10,9 @@ import { DoughView } from "../views/dough/DoughView";
 import { LineView } from "../views/line/LineView";
 import { OrdersView } from "../views/orders/OrdersView";
 import { PlanScreen } from "../views/plan/PlanScreen";
+import { PlantView } from "../views/plant/PlantView";
 import { PrintView } from "../views/print/PrintView";
+import { StoresView } from "../views/stores/StoresView";
 import { Broken } from "./Broken";
 import { Shell } from "./Shell";
 import "./theme.css";
@@ -30,6 +32,8 @@ const router = createBrowserRouter([
       { path: "/plan/:number?", element: <PlanScreen /> },
       { path: "/dough/:number?/:run?/:batch?", element: <DoughView /> },
       { path: "/line/:line?/:product?", element: <LineView /> },
+      { path: "/stores/:item?", element: <StoresView /> },
+      { path: "/plant/:kind?/:id?", element: <PlantView /> },
       { path: "/bench/:entry?", element: <BenchView /> },
       { path: "/print/:number?", element: <PrintView /> },
       {

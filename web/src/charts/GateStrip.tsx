@@ -4,9 +4,9 @@ import { percent, whole } from "../app/format";
 import { CrumbPatterns } from "./dough";
 
 const HEIGHT = 300;
-const MIDDLE = HEIGHT / 2;
 const LEAD = 118;
-const WIDEST = HEIGHT / 2 - 12;
+const EDGE = 12;
+const ROOMY = 62;
 const SHOWN_TIMES_LEAST = 1.55;
 
 type Stage = LineBalance["stages"][number];
@@ -14,34 +14,37 @@ type Props = {
   balance: LineBalance;
   piece: string;
   width: number;
-  selected: string;
+  height?: number;
+  selected: string | undefined;
   onSelect: (station: string) => void;
 };
 
-export function GateStrip({ balance, piece, width, selected, onSelect }: Props) {
+export function GateStrip({ balance, piece, width, height = HEIGHT, selected, onSelect }: Props) {
+  const middle = height / 2;
+  const widest = middle - EDGE;
   const { stages, pace_per_h: pace, bottleneck } = balance;
   const least = Math.min(...stages.map((stage) => stage.capacity_per_h));
   const full = Math.max(pace * 1.08, least * SHOWN_TIMES_LEAST);
-  const half = (perHour: number) => (Math.min(perHour, full) / full) * WIDEST;
+  const half = (perHour: number) => (Math.min(perHour, full) / full) * widest;
   const cell = (width - LEAD - 12) / stages.length;
   const lip = Math.min(14, cell * 0.14);
   const edges = (sign: 1 | -1) =>
     stages.flatMap((stage, index) => {
       const left = LEAD + index * cell;
-      const y = MIDDLE + sign * half(stage.capacity_per_h);
+      const y = middle + sign * half(stage.capacity_per_h);
       const from = index === 0 ? 12 : left + lip;
       const to = index === stages.length - 1 ? width : left + cell - lip;
       return [`${from},${y}`, `${to},${y}`];
     });
   const wall = (sign: 1 | -1) => {
-    const outer = MIDDLE + sign * (WIDEST + 12);
+    const outer = middle + sign * (widest + EDGE);
     const points = edges(sign);
     return `12,${outer} ${points.join(" ")} ${width},${outer}`;
   };
   const over = pace > least * 1.0005;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a drawing with parts to choose, not a form
-    <svg width={width} height={HEIGHT} role="group" aria-label="Capacity of each station" className="block text-ink">
+    <svg width={width} height={height} role="group" aria-label="Capacity of each station" className="block text-ink">
       <CrumbPatterns />
       {([1, -1] as const).map((sign) => (
         <g key={sign}>
@@ -52,7 +55,7 @@ export function GateStrip({ balance, piece, width, selected, onSelect }: Props) 
       ))}
       <rect
         x={12}
-        y={MIDDLE - half(pace)}
+        y={middle - half(pace)}
         width={width - 12}
         height={half(pace) * 2}
         fill="var(--dough-1)"
@@ -60,10 +63,10 @@ export function GateStrip({ balance, piece, width, selected, onSelect }: Props) 
         stroke="var(--crust)"
         strokeDasharray={over ? "5 4" : undefined}
       />
-      <text x={22} y={MIDDLE - 2} fontSize="21" fontWeight="800">
+      <text x={22} y={middle - 2} fontSize="21" fontWeight="800">
         {whole(pace)}
       </text>
-      <text x={22} y={MIDDLE + 15} fontSize="12">
+      <text x={22} y={middle + 15} fontSize="12">
         {piece}s an hour →
       </text>
       {stages.map((stage, index) => (
@@ -72,6 +75,7 @@ export function GateStrip({ balance, piece, width, selected, onSelect }: Props) 
           stage={stage}
           left={LEAD + index * cell}
           cell={cell}
+          height={height}
           opening={half(stage.capacity_per_h)}
           cut={stage.capacity_per_h > full}
           narrowest={stage.station === bottleneck}
@@ -88,6 +92,7 @@ type GateProps = {
   stage: Stage;
   left: number;
   cell: number;
+  height: number;
   opening: number;
   cut: boolean;
   narrowest: boolean;
@@ -96,8 +101,10 @@ type GateProps = {
   onSelect: (station: string) => void;
 };
 
-function Gate({ stage, left, cell, opening, cut, narrowest, over, selected, onSelect }: GateProps) {
+function Gate({ stage, left, cell, height, opening, cut, narrowest, over, selected, onSelect }: GateProps) {
   const centre = left + cell / 2;
+  const middle = height / 2;
+  const roomy = cell > ROOMY;
   const loud = narrowest || over;
   const words = `${stage.name}: ${whole(stage.capacity_per_h)} an hour, ${percent(stage.utilisation)} used`;
   return (
@@ -117,7 +124,7 @@ function Gate({ stage, left, cell, opening, cut, narrowest, over, selected, onSe
           x={left}
           y={0}
           width={cell}
-          height={HEIGHT}
+          height={height}
           fill={selected ? "var(--trail)" : "transparent"}
           opacity="0.16"
         />
@@ -125,29 +132,36 @@ function Gate({ stage, left, cell, opening, cut, narrowest, over, selected, onSe
           [1, -1].map((sign) => (
             <line
               key={sign}
-              x1={left + 10}
-              x2={left + cell - 10}
-              y1={MIDDLE + sign * opening}
-              y2={MIDDLE + sign * opening}
+              x1={left + cell * 0.1}
+              x2={left + cell * 0.9}
+              y1={middle + sign * opening}
+              y2={middle + sign * opening}
               stroke="var(--ember)"
               strokeWidth="4"
             />
           ))}
       </g>
       <g pointerEvents="none" textAnchor="middle">
-        <text x={centre} y={MIDDLE - 4} fontSize="14" fontWeight="700" className={loud ? "text-ember" : ""}>
+        <text
+          x={centre}
+          y={middle - 4}
+          fontSize={roomy ? 14 : 12.5}
+          fontWeight="700"
+          className={loud ? "text-ember" : ""}
+        >
           {percent(stage.utilisation)}
         </text>
-        <text x={centre} y={MIDDLE + 13} fontSize="12">
-          of {whole(stage.capacity_per_h)}
+        <text x={centre} y={middle + 13} fontSize={roomy ? 12 : 10.5}>
+          {roomy && "of "}
+          {whole(stage.capacity_per_h)}
         </text>
-        {cut && (
+        {cut && roomy && (
           <text x={centre} y={20} fontSize="11" className="text-ink-2">
             wider still
           </text>
         )}
         {narrowest && (
-          <text x={centre} y={HEIGHT - 12} fontSize="12" fontWeight="700" className="text-ember">
+          <text x={centre} y={height - 12} fontSize="12" fontWeight="700" className="text-ember">
             narrowest
           </text>
         )}

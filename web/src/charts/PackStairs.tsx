@@ -10,6 +10,7 @@ import { type Span, timeScale } from "./timeScale";
 const HEIGHT = 118;
 const TOP = 14;
 const FLOOR = HEIGHT - 20;
+const LETTER = 7;
 
 type Corner = { minute: number; packs: number };
 type Props = {
@@ -71,9 +72,13 @@ export function PackStairs({ view, waves, span, width }: Props) {
           strokeWidth="2"
           strokeDasharray="4 3"
         />
-        {waves.map((wave) => (
-          <WaveFoot key={wave.id} x={x(wave.departs_min)} name={wave.name} short={shortOf(view, wave.id)} />
-        ))}
+        {waves.map((wave, index) => {
+          const before = waves[index - 1];
+          const room =
+            before === undefined ? x(wave.departs_min) - LABELS : x(wave.departs_min) - x(before.departs_min);
+          const name = room > wave.name.length * LETTER ? wave.name : "";
+          return <WaveFoot key={wave.id} x={x(wave.departs_min)} name={name} short={shortOf(view, wave.id)} />;
+        })}
       </g>
     </svg>
   );

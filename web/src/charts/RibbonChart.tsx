@@ -8,26 +8,31 @@ import { type Span, type TimeScale, tickStep, timeScale } from "./timeScale";
 
 export const LABELS = 164;
 const AXIS = 30;
-const MIXER_ROW = 20;
-const RATE_ROW = 25;
+const THIN_ROW = 22;
+const NARROW_ROW = 17;
+const MANY_ROWS = 13;
 const DISPATCH_ROW = 22;
-const BELTS_LEAST = 250;
+const BELTS_LEAST = 190;
 
 type ChartRow = Timeline["rows"][number] & { top: number; bottom: number };
 type Ribbon = Timeline["ribbons"][number];
 
-const isDwell = (row: Timeline["rows"][number]) => row.kind === "conveyor" || row.kind === "chamber";
+const isDwell = (row: Timeline["rows"][number]) =>
+  row.kind === "conveyor" || row.kind === "chamber" || row.kind === "held";
+const isDoughRoom = (row: Timeline["rows"][number]) => row.kind === "batch" || row.kind === "trough";
 
 /** Rows with their heights: belts share what mixers and machines leave, the longer dwell the taller. */
-function layOut(rows: Timeline["rows"], beltsHeight: number): ChartRow[] {
+function layOut(rows: Timeline["rows"], height: number): ChartRow[] {
+  const thin = rows.length > MANY_ROWS ? NARROW_ROW : THIN_ROW;
   const root = (row: Timeline["rows"][number]) => Math.sqrt(row.dwell_min);
   const belts = rows.filter(isDwell);
   const weight = belts.reduce((sum, row) => sum + root(row), 0) || 1;
+  const left = height - AXIS - DISPATCH_ROW - thin * (rows.length - belts.length);
+  const shared = Math.max(BELTS_LEAST, left) - thin * belts.length;
   let top = AXIS;
   return rows.map((row) => {
-    const height =
-      row.kind === "batch" ? MIXER_ROW : row.kind === "rate" ? RATE_ROW : (beltsHeight * root(row)) / weight;
-    const placed = { ...row, top, bottom: top + Math.max(height, RATE_ROW) };
+    const own = isDwell(row) ? (Math.max(0, shared) * root(row)) / weight : 0;
+    const placed = { ...row, top, bottom: top + thin + own };
     top = placed.bottom;
     return placed;
   });
@@ -53,11 +58,7 @@ type Props = {
 
 export function RibbonChart(props: Props) {
   const { view, clock, span, width } = props;
-  const rows = useMemo(() => {
-    const fixed = layOut(view.timeline.rows, 0).at(-1)?.bottom ?? 0;
-    const belts = view.timeline.rows.filter(isDwell).length;
-    return layOut(view.timeline.rows, Math.max(BELTS_LEAST, props.height - fixed + belts * RATE_ROW - DISPATCH_ROW));
-  }, [view, props.height]);
+  const rows = useMemo(() => layOut(view.timeline.rows, props.height), [view, props.height]);
   const x = timeScale(span, LABELS, width - 8);
   const floor = rows.at(-1)?.bottom ?? AXIS;
   const bottom = floor + DISPATCH_ROW;
@@ -84,7 +85,18 @@ export function RibbonChart(props: Props) {
       <g clipPath={`url(#${clip})`}>
         {view.timeline.ribbons.map((ribbon) => {
           const run = runs.get(ribbon.run);
-          return run && <RibbonShape key={ribbon.run} {...props} ribbon={ribbon} run={run} rows={rows} x={x} />;
+          return (
+            run && (
+              <RibbonShape
+                key={`${ribbon.run}-${ribbon.product}`}
+                {...props}
+                ribbon={ribbon}
+                run={run}
+                rows={rows}
+                x={x}
+              />
+            )
+          );
         })}
         {view.timeline.meetings.map((meeting) => (
           <MeetingMark key={meeting.then} {...props} meeting={meeting} rows={rows} x={x} />
@@ -115,7 +127,7 @@ function Grid({ rows, clock, span, x, width, bottom }: GridProps) {
         <g key={minute} className="text-ink-2">
           <line x1={x(minute)} x2={x(minute)} y1={AXIS - 4} y2={bottom} stroke="var(--rule)" />
           <text x={x(minute)} y={AXIS - 10} textAnchor="middle" fontSize="12">
-            {clock.time(minute)}
+            {clock.time(minute) === "00:00" ? clock.date(minute).split(",")[0] : clock.time(minute)}
           </text>
         </g>
       ))}
@@ -140,7 +152,7 @@ function RowLabel({ top, bottom, width, name, children }: LabelProps) {
     <>
       <line x1={8} x2={width - 8} y1={bottom} y2={bottom} stroke="var(--rule)" />
       <circle cx={18} cy={middle} r={5} fill="var(--paper)" stroke="var(--trail)" strokeWidth="2" />
-      <text x={31} y={middle + 4} fontSize="13">
+      <text x={31} y={middle + 4} fontSize={bottom - top < THIN_ROW ? 12 : 13}>
         {name}
       </text>
       <text x={LABELS - 8} y={middle + 4} fontSize="11" textAnchor="end" className="text-ink-2">
@@ -152,8 +164,9 @@ function RowLabel({ top, bottom, width, name, children }: LabelProps) {
 
 type ShapeProps = Props & { ribbon: Ribbon; run: Run; rows: ChartRow[]; x: TimeScale };
 
-function RibbonShape({ ribbon, run, rows, x, names, tones, selected, onSelect, clock }: ShapeProps) {
-  const look = tone(tones.get(run.product) ?? 0);
+function RibbonShape({ view, ribbon, run, rows, x, names, tones, selected, onSelect, clock }: ShapeProps) {
+  const look = tone(tones.get(ribbon.product) ?? 0);
+  const own = ribbon.product === run.product;
   const at = new Map(ribbon.stops.map((stop) => [stop.station, stop]));
   const left: string[] = [];
   const right: string[] = [];
@@ -166,25 +179,33 @@ function RibbonShape({ ribbon, run, rows, x, names, tones, selected, onSelect, c
       left.push(`${x(stop.first_in)},${row.top}`, `${x(stop.first_out)},${row.bottom}`);
       right.push(`${x(stop.last_in)},${row.top}`, `${x(stop.last_out)},${row.bottom}`);
       if (!tallest || row.bottom - row.top > tallest.bottom - tallest.top) tallest = row;
-    } else if (row.kind !== "batch" && left.length) {
-      const before = at.get(rows[rows.indexOf(row) - 1]?.station ?? "");
-      const after = at.get(rows[rows.indexOf(row) + 1]?.station ?? "");
-      if (before && after)
+    } else if (!isDoughRoom(row) && left.length) {
+      const place = rows.indexOf(row);
+      const before = rows.slice(0, place).findLast((other) => at.has(other.station));
+      const after = rows.slice(place).find((other) => at.has(other.station));
+      const [from, to] = [at.get(before?.station ?? ""), at.get(after?.station ?? "")];
+      if (before && after && from && to) {
+        const part = (y: number) => (y - before.bottom) / (after.top - before.bottom);
+        const first = (y: number) => x(from.first_out + part(y) * (to.first_in - from.first_out));
+        const last = (y: number) => x(from.last_out + part(y) * (to.last_in - from.last_out));
+        const { top, bottom } = row;
         skipped.push(
           <polygon
             key={row.station}
-            points={`${x(before.first_out)},${row.top} ${x(after.first_in)},${row.bottom} ${x(after.last_in)},${row.bottom} ${x(before.last_out)},${row.top}`}
+            points={`${first(top)},${top} ${first(bottom)},${bottom} ${last(bottom)},${bottom} ${last(top)},${top}`}
             fill="var(--paper)"
             opacity="0.72"
           >
             <title>{`${run.id} passes ${row.name} by`}</title>
           </polygon>,
         );
+      }
     }
   }
   const chosen = run.id === selected;
   const outline = [...left, ...right.reverse()].join(" ");
-  const name = names.get(run.product) ?? run.product;
+  const name = names.get(ribbon.product) ?? ribbon.product;
+  if (left.length === 0) return null;
   return (
     <>
       {/* biome-ignore lint/a11y/useSemanticElements: a shape of the drawing that can be chosen like a button */}
@@ -193,7 +214,7 @@ function RibbonShape({ ribbon, run, rows, x, names, tones, selected, onSelect, c
         tabIndex={0}
         aria-pressed={chosen}
         aria-label={`${run.id} ${name}, ${plural(run.packs, "pack")}, first pack ${clock.time(run.first_pack_min)}, last pack ${clock.time(run.last_pack_min)}`}
-        data-run={run.id}
+        data-run={own ? run.id : undefined}
         className="cursor-pointer outline-offset-4"
         onClick={() => onSelect(chosen ? undefined : run.id)}
         onKeyDown={(event) => {
@@ -202,31 +223,7 @@ function RibbonShape({ ribbon, run, rows, x, names, tones, selected, onSelect, c
           onSelect(chosen ? undefined : run.id);
         }}
       >
-        {run.batches.map((batch) => {
-          const row = rows.find((found) => found.station === batch.mixer);
-          if (!row || !divider) return null;
-          const [from, to, due] = [x(batch.start_min), x(batch.discharged_min), x(batch.divided_min)];
-          return (
-            <g key={batch.number}>
-              <rect
-                x={from}
-                y={row.top + 3}
-                width={Math.max(1, to - from)}
-                height={MIXER_ROW + 5 - 8}
-                rx={3}
-                fill={look.fill}
-                stroke={look.edge}
-              />
-              <path
-                d={`M${to} ${row.bottom - 4}C${due} ${row.bottom - 2} ${due} ${divider.top - 8} ${due} ${divider.top + 6}`}
-                fill="none"
-                stroke={look.edge}
-                strokeWidth="1"
-                opacity="0.6"
-              />
-            </g>
-          );
-        })}
+        {own && divider && <DoughRoom {...{ view, run, rows, x, look }} divider={divider} />}
         <polygon points={outline} fill={look.fill} fillOpacity="0.92" />
         {look.pattern && <polygon points={outline} fill={look.pattern} />}
         {skipped}
@@ -239,6 +236,69 @@ function RibbonShape({ ribbon, run, rows, x, names, tones, selected, onSelect, c
         />
       </g>
       {tallest && <RibbonName row={tallest} ribbon={ribbon} run={run} name={name} x={x} />}
+    </>
+  );
+}
+
+type Look = ReturnType<typeof tone>;
+type DoughRoomProps = { view: PlanView; run: Run; rows: ChartRow[]; x: TimeScale; look: Look; divider: ChartRow };
+
+/** A run's doughs and preparations in their mixers and troughs, and each dough's way to the divider. */
+function DoughRoom({ view, run, rows, x, look, divider }: DoughRoomProps) {
+  const rowOf = (station: string) => rows.find((row) => row.station === station);
+  const mixed = run.batches.flatMap((batch) => [batch, ...batch.preparations]);
+  return (
+    <>
+      {view.timeline.holds
+        .filter((hold) => hold.run === run.id)
+        .map((hold) => {
+          const row = rowOf(hold.station);
+          if (!row) return null;
+          return (
+            <rect
+              key={`${hold.station}-${hold.batch}`}
+              x={x(hold.from_min)}
+              y={row.top + 5}
+              width={Math.max(1, x(hold.to_min) - x(hold.from_min))}
+              height={row.bottom - row.top - 10}
+              fill={look.fill}
+              fillOpacity="0.55"
+              stroke={look.edge}
+              strokeWidth="0.6"
+            />
+          );
+        })}
+      {mixed.map((slot) => {
+        const row = rowOf(slot.mixer);
+        if (!row) return null;
+        return (
+          <rect
+            key={`${slot.mixer}-${slot.start_min}`}
+            x={x(slot.start_min)}
+            y={row.top + 3}
+            width={Math.max(1, x(slot.discharged_min) - x(slot.start_min))}
+            height={row.bottom - row.top - 6}
+            rx={3}
+            fill={look.fill}
+            stroke={look.edge}
+          />
+        );
+      })}
+      {run.batches.map((batch) => {
+        const row = rowOf(batch.mixer);
+        if (!row) return null;
+        const [from, to] = [x(batch.discharged_min), x(batch.divided_min)];
+        return (
+          <path
+            key={batch.number}
+            d={`M${from} ${row.bottom - 4}C${to} ${row.bottom - 2} ${to} ${divider.top - 8} ${to} ${divider.top + 6}`}
+            fill="none"
+            stroke={look.edge}
+            strokeWidth="1"
+            opacity="0.6"
+          />
+        );
+      })}
     </>
   );
 }
@@ -278,7 +338,8 @@ function MeetingMark({ meeting, rows, x, met, onMeet, selected }: MarkProps) {
   const row = rows.find((found) => found.station === meeting.station);
   if (!row) return null;
   const loud = met === meeting || selected === meeting.then;
-  const [from, to, y] = [x(meeting.from_min), x(meeting.to_min), row.top];
+  const needed = Math.min(meeting.to_min, meeting.from_min + meeting.needed_min);
+  const [from, to, y] = [x(meeting.from_min), x(needed), row.top];
   const text = `${row.name}: ${Math.round(meeting.needed_min)} min between ${meeting.first} and ${meeting.then}`;
   return (
     // biome-ignore lint/a11y/noInteractiveElementToNoninteractiveRole: the bracket explains itself on focus as on hover

@@ -2,11 +2,15 @@
 
 const TONES = 4;
 
-export const tone = (index: number) => ({
-  fill: `var(--dough-${(index % TONES) + 1})`,
-  edge: `var(--dough-edge-${(index % TONES) + 1})`,
-  pattern: index % TONES === 0 ? undefined : `url(#crumb-${index % TONES})`,
-});
+/** Four tones, and from the fifth product on the same tones with another pattern. */
+export function tone(index: number) {
+  const [fill, pattern] = [index % TONES, (index + Math.floor(index / TONES)) % TONES];
+  return {
+    fill: `var(--dough-${fill + 1})`,
+    edge: `var(--dough-edge-${fill + 1})`,
+    pattern: pattern === 0 ? undefined : `url(#crumb-${pattern})`,
+  };
+}
 
 /** The patterns, once in every drawing that uses them. */
 export function CrumbPatterns() {

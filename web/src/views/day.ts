@@ -1,8 +1,20 @@
-/** What all views share about the day: its clock, names and tones. */
+/** What all views share about the day: its clock, names and tones, and the line one is looking at. */
 import { useMemo } from "react";
-import { useOutletContext } from "react-router";
+import { useOutletContext, useSearchParams } from "react-router";
 import type { Day } from "../api/client";
 import { clockOf } from "../app/format";
+
+/** Each product's place among those of its line: what its tone and pattern follow. */
+function tonesOf(day: Day): Map<string, number> {
+  const seen = new Map<string, number>();
+  return new Map(
+    day.products.map((product) => {
+      const place = seen.get(product.line) ?? 0;
+      seen.set(product.line, place + 1);
+      return [product.id, place];
+    }),
+  );
+}
 
 export function useDayView() {
   const day = useOutletContext<Day>();
@@ -11,9 +23,21 @@ export function useDayView() {
       day,
       clock: clockOf(day),
       names: new Map(day.products.map((product) => [product.id, product.name])),
-      tones: new Map(day.products.map((product, index) => [product.id, index])),
+      tones: tonesOf(day),
       waveNames: new Map(day.waves.map((wave) => [wave.id, wave.name])),
     }),
     [day],
   );
 }
+
+const REMEMBERED = "rundgang-line";
+
+/** The line one is looking at: from the address, else the one looked at last, else the first. */
+export function useLine() {
+  const { day } = useDayView();
+  const [search] = useSearchParams();
+  const wanted = search.get("line") ?? localStorage.getItem(REMEMBERED);
+  return day.lines.find((line) => line.id === wanted) ?? day.lines[0];
+}
+
+export const rememberLine = (line: string) => localStorage.setItem(REMEMBERED, line);

@@ -2,6 +2,7 @@
 
 from pydantic.fields import FieldInfo
 
+from rundgang.core.bench.converting import UnitsQuestion, units_answer
 from rundgang.core.bench.dough import (
     DryIceQuestion,
     FlourQuestion,
@@ -40,6 +41,7 @@ BENCH: tuple[Entry, ...] = (
     Entry("sweat", "Dew point", "will the bag sweat", SweatQuestion, sweat_answer),
     Entry("oven", "Oven", "loading and heat", OvenQuestion, oven_answer),
     Entry("fryer", "Fryer", "places and oil", FryerQuestion, fryer_answer),
+    Entry("units", "Units", "metric and US customary", UnitsQuestion, units_answer),
     Entry("dry-ice", "Dry ice room", "CO2 against the limits", DryIceQuestion, dry_ice_answer),
 )
 

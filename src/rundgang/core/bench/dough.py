@@ -4,8 +4,9 @@ from typing import Annotated
 
 from pydantic import BeforeValidator, Field
 
-from rundgang.core.bench.parts import Answer, Figure, asked, numbers, temperature
+from rundgang.core.bench.parts import Answer, asked, numbers, temperature
 from rundgang.core.dough import dry_ice, flour, heat_balance, lamination, proof, water
+from rundgang.core.figure import Figure
 from rundgang.core.model import Model
 
 

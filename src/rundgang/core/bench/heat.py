@@ -1,7 +1,8 @@
 """Heat on the bench: cooling, dew point, oven and fryer."""
 
-from rundgang.core.bench.parts import Answer, Figure, asked, temperature
+from rundgang.core.bench.parts import Answer, asked, temperature
 from rundgang.core.cautions import HOT_OIL
+from rundgang.core.figure import Figure
 from rundgang.core.model import Model
 from rundgang.core.thermal import cooling, dew_point, fryer, oven
 from rundgang.core.thermal.properties import DOUGH_KJ_KG_K

@@ -8,23 +8,8 @@ from pydantic import Field
 from pydantic.config import JsonDict
 
 from rundgang.core.cautions import Caution
+from rundgang.core.figure import Figure
 from rundgang.core.model import Model
-
-
-class Figure(Model):
-    """A figure of an answer.
-
-    Attributes
-    ----------
-    quantity : str
-        A quantity of the unit table, or "" where `unit` is the same in both systems.
-    """
-
-    name: str
-    value: float
-    quantity: str = ""
-    unit: str = ""
-    decimals: int = 1
 
 
 class Answer(Model):

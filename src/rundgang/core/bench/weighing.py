@@ -5,8 +5,9 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
-from rundgang.core.bench.parts import Answer, Figure, asked, numbers
+from rundgang.core.bench.parts import Answer, asked, numbers
 from rundgang.core.errors import OutOfRangeError
+from rundgang.core.figure import Figure
 from rundgang.core.model import Model
 from rundgang.core.weights import (
     average_quantity,

@@ -3,20 +3,29 @@
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from rundgang.core.cautions import FLOUR_DUST, MIXER, Caution, allergen_caution
+from rundgang.core.cautions import Caution, Hazard, allergen_caution, cautions_for
+from rundgang.core.dough.adjust import adjusted
+from rundgang.core.dough.dry_ice import RoomCheck, room_check
 from rundgang.core.dough.friction import SMOOTHING
-from rundgang.core.dough.heat_balance import Bowl, water_by_heat
+from rundgang.core.dough.heat_balance import Bowl, Remedy, remedies, water_by_heat
 from rundgang.core.dough.proof import BAKERS, activity
 from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
-from rundgang.core.dough.water import TEMPERATURES, Water, water_for
+from rundgang.core.dough.water import Counts, Water, water_for
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Model
-from rundgang.core.planning.plan import Batch, Plan, Run
-from rundgang.core.products import MixPhase, Product
+from rundgang.core.planning.plan import Batch, Plan, PreparationSlot, Run
+from rundgang.core.plant import BatchStation
+from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
+from rundgang.core.steps import SECONDS_PER_MINUTE, BatchStep, MixPhase
+from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
 DOUGH_TOLERANCE_C = 1.0
 """So far from the temperature wanted a dough is still good, K (common practice, no published source)."""
+
+
+DRY_ICE_STEP_G = 100
+"""Dry ice is weighed no finer than this, g."""
 
 
 class Friction(Model):
@@ -67,32 +76,57 @@ class Probe(Model):
 
 
 class HeatSchool(Model):
-    """The water by heat balance, beside the rule's."""
+    """The water by heat balance, beside the rule's.
+
+    Attributes
+    ----------
+    remedies : tuple of Remedy
+        What each single measure would give, where all the water as ice does not reach.
+    """
 
     water_c: float
     ice_kg: float
     short_k: float
     equation: str
+    remedies: tuple[Remedy, ...] = ()
 
 
 class BatchCard(Model):
-    """One dough, as the dough room needs it. Times in minutes from the horizon's start.
+    """One dough, or one preparation made for it, as the dough room needs it.
+
+    Times in minutes from the horizon's start.
 
     Attributes
     ----------
+    key : str
+        Names the card within its run.
+    preparation : str or None
+        The preparation that is made; None for the dough itself.
     number, of : int
         Which batch of how many of the run.
     discharged_min : float
-        When the dough leaves the mixer.
+        When it leaves the mixer.
     divide_from_min, divide_by_min : float
-        Earliest first piece and latest last piece, by rest and by age.
+        Earliest first piece and latest last piece, by rest and by age; of a preparation, earliest and latest use.
     divided_min : float
-        When the plan divides the first piece.
+        When the plan divides the first piece, or uses the preparation.
+    trough : str or None
+        Where it stands meanwhile.
+    correction : str
+        What was changed in the formula for today's flour or weather.
+    rework_g : int
+        Dough from rejects and cut-outs of this batch that a later one may take back.
+    water : Water or None
+        None where the formula has none.
+    room : RoomCheck or None
+        CO2 in the room, where dry ice goes in.
     """
 
     run: str
+    key: str
     product: str
     product_name: str
+    preparation: str | None = None
     number: int
     of: int
     mixer: str
@@ -101,6 +135,7 @@ class BatchCard(Model):
     divided_min: float
     divide_from_min: float
     divide_by_min: float
+    trough: str | None = None
     charge_min: float
     discharge_min: float
     pieces: int
@@ -110,7 +145,11 @@ class BatchCard(Model):
     dough_tolerance_c: float
     phases: tuple[MixPhase, ...]
     ingredients: tuple[ScaledIngredient, ...]
-    water: Water
+    correction: str = ""
+    rework_g: int = 0
+    dry_ice_g: int = 0
+    room: RoomCheck | None = None
+    water: Water | None
     heat: HeatSchool | None
     friction: Friction
     probe: Probe | None
@@ -134,15 +173,19 @@ def batch_card(
     """
     product = scenario.product(run.product)
     step = product.mixing
-    ingredients = scale_formula(scenario, product, batch.dough_g)
-    total_water = sum(line.grams for line in ingredients if line.role == "water")
-    allergens = tuple(sorted(scenario.allergens(product)))
+    mixers = scenario.line_of(product).mixers(step.station)
+    formula, correction = adjusted(scenario, product.formula)
+    ingredients = scale_formula(scenario, formula, batch.dough_g)
     measured = (log or {}).get((run.id, batch.number))
     friction = (learnt or {}).get((product.id, batch.mixer), Friction(friction_c=step.friction_c))
     if measured:
         friction = Friction(friction_c=measured.friction_c)
+    counts = temperatures(scenario, product)
+    dry_ice_g = _dry_ice_g(step, ingredients)
+    batches_per_h = MINUTES_PER_HOUR / (batch.last_piece_min - batch.divided_min)
     return BatchCard(
         run=run.id,
+        key=str(batch.number),
         product=product.id,
         product_name=product.name,
         number=batch.number,
@@ -151,8 +194,9 @@ def batch_card(
         start_min=batch.start_min,
         discharged_min=batch.discharged_min,
         divided_min=batch.divided_min,
-        divide_from_min=batch.discharged_min + step.rest_min,
-        divide_by_min=batch.discharged_min + step.max_age_min,
+        divide_from_min=batch.discharged_min + product.rest_min,
+        divide_by_min=batch.discharged_min + product.max_age_min,
+        trough=batch.trough,
         charge_min=step.charge_min,
         discharge_min=step.discharge_min,
         pieces=batch.pieces,
@@ -162,18 +206,93 @@ def batch_card(
         dough_tolerance_c=DOUGH_TOLERANCE_C,
         phases=step.phases,
         ingredients=ingredients,
-        water=water_for(product, scenario.conditions, total_water, friction.friction_c),
-        heat=_by_heat(scenario, product, ingredients),
+        correction=correction,
+        rework_g=round(batch.pieces * product.reworked_g),
+        dry_ice_g=dry_ice_g,
+        room=_room(mixers, dry_ice_g, batches_per_h),
+        water=_by_rule(scenario, ingredients, product.dough_temperature_c, counts, friction.friction_c),
+        heat=_by_heat(scenario, step, mixers, ingredients, product.dough_temperature_c),
         friction=friction,
-        probe=_probe(product, measured),
-        cautions=(MIXER, FLOUR_DUST, *((allergen_caution(allergens),) if allergens else ())),
+        probe=_probe(product.dough_temperature_c, len(counts) + 1, measured),
+        cautions=_cautions(scenario, step, mixers, ingredients),
     )
 
 
-def _probe(product: Product, measured: Measured | None) -> Probe | None:
+def preparation_card(scenario: Scenario, run: Run, batch: Batch, slot: PreparationSlot) -> BatchCard:
+    """The card of a preparation made for one batch of a planned run."""
+    product, made = scenario.product(run.product), scenario.preparation(slot.preparation)
+    step = made.mixing
+    mixers = scenario.line(made.line).mixers(step.station)
+    formula, correction = adjusted(scenario, made.formula)
+    ingredients = scale_formula(scenario, formula, slot.grams)
+    dry_ice_g = _dry_ice_g(step, ingredients)
+    batches_per_h = MINUTES_PER_HOUR / (batch.last_piece_min - batch.divided_min)
+    return BatchCard(
+        run=run.id,
+        key=f"{batch.number}-{made.id}",
+        product=product.id,
+        product_name=f"{made.name} for {product.name}",
+        preparation=made.id,
+        number=batch.number,
+        of=len(run.batches),
+        mixer=slot.mixer,
+        start_min=slot.start_min,
+        discharged_min=slot.discharged_min,
+        divided_min=slot.used_min,
+        divide_from_min=slot.discharged_min + made.least_hold_min,
+        divide_by_min=slot.discharged_min + made.most_hold_min,
+        trough=slot.position,
+        charge_min=step.charge_min,
+        discharge_min=step.discharge_min,
+        pieces=batch.pieces,
+        piece=product.piece,
+        dough_g=slot.grams,
+        dough_temperature_c=made.temperature_c,
+        dough_tolerance_c=DOUGH_TOLERANCE_C,
+        phases=step.phases,
+        ingredients=ingredients,
+        correction=correction,
+        dry_ice_g=dry_ice_g,
+        room=_room(mixers, dry_ice_g, batches_per_h),
+        water=_by_rule(scenario, ingredients, made.temperature_c, _bowl_counts(scenario, made), step.friction_c),
+        heat=_by_heat(scenario, step, mixers, ingredients, made.temperature_c),
+        friction=Friction(friction_c=step.friction_c),
+        probe=None,
+        cautions=_cautions(scenario, step, mixers, ingredients),
+    )
+
+
+def temperatures(scenario: Scenario, product: Product) -> tuple[Counts, ...]:
+    """What counts in a dough's rule besides the water: flour, room, and a pre-ferment, °C."""
+    prepared = tuple(Counts(made.name.lower(), made.used_c) for made, _ in scenario.preparations_in(product))
+    return (*_flour_and_room(scenario), *prepared)
+
+
+def _bowl_counts(scenario: Scenario, made: Preparation) -> tuple[Counts, ...]:
+    """Flour and room; of a preparation without flour, the room alone."""
+    with_flour = any(scenario.ingredient(line.ingredient).role == "flour" for line in made.formula)
+    return _flour_and_room(scenario) if with_flour else _flour_and_room(scenario)[1:]
+
+
+def _flour_and_room(scenario: Scenario) -> tuple[Counts, Counts]:
+    today = scenario.conditions
+    return Counts("flour", today.flour_c), Counts("room", today.room_c)
+
+
+def _by_rule(
+    scenario: Scenario,
+    ingredients: tuple[ScaledIngredient, ...],
+    wanted_c: float,
+    counts: tuple[Counts, ...],
+    friction_c: float,
+) -> Water | None:
+    total = sum(line.grams for line in ingredients if line.role == "water")
+    return water_for(wanted_c, counts, scenario.conditions, total, friction_c) if total else None
+
+
+def _probe(wanted: float, temperatures_counted: int, measured: Measured | None) -> Probe | None:
     if measured is None:
         return None
-    wanted = product.dough_temperature_c
     above = measured.dough_c - wanted
     return Probe(
         dough_c=measured.dough_c,
@@ -181,48 +300,108 @@ def _probe(product: Product, measured: Measured | None) -> Probe | None:
         above_c=above,
         good=abs(above) <= DOUGH_TOLERANCE_C,
         lesson=(
-            f"A dough {above:+.1f} K off means a friction factor {TEMPERATURES * above:+.1f} K off; the next dough "
-            f"takes {SMOOTHING:.0%} of it, unless the reading stands far from its neighbours."
+            f"A dough {above:+.1f} K off means a friction factor {temperatures_counted * above:+.1f} K off; the next "
+            f"dough takes {SMOOTHING:.0%} of it, unless the reading stands far from its neighbours."
         ),
-        yeast_pace=activity(BAKERS, measured.dough_c) / activity(BAKERS, wanted),
+        yeast_pace=_yeast_pace(measured.dough_c, wanted),
     )
 
 
-def _by_heat(scenario: Scenario, product: Product, ingredients: tuple[ScaledIngredient, ...]) -> HeatSchool | None:
-    """The water by heat balance, where the mixing work is known; all but flour and water at room temperature."""
-    work = product.mixing.work_wh_per_kg
-    if work is None:
+def _yeast_pace(dough_c: float, wanted_c: float) -> float:
+    """Pace of the yeast, as a share of what it would be at the temperature wanted; 1 where it rests at both."""
+    wanted = activity(BAKERS, wanted_c)
+    return activity(BAKERS, dough_c) / wanted if wanted else 1.0
+
+
+def _dry_ice_g(step: BatchStep, ingredients: tuple[ScaledIngredient, ...]) -> int:
+    flour = sum(line.grams for line in ingredients if line.role == "flour")
+    return round(flour * step.dry_ice_pct / 100 / DRY_ICE_STEP_G) * DRY_ICE_STEP_G
+
+
+def _room(mixers: BatchStation, dry_ice_g: int, batches_per_h: float) -> RoomCheck | None:
+    """CO2 in the mixers' room at the plan's pace, where dry ice goes in and the room is known."""
+    if not dry_ice_g or mixers.room_m3 is None or mixers.air_changes_per_h is None:
         return None
-    kilograms = dict.fromkeys(("flour", "water", "other"), 0.0)
+    return room_check(dry_ice_g / GRAMS_PER_KG * batches_per_h, mixers.room_m3, mixers.air_changes_per_h)
+
+
+def _by_heat(
+    scenario: Scenario,
+    step: BatchStep,
+    mixers: BatchStation,
+    ingredients: tuple[ScaledIngredient, ...],
+    wanted_c: float,
+) -> HeatSchool | None:
+    """The water by heat balance, where the mixing work is known; all but flour and water at room temperature."""
+    work = step.work_wh_per_kg
+    kilograms: dict[str, float] = {}
     for line in ingredients:
-        kilograms[line.role] += line.grams / 1_000
+        kilograms[line.role] = kilograms.get(line.role, 0.0) + line.grams / GRAMS_PER_KG
+    if work is None or not {"flour", "water"} <= kilograms.keys():
+        return None
     today = scenario.conditions
+    prepared = [line for line in ingredients if line.role == "preparation"]
+    warmth = sum(line.grams * scenario.preparation(line.ingredient).used_c for line in prepared)
     bowl = Bowl(
         flour_kg=kilograms["flour"],
         water_kg=kilograms["water"],
-        other_kg=kilograms["other"],
+        other_kg=kilograms.get("other", 0.0),
+        preparation_kg=kilograms.get("preparation", 0.0),
+        preparation_c=warmth / sum(line.grams for line in prepared) if prepared else 0.0,
         flour_c=today.flour_c,
         other_c=today.room_c,
         tap_c=today.tap_c,
         work_wh_per_kg=work,
+        jacket_kj=mixers.jacket_kw * step.mix_min * SECONDS_PER_MINUTE,
+        dry_ice_kg=_dry_ice_g(step, ingredients) / GRAMS_PER_KG,
     )
-    found = water_by_heat(bowl, product.dough_temperature_c)
+    found = water_by_heat(bowl, wanted_c)
     return HeatSchool(
         water_c=found.water_c,
         ice_kg=found.ice_kg,
         short_k=found.short_k,
-        equation=(
-            f"{work:g} Wh/kg × {bowl.dough_kg:.1f} kg of mixing, taken up by flour at {today.flour_c:.1f}, the rest "
-            f"at {today.room_c:.1f} and the water = {found.water_c:.1f} °C"
-        ),
+        equation=_heat_words(bowl, found.water_c),
+        remedies=remedies(bowl, wanted_c) if found.short_k > 0 else (),
     )
+
+
+def _heat_words(bowl: Bowl, water_c: float) -> str:
+    less = f" less {bowl.jacket_kj:.0f} kJ by the jacket" if bowl.jacket_kj else ""
+    less += f" less {bowl.dry_ice_kg:.1f} kg of dry ice" if bowl.dry_ice_kg else ""
+    prepared = f", a preparation at {bowl.preparation_c:.1f}" if bowl.preparation_kg else ""
+    return (
+        f"{bowl.work_wh_per_kg:g} Wh/kg × {bowl.dough_kg:.1f} kg of mixing{less}, taken up by flour at "
+        f"{bowl.flour_c:.1f}{prepared}, the rest at {bowl.other_c:.1f} and the water = {water_c:.1f} °C"
+    )
+
+
+def _cautions(
+    scenario: Scenario, step: BatchStep, mixers: BatchStation, ingredients: tuple[ScaledIngredient, ...]
+) -> tuple[Caution, ...]:
+    """What can hurt someone at this bowl: the mixer, what goes in, and its allergens."""
+    hazards: list[Hazard] = ["mixer", *mixers.hazards]
+    if any(line.role == "flour" for line in ingredients):
+        hazards.append("flour-dust")
+    if step.dry_ice_pct:
+        hazards.append("dry-ice")
+    for line in ingredients:
+        if line.role != "preparation":
+            hazards += scenario.ingredient(line.ingredient).hazards
+    allergens = tuple(sorted({allergen for line in ingredients for allergen in line.allergens}))
+    return (*cautions_for(hazards), *((allergen_caution(allergens),) if allergens else ()))
 
 
 def batch_cards(
     scenario: Scenario, plan: Plan, learnt: Learnt | None = None, log: Log | None = None
 ) -> tuple[BatchCard, ...]:
-    """All cards of a plan, in the order of the clock."""
-    cards = (batch_card(scenario, run, batch, learnt, log) for run in plan.runs for batch in run.batches)
+    """All cards of a plan, the preparations' too, in the order of the clock."""
+    cards = [batch_card(scenario, run, batch, learnt, log) for run in plan.runs for batch in run.batches]
+    cards += [
+        preparation_card(scenario, run, batch, slot)
+        for run in plan.runs
+        for batch in run.batches
+        for slot in batch.preparations
+    ]
     return tuple(sorted(cards, key=lambda card: (card.start_min, card.mixer)))
 
 

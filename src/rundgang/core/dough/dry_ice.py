@@ -10,7 +10,7 @@ memory). The check advises; local limits and trained people decide.
 
 from math import exp
 
-from rundgang.core.cautions import DEFERENCE, Caution
+from rundgang.core.cautions import DRY_ICE, Caution
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.model import Model
 
@@ -22,14 +22,6 @@ EIGHT_HOURS_PPM = 5_000.0
 FIFTEEN_MINUTES_PPM = 30_000.0
 SHIFT_H = 8.0
 QUARTER_H = 0.25
-
-DRY_ICE = Caution(
-    about="Dry ice",
-    text=(
-        "CO2 suffocates unnoticed and the ice burns: ventilate, monitor CO2 at head height and in pits, wear "
-        f"insulating gloves, never work alone in a closed room. {DEFERENCE}"
-    ),
-)
 
 
 class RoomCheck(Model):

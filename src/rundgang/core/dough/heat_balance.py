@@ -44,6 +44,8 @@ class Bowl(Model):
     flour_kg, water_kg, other_kg : float
         Water is all of it, ice included.
     flour_c, other_c, tap_c, ice_c : float
+    preparation_kg, preparation_c : float
+        Pre-ferment or slurry, with the specific heat of dough.
     work_wh_per_kg : float
         Mixing work that becomes heat, per kg of dough.
     jacket_kj : float
@@ -58,6 +60,8 @@ class Bowl(Model):
     other_c: float
     tap_c: float
     ice_c: float = -5
+    preparation_kg: float = 0
+    preparation_c: float = 0
     work_wh_per_kg: float
     jacket_kj: float = 0
     dry_ice_kg: float = 0
@@ -65,7 +69,7 @@ class Bowl(Model):
     @property
     def dough_kg(self) -> float:
         """Mass of the dough; dry ice leaves as gas."""
-        return self.flour_kg + self.water_kg + self.other_kg
+        return self.flour_kg + self.water_kg + self.other_kg + self.preparation_kg
 
 
 class HeatBalance(Model):
@@ -123,6 +127,7 @@ def water_by_heat(bowl: Bowl, dough_c: float) -> HeatBalance:
         - dry_ice_kj(bowl.dry_ice_kg, dough_c)
         - bowl.flour_kg * FLOUR_KJ_KG_K * (dough_c - bowl.flour_c)
         - bowl.other_kg * OTHER_KJ_KG_K * (dough_c - bowl.other_c)
+        - bowl.preparation_kg * DOUGH_KJ_KG_K * (dough_c - bowl.preparation_c)
     )
     water_c = dough_c - surplus / (bowl.water_kg * WATER_KJ_KG_K)
     if water_c >= bowl.tap_c:
@@ -142,12 +147,14 @@ def dough_by_heat(bowl: Bowl, water_c: float, ice_kg: float) -> float:
     capacity = (
         bowl.flour_kg * FLOUR_KJ_KG_K
         + bowl.other_kg * OTHER_KJ_KG_K
+        + bowl.preparation_kg * DOUGH_KJ_KG_K
         + bowl.water_kg * WATER_KJ_KG_K
         + bowl.dry_ice_kg * CO2_GAS_KJ_KG_K
     )
     heat = (
         bowl.flour_kg * FLOUR_KJ_KG_K * bowl.flour_c
         + bowl.other_kg * OTHER_KJ_KG_K * bowl.other_c
+        + bowl.preparation_kg * DOUGH_KJ_KG_K * bowl.preparation_c
         + liquid * WATER_KJ_KG_K * water_c
         - ice_kg * (MELTING_KJ_KG - ICE_KJ_KG_K * bowl.ice_c)
         + bowl.dry_ice_kg * (CO2_GAS_KJ_KG_K * DRY_ICE_C - SUBLIMATION_KJ_KG)

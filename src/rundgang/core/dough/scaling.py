@@ -1,9 +1,15 @@
 """Scaling a formula to a batch: every ingredient to its own scale's resolution, the sum kept exactly."""
 
+from typing import Literal
+
 from rundgang.core.model import Model
-from rundgang.core.plant import Ingredient
-from rundgang.core.products import Product
+from rundgang.core.products import FormulaLine
 from rundgang.core.scenario import Scenario
+
+Role = Literal["flour", "water", "other", "packing", "preparation"]
+
+PREPARATION_STEP_G = 1
+"""A preparation is made for its dough, to the gram: all of its trough goes in."""
 
 
 class ScaledIngredient(Model):
@@ -21,48 +27,65 @@ class ScaledIngredient(Model):
 
     ingredient: str
     name: str
-    role: str
+    role: Role
     percent: float
     grams: int
     at_min: float
     allergens: tuple[str, ...]
 
 
-def scale_formula(scenario: Scenario, product: Product, dough_g: int) -> tuple[ScaledIngredient, ...]:
-    """Weights of all ingredients for a dough.
+class _Weighed(Model):
+    """What a formula names, as the scale needs it."""
 
-    Each is rounded to its own scale; what rounding leaves over goes to the water, which is metered, so
-    that the parts add up to the batch.
+    name: str
+    role: Role
+    step_g: int
+    allergens: tuple[str, ...]
+
+
+def scale_formula(scenario: Scenario, formula: tuple[FormulaLine, ...], total_g: int) -> tuple[ScaledIngredient, ...]:
+    """Weights of all ingredients for a dough or a preparation.
+
+    Each is rounded to its own scale; what rounding leaves over goes to the water, which is metered, or where
+    there is none to the heaviest ingredient, so that the parts add up to the batch.
 
     Parameters
     ----------
-    dough_g : int
-        Mass of the whole dough, g.
+    total_g : int
+        Mass of the whole batch, g.
 
     Returns
     -------
     tuple of ScaledIngredient
-        In the formula's order. Their grams add up to `dough_g`.
+        In the formula's order. Their grams add up to `total_g`.
     """
-    total_percent = sum(line.percent for line in product.formula)
-    exact = [dough_g * line.percent / total_percent for line in product.formula]
-    items = [scenario.ingredient(line.ingredient) for line in product.formula]
-    grams = [_to_step(mass, item) for mass, item in zip(exact, items, strict=True)]
-    water = next(place for place, item in enumerate(items) if item.role == "water")
-    grams[water] += dough_g - sum(grams)
+    total_percent = sum(line.percent for line in formula)
+    exact = [total_g * line.percent / total_percent for line in formula]
+    items = [_weighed(scenario, line.ingredient) for line in formula]
+    grams = [round(mass / item.step_g) * item.step_g for mass, item in zip(exact, items, strict=True)]
+    waters = [place for place, item in enumerate(items) if item.role == "water"]
+    takes_rest = waters[0] if waters else grams.index(max(grams))
+    grams[takes_rest] += total_g - sum(grams)
     return tuple(
         ScaledIngredient(
-            ingredient=item.id,
+            ingredient=line.ingredient,
             name=item.name,
             role=item.role,
             percent=line.percent,
             grams=mass,
             at_min=line.at_min,
-            allergens=tuple(sorted(item.allergens)),
+            allergens=item.allergens,
         )
-        for line, item, mass in zip(product.formula, items, grams, strict=True)
+        for line, item, mass in zip(formula, items, grams, strict=True)
     )
 
 
-def _to_step(mass_g: float, item: Ingredient) -> int:
-    return round(mass_g / item.scale_step_g) * item.scale_step_g
+def _weighed(scenario: Scenario, item_id: str) -> _Weighed:
+    if scenario.is_preparation(item_id):
+        inside = [scenario.ingredient(line.ingredient).allergens for line in scenario.formula_of(item_id)]
+        brought = tuple(sorted(frozenset().union(*inside)))
+        name = scenario.item_name(item_id)
+        return _Weighed(name=name, role="preparation", step_g=PREPARATION_STEP_G, allergens=brought)
+    item = scenario.ingredient(item_id)
+    allergens = tuple(sorted(item.allergens))
+    return _Weighed(name=item.name, role=item.role, step_g=item.scale_step_g, allergens=allergens)

@@ -12,12 +12,15 @@ pair. It holds between every ordered pair of runs on a line, not only neighbours
 station leaves its neighbours on both sides facing each other there.
 """
 
-from rundgang.core.balance import dwell_of, scaled_pace, taken_per_finished_piece
+from typing import NamedTuple
+
+from rundgang.core.capacity import dwell_of, places_for, scaled_pace, taken_per_finished_piece
 from rundgang.core.model import Model
 from rundgang.core.planning.plan import Reason
-from rundgang.core.plant import ChamberStation, Changeover, ConveyorStation, Line
-from rundgang.core.products import ChamberStep, ConveyorStep, PieceStep, Product, RateStep
+from rundgang.core.plant import ChamberStation, Changeover, ConveyorStation, HeldStation, Line
+from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
+from rundgang.core.steps import ChamberStep, ConveyorStep, PieceStep, RateStep
 from rundgang.core.units import MINUTES_PER_HOUR
 
 
@@ -27,6 +30,13 @@ class Stop(Model):
     station: str
     offset_min: float
     dwell_min: float
+
+
+class Passage(NamedTuple):
+    """A stop, and the product that makes it: the run's own, or the one cut out of it."""
+
+    stop: Stop
+    product: Product
 
 
 class Gap(Model):
@@ -55,6 +65,15 @@ def stops(line: Line, product: Product) -> tuple[Stop, ...]:
     return tuple(passed)
 
 
+def passages(scenario: Scenario, product: Product) -> tuple[Passage, ...]:
+    """Every stop of a run: its own, and behind the cutter those of what is cut out of it."""
+    line = scenario.line_of(product)
+    own = stops(line, product)
+    cut = scenario.cut_from(product)
+    branch = stops(line, scenario.whole(cut))[-len(cut.piece_steps) :] if cut else ()
+    return (*(Passage(stop, product) for stop in own), *(Passage(stop, cut) for stop in branch if cut))
+
+
 def cleaning(scenario: Scenario, changeover: Changeover, first: Product, then: Product) -> tuple[Reason, ...]:
     """Cleaning between two products at a station, by what the first leaves that the second must not carry."""
     allergens = scenario.allergens(first) - scenario.allergens(then)
@@ -76,11 +95,11 @@ def gap(scenario: Scenario, station_id: str, first: Product, then: Product) -> G
     if isinstance(station, ConveyorStation):
         assert isinstance(before, ConveyorStep) and isinstance(after, ConveyorStep)  # noqa: S101, PT018
         reasons = (*_belt_reasons(station, before, after), *reasons)
-    elif isinstance(station, ChamberStation):
-        assert isinstance(before, ChamberStep) and isinstance(after, ChamberStep)  # noqa: S101, PT018
-        if not reasons and before.climate == after.climate:
+    elif isinstance(station, (ChamberStation, HeldStation)):
+        climates = _climate_reasons(station, before, after)
+        if not reasons and not climates:
             return _shared_room(scenario, station, before, after, then)
-        reasons = (*_climate_reasons(station, before, after), *reasons)
+        reasons = (*climates, *reasons)
     elif isinstance(before, RateStep) and isinstance(after, RateStep):
         reasons = (*_tool_reasons(station.changeover, before, after), *reasons)
     dwell = dwell_of(before, station)
@@ -105,15 +124,15 @@ def _tool_reasons(changeover: Changeover, first: RateStep, then: RateStep) -> tu
 
 
 def _shared_room(
-    scenario: Scenario, station: ChamberStation, first: ChamberStep, then: ChamberStep, next_: Product
+    scenario: Scenario, station: ChamberStation | HeldStation, first: PieceStep, then: PieceStep, next_: Product
 ) -> Gap:
     """The gap of two runs that may stand in a room together: only so long that it never overfills.
 
-    While the first run's trays leave after d_r, the second's come in at u trays a minute; when the last of
-    the first goes, the second has filled u (d_r - g) of the C trays, so g >= d_r - C / u.
+    While the first run's pieces leave after d_r, the second's come in at u a minute; when the last of the
+    first goes, the second has filled u (d_r - g) of the C places, so g >= d_r - C / u.
     """
-    trays_per_min = _flow_at(scenario, station.id, next_) / MINUTES_PER_HOUR / then.pieces_per_tray
-    needed = first.dwell_min - station.trays / trays_per_min
+    pieces_per_min = _flow_at(scenario, station.id, next_) / MINUTES_PER_HOUR
+    needed = dwell_of(first, station) - places_for(then, station) / pieces_per_min
     separation = station.changeover.separation_min
     if needed <= separation:
         return Gap(minutes=separation, reasons=(Reason(what="separation", minutes=separation),))
@@ -121,15 +140,17 @@ def _shared_room(
 
 
 def _flow_at(scenario: Scenario, station_id: str, product: Product) -> float:
-    """Pieces/h of a product into a station at its pace."""
-    line = scenario.line_of(product)
-    needs = taken_per_finished_piece(product)
-    place = [step.station for step in product.piece_steps].index(station_id)
-    return scaled_pace(line, product) * float(needs[place] / needs[0])
+    """Pieces/h of a product into a station at its pace; of what is cut out, at its parent's."""
+    whole = scenario.whole(product)
+    needs = taken_per_finished_piece(whole)
+    place = [step.station for step in whole.piece_steps].index(station_id)
+    return scaled_pace(scenario, whole) * float(needs[place] / needs[0])
 
 
-def _climate_reasons(station: ChamberStation, first: ChamberStep, then: ChamberStep) -> tuple[Reason, ...]:
+def _climate_reasons(station: ChamberStation | HeldStation, first: PieceStep, then: PieceStep) -> tuple[Reason, ...]:
     """Why a room must be empty before the next run enters: another climate."""
+    if not (isinstance(station, ChamberStation) and isinstance(first, ChamberStep) and isinstance(then, ChamberStep)):
+        return ()
     if first.climate == then.climate:
         return ()
     changes = (
@@ -169,14 +190,14 @@ def _said(value: float | None) -> str:
 
 def pair_headway(scenario: Scenario, first: Product, then: Product) -> PairHeadway | None:
     """The headway of two products beyond the first one's feeding; None where they share no station."""
-    line = scenario.line_of(first)
-    ahead = {stop.station: stop for stop in stops(line, first)}
+    ahead = {passage.stop.station: passage for passage in passages(scenario, first)}
     worst: PairHeadway | None = None
-    for stop in stops(line, then):
+    for stop, owner in passages(scenario, then):
         if stop.station not in ahead:
             continue
-        needed = gap(scenario, stop.station, first, then)
-        beyond = ahead[stop.station].offset_min + needed.minutes - stop.offset_min
+        before = ahead[stop.station]
+        needed = gap(scenario, stop.station, before.product, owner)
+        beyond = before.stop.offset_min + needed.minutes - stop.offset_min
         if worst is None or beyond > worst.beyond_feed_min:
             worst = PairHeadway(beyond_feed_min=beyond, station=stop.station, gap=needed)
     return worst

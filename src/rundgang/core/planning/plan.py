@@ -14,6 +14,26 @@ from rundgang.core.model import Id, Model, Name
 Time = float
 
 
+class PreparationSlot(Model):
+    """A batch of a preparation, made for one dough.
+
+    Attributes
+    ----------
+    start_min, discharged_min, used_min : float
+        Charging begins; the bowl is empty; it goes into the dough.
+    position : str or None
+        The trough it stands in.
+    """
+
+    preparation: Id
+    mixer: Name
+    start_min: Time
+    discharged_min: Time
+    used_min: Time
+    position: str | None = None
+    grams: int = Field(ge=1)
+
+
 class Batch(Model):
     """One dough of a run.
 
@@ -23,6 +43,10 @@ class Batch(Model):
         Charging begins; the bowl is empty.
     divided_min, last_piece_min : float
         First and last piece enter the divider.
+    trough : str or None
+        The one it ferments or rests in.
+    preparations : tuple of PreparationSlot
+        Made for it before.
     """
 
     number: int = Field(ge=1)
@@ -33,6 +57,13 @@ class Batch(Model):
     last_piece_min: Time
     pieces: int = Field(ge=1)
     dough_g: int = Field(ge=1)
+    trough: str | None = None
+    preparations: tuple[PreparationSlot, ...] = ()
+
+    @property
+    def slots(self) -> "tuple[Batch | PreparationSlot, ...]":
+        """All that is mixed for it: the dough, and its preparations."""
+        return (self, *self.preparations)
 
 
 class Reason(Model):
@@ -42,13 +73,17 @@ class Reason(Model):
     minutes: float
 
 
+BindingKind = Literal["opening", "headway", "mixers", "freshness"]
+
+
 class Binding(Model):
     """What keeps a run from starting earlier.
 
     Attributes
     ----------
-    kind : {"opening", "headway", "mixers"}
-        The horizon's start and the first dough; a run before it at a station; or no mixer free.
+    kind : {"opening", "headway", "mixers", "freshness"}
+        The horizon's start and the first dough; a run before it at a station; no mixer or trough free; or a lorry
+        for which its packs would be too old.
     after : str or None
         The run before it.
     station : str or None
@@ -59,7 +94,7 @@ class Binding(Model):
         What the gap is made of.
     """
 
-    kind: Literal["opening", "headway", "mixers"]
+    kind: BindingKind
     after: str | None = None
     station: str | None = None
     gap_min: float = 0
@@ -99,6 +134,16 @@ class Run(Model):
     binding: Binding
 
 
+class CutRun(Model):
+    """What a run gives beside its own packs: packs of the product that is cut out of its pieces."""
+
+    run: str
+    product: Id
+    packs: int = Field(ge=0)
+    first_pack_min: Time
+    last_pack_min: Time
+
+
 class WaveOutcome(Model):
     """What a lorry gets of a product.
 
@@ -110,6 +155,8 @@ class WaveOutcome(Model):
         Of these, not yet made when it leaves.
     late_pack_hours : float
         Packs x hours they are late.
+    stale : int
+        Made so early that they are too old when it leaves.
     ready_min : float or None
         When its last pack is made; None where the plan never makes it.
     """
@@ -119,14 +166,19 @@ class WaveOutcome(Model):
     packs: int
     short: int
     late_pack_hours: float
+    stale: int = 0
     ready_min: Time | None
 
 
 class Score(Model):
-    """The parts a plan is judged by, first things first; plans are compared in this order."""
+    """The parts a plan is judged by, first things first; plans are compared in this order.
+
+    The surplus counts what is mixed for itself; what is cut out follows its parent and is none.
+    """
 
     packs_short: int
     late_pack_hours: float
+    packs_stale: int = 0
     changeover_min: float
     surplus_packs: int
     last_pack_min: Time
@@ -137,6 +189,7 @@ class Score(Model):
         return (
             self.packs_short,
             round(self.late_pack_hours, 6),
+            self.packs_stale,
             round(self.changeover_min, 6),
             self.surplus_packs,
             round(self.last_pack_min, 6),
@@ -158,5 +211,11 @@ class Plan(Model):
     rule: str
     evaluated: int
     runs: tuple[Run, ...]
+    cut_runs: tuple[CutRun, ...] = ()
     waves: tuple[WaveOutcome, ...]
     score: Score
+
+    @property
+    def giving(self) -> tuple[Run | CutRun, ...]:
+        """All that gives packs: the runs, and what is cut out of them."""
+        return (*self.runs, *self.cut_runs)

@@ -4,7 +4,6 @@ Packs leave a run evenly: pack i of P is made u i / P after the first piece reac
 end. A pack belongs to the first wave whose demand it fills.
 """
 
-from itertools import pairwise
 from math import floor
 
 from rundgang.core.planning.decode import Placed
@@ -18,26 +17,29 @@ ON_TIME_MIN = 1e-6
 
 def outcomes(lots: tuple[Lot, ...], runs: tuple[Placed, ...]) -> tuple[WaveOutcome, ...]:
     """What every wave gets of every product, in the order of the lots (by departure)."""
+    own: dict[str, list[Placed]] = {}
+    for run in sorted(runs, key=lambda run: run.first_pack_min):
+        own.setdefault(run.product, []).append(run)
     found = []
     given: dict[str, int] = {}
     for lot in lots:
-        own = tuple(run for run in runs if run.product == lot.product)
         first = given.get(lot.product, 0)
         given[lot.product] = first + lot.packs
-        found.append(_outcome(lot, own, first))
+        found.append(_outcome(lot, own.get(lot.product, []), first))
     return tuple(found)
 
 
-def _outcome(lot: Lot, runs: tuple[Placed, ...], first: int) -> WaveOutcome:
+def _outcome(lot: Lot, runs: list[Placed], first: int) -> WaveOutcome:
     """The lot's packs are those from number first + 1 on, counted over the product's runs in order."""
-    short, hours, ready = 0, 0.0, None
+    short, hours, stale, ready = 0, 0.0, 0, None
     before, reached = 0, 0
-    for run in sorted(runs, key=lambda run: run.first_pack_min):
+    for run in runs:
         begin, end = max(first - before, 0), min(first + lot.packs - before, run.packs)
         if begin < end:
-            late = _late_from(run, lot.departs_min, begin, end)
+            late = _made_by(run, lot.departs_min + ON_TIME_MIN, begin, end)
             short += end - late
             hours += _late_hours(run, lot.departs_min, late, end)
+            stale += _made_by(run, lot.fresh_from_min - ON_TIME_MIN, begin, end) - begin
             ready = made_at(run, end)
             reached += end - begin
         before += run.packs
@@ -48,6 +50,7 @@ def _outcome(lot: Lot, runs: tuple[Placed, ...], first: int) -> WaveOutcome:
         packs=lot.packs,
         short=short + lot.packs - reached,
         late_pack_hours=hours,
+        stale=stale,
         ready_min=ready if complete else None,
     )
 
@@ -57,10 +60,10 @@ def made_at(run: Placed, pack: int) -> float:
     return run.first_pack_min + run.feed_min * pack / run.packs
 
 
-def _late_from(run: Placed, departs_min: float, begin: int, end: int) -> int:
-    """Number of the last pack made in time, of those numbered begin + 1 to end; `begin` where none is."""
-    in_time = floor((departs_min + ON_TIME_MIN - run.first_pack_min) * run.packs / run.feed_min)
-    return min(max(in_time, begin), end)
+def _made_by(run: Placed, minute: float, begin: int, end: int) -> int:
+    """Number of the last pack made by a minute, of those numbered begin + 1 to end; `begin` where none is."""
+    made = floor((minute - run.first_pack_min) * run.packs / run.feed_min)
+    return min(max(made, begin), end)
 
 
 def _late_hours(run: Placed, departs_min: float, late: int, end: int) -> float:
@@ -71,13 +74,14 @@ def _late_hours(run: Placed, departs_min: float, late: int, end: int) -> float:
     return minutes / MINUTES_PER_HOUR if count else 0.0
 
 
-def score(runs: tuple[Placed, ...], waves: tuple[WaveOutcome, ...]) -> Score:
-    """The parts a plan is judged by."""
-    ordered = sum(wave.packs for wave in waves)
+def score(runs: tuple[Placed, ...], waves: tuple[WaveOutcome, ...], cut_outs: frozenset[str] = frozenset()) -> Score:
+    """The parts a plan is judged by; `cut_outs` are the products cut out of others, which follow them."""
+    ordered = sum(wave.packs for wave in waves if wave.product not in cut_outs)
     return Score(
         packs_short=sum(wave.short for wave in waves),
         late_pack_hours=sum(wave.late_pack_hours for wave in waves),
-        changeover_min=sum(max(0.0, then.start_min - run.start_min - run.feed_min) for run, then in pairwise(runs)),
+        packs_stale=sum(wave.stale for wave in waves),
+        changeover_min=sum(run.changeover_min for run in runs),
         surplus_packs=sum(run.packs for run in runs) - ordered,
         last_pack_min=max((run.last_pack_min for run in runs), default=0.0),
     )

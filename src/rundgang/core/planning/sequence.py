@@ -13,7 +13,17 @@ from random import Random
 from typing import NamedTuple
 
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.planning.decode import Placed, Shop, as_runs, beyond_horizon, decode, merged
+from rundgang.core.planning.decode import (
+    Demand,
+    Placed,
+    Shop,
+    as_cut_runs,
+    as_runs,
+    beyond_horizon,
+    cut_beside,
+    decode,
+    merged,
+)
 from rundgang.core.planning.lots import Lot, lots_of
 from rundgang.core.planning.plan import Plan, Score, WaveOutcome
 from rundgang.core.planning.score import outcomes, score
@@ -38,6 +48,9 @@ PATIENCE = 40
 
 LEAP = 3
 """Changes made at once in a leap."""
+
+NEAR = 12
+"""So many places away a lot is moved at most: a lorry of another day is far, and nothing is gained there."""
 
 RULE = "earliest lorry first; for the same lorry the product on the line, then the one that can follow soonest"
 
@@ -117,10 +130,10 @@ def make_plan(
     """
     shop = Shop(scenario, line_id, odd_batch)
     lots = lots_of(scenario, line_id)
-    start = first_order(shop, lots)
-    if factorial(len(lots)) <= EVERY_ORDER_UP_TO:
+    start = first_order(shop, tuple(lot for lot in lots if lot.product in shop.products))
+    if factorial(len(start)) <= EVERY_ORDER_UP_TO:
         best, tried = _every_order(shop, lots, start)
-        rule = f"{RULE}; then every order of the {len(lots)} lots tried: proved best"
+        rule = f"{RULE}; then every order of the {len(start)} lots tried: proved best"
     else:
         best, tried = _improve(shop, lots, start, Random(seed), stop)  # noqa: S311  (a search, not a secret)
         rule = f"{RULE}; then {tried - 1} changes tried, small ones kept if no worse"
@@ -129,14 +142,25 @@ def make_plan(
             f"The last pack would come {best.beyond_horizon:.0f} min after the horizon ends, in the best order found. "
             "Allowed: fewer packs, a longer horizon, or a faster line."
         )
-    runs = as_runs(shop, best.runs)
-    return Plan(line=line_id, rule=rule, evaluated=tried, runs=runs, waves=best.waves, score=best.score)
+    placed = decode(shop, best.sequence, exact=True)
+    runs = as_runs(shop, placed)
+    return Plan(
+        line=line_id,
+        rule=rule,
+        evaluated=tried,
+        runs=runs,
+        cut_runs=as_cut_runs(shop, placed),
+        waves=best.waves,
+        score=best.score,
+    )
 
 
 def _try(shop: Shop, lots: tuple[Lot, ...], sequence: tuple[Lot, ...]) -> _Tried:
     runs = decode(shop, sequence)
-    waves = outcomes(lots, runs)
-    return _Tried(sequence, runs, waves, score(runs, waves), beyond_horizon(shop, runs))
+    everything = runs + cut_beside(shop, runs)
+    waves = outcomes(lots, everything)
+    parts = score(runs, waves, frozenset(shop.cut_outs.values()))
+    return _Tried(sequence, runs, waves, parts, beyond_horizon(shop, everything))
 
 
 def _every_order(shop: Shop, lots: tuple[Lot, ...], start: tuple[Lot, ...]) -> tuple[_Tried, int]:
@@ -149,7 +173,7 @@ def _improve(
 ) -> tuple[_Tried, int]:
     """Keep changes that are no worse; when nothing has helped for a while, leap from the best and go on."""
     best = here = _try(shop, lots, start)
-    seen: dict[tuple[tuple[str, int], ...], _Tried] = {}
+    seen: dict[tuple[Demand, ...], _Tried] = {}
     tried, since_better, stuck = 1, 0, 0
     while not stop(Progress(tried, since_better)):
         leap = stuck >= PATIENCE
@@ -173,7 +197,9 @@ def _improve(
 def _changed(sequence: tuple[Lot, ...], random: Random) -> tuple[Lot, ...]:
     """One small change: swap two lots, move one, move a whole run, or bring a lot to its own product."""
     order = list(sequence)
-    here, there = random.sample(range(len(order)), 2)
+    here = random.randrange(len(order))
+    near = [place for place in range(here - NEAR, here + NEAR + 1) if place != here and 0 <= place < len(order)]
+    there = random.choice(near)
     kind = random.randrange(4)
     if kind == 0:
         order[here], order[there] = order[there], order[here]

@@ -1,10 +1,13 @@
 """A plan laid out for the eye: every run's passage of every station, and packs made against packs due."""
 
+from collections.abc import Iterator
 from itertools import pairwise
 
 from rundgang.core.model import Model
 from rundgang.core.planning.headway import gap, stops
 from rundgang.core.planning.plan import Plan, Reason, Run
+from rundgang.core.plant import BatchStation, HeldStation, PieceStation
+from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 
@@ -59,6 +62,16 @@ class Meeting(Model):
     reasons: tuple[Reason, ...]
 
 
+class Hold(Model):
+    """A dough or a preparation in its trough."""
+
+    run: str
+    batch: int
+    station: str
+    from_min: float
+    to_min: float
+
+
 class Point(Model):
     """Packs at a moment."""
 
@@ -73,6 +86,7 @@ class Timeline(Model):
     to_min: float
     rows: tuple[StationRow, ...]
     ribbons: tuple[Ribbon, ...]
+    holds: tuple[Hold, ...]
     meetings: tuple[Meeting, ...]
     made: tuple[Point, ...]
     due: tuple[Point, ...]
@@ -81,21 +95,36 @@ class Timeline(Model):
 def timeline(scenario: Scenario, plan: Plan) -> Timeline:
     """Lay a plan out along its line."""
     ribbons = tuple(_ribbon(scenario, run) for run in plan.runs)
-    starts = [batch.start_min for run in plan.runs for batch in run.batches]
+    runs = {run.id: run for run in plan.runs}
+    branches = tuple(_branch(scenario, runs[cut.run], scenario.product(cut.product)) for cut in plan.cut_runs)
+    starts = [slot.start_min for run in plan.runs for batch in run.batches for slot in batch.slots]
     first, last = min(starts, default=0.0), plan.score.last_pack_min
+    holds = tuple(hold for run in plan.runs for hold in _holds(scenario, run))
     return Timeline(
         from_min=first,
         to_min=last if plan.runs else float(scenario.horizon.minutes),
-        rows=_rows(scenario, plan, ribbons, max(last - first, 1.0)),
-        ribbons=ribbons,
-        meetings=tuple(_meeting(scenario, first, then, ribbons) for first, then in pairwise(plan.runs)),
+        rows=_rows(scenario, plan, (*ribbons, *branches), holds, max(last - first, 1.0)),
+        ribbons=(*ribbons, *branches),
+        holds=holds,
+        meetings=tuple(
+            meeting for first, then in pairwise(plan.runs) for meeting in _meeting(scenario, first, then, ribbons)
+        ),
         made=_made(plan),
         due=_due(scenario, plan),
     )
 
 
 def _ribbon(scenario: Scenario, run: Run) -> Ribbon:
-    product = scenario.product(run.product)
+    return _passing(scenario, run, scenario.product(run.product), run.product)
+
+
+def _branch(scenario: Scenario, run: Run, cut: Product) -> Ribbon:
+    """What is cut out of a run, on its own way behind the cutter."""
+    whole = _passing(scenario, run, scenario.whole(cut), cut.id)
+    return whole.model_copy(update={"stops": whole.stops[-len(cut.piece_steps) :]})
+
+
+def _passing(scenario: Scenario, run: Run, product: Product, shown_as: str) -> Ribbon:
     flow, passed = run.scaled_per_h, []
     for step, stop in zip(product.piece_steps, stops(scenario.line(run.line), product), strict=True):
         first_in = run.start_min + stop.offset_min
@@ -110,42 +139,84 @@ def _ribbon(scenario: Scenario, run: Run) -> Ribbon:
             )
         )
         flow /= float(step.taken_for_one)
-    return Ribbon(run=run.id, product=run.product, stops=tuple(passed))
+    return Ribbon(run=run.id, product=shown_as, stops=tuple(passed))
 
 
-def _rows(scenario: Scenario, plan: Plan, ribbons: tuple[Ribbon, ...], span: float) -> tuple[StationRow, ...]:
-    line = scenario.line(plan.line)
-    rows = []
-    for mixer in line.mixers.mixers:
-        used = sum(b.discharged_min - b.start_min for r in plan.runs for b in r.batches if b.mixer == mixer)
-        rows.append(StationRow(station=mixer, name=mixer, kind="batch", dwell_min=0, busy_share=used / span))
-    for station in line.stations[1:]:
-        passed = [stop for ribbon in ribbons for stop in ribbon.stops if stop.station == station.id]
-        fed = sum(stop.last_in - stop.first_in for stop in passed)
-        dwell = max((stop.first_out - stop.first_in for stop in passed), default=0.0)
-        rows.append(
-            StationRow(
-                station=station.id,
-                name=station.name,
-                kind=station.kind,
-                dwell_min=dwell,
-                busy_share=fed / span,
+def _holds(scenario: Scenario, run: Run) -> Iterator[Hold]:
+    """Every dough of a run in its trough, and every preparation in its own."""
+    product = scenario.product(run.product)
+    for batch in run.batches:
+        if product.trough:
+            yield Hold(
+                run=run.id,
+                batch=batch.number,
+                station=product.trough.station,
+                from_min=batch.discharged_min + product.mixing.rest_min,
+                to_min=batch.divided_min,
             )
-        )
+        for slot in batch.preparations:
+            made = scenario.preparation(slot.preparation)
+            if made.held:
+                yield Hold(
+                    run=run.id,
+                    batch=batch.number,
+                    station=made.held.station,
+                    from_min=slot.discharged_min + made.mixing.rest_min,
+                    to_min=slot.used_min,
+                )
+
+
+def _rows(
+    scenario: Scenario, plan: Plan, ribbons: tuple[Ribbon, ...], holds: tuple[Hold, ...], span: float
+) -> tuple[StationRow, ...]:
+    """Mixers one by one, and the troughs and stations that the plan uses, in walking order."""
+    rows: list[StationRow] = []
+    for station in scenario.line(plan.line).stations:
+        held = [hold.to_min - hold.from_min for hold in holds if hold.station == station.id]
+        if isinstance(station, BatchStation):
+            rows += _mixer_rows(plan, station, span)
+        elif held and isinstance(station, HeldStation):
+            share = sum(held) / (span * station.positions)
+            rows.append(StationRow(station=station.id, name=station.name, kind="trough", dwell_min=0, busy_share=share))
+        else:
+            rows += _station_row(plan, station, ribbons, span)
     return tuple(rows)
 
 
-def _meeting(scenario: Scenario, first: Run, then: Run, ribbons: tuple[Ribbon, ...]) -> Meeting:
-    """The station with the least spare time between two neighbours."""
-    by_run = {ribbon.run: {stop.station: stop for stop in ribbon.stops} for ribbon in ribbons}
-    ahead, behind = by_run[first.id], by_run[then.id]
+def _mixer_rows(plan: Plan, station: BatchStation, span: float) -> Iterator[StationRow]:
+    slots = [slot for run in plan.runs for batch in run.batches for slot in batch.slots]
+    for mixer in station.mixers:
+        used = [slot.discharged_min - slot.start_min for slot in slots if slot.mixer == mixer]
+        if used or not plan.runs:
+            yield StationRow(station=mixer, name=mixer, kind="batch", dwell_min=0, busy_share=sum(used) / span)
+
+
+def _station_row(plan: Plan, station: PieceStation, ribbons: tuple[Ribbon, ...], span: float) -> Iterator[StationRow]:
+    passed = [stop for ribbon in ribbons for stop in ribbon.stops if stop.station == station.id]
+    if not passed and plan.runs:
+        return
+    yield StationRow(
+        station=station.id,
+        name=station.name,
+        kind=station.kind,
+        dwell_min=max((stop.first_out - stop.first_in for stop in passed), default=0.0),
+        busy_share=sum(stop.last_in - stop.first_in for stop in passed) / span,
+    )
+
+
+def _meeting(scenario: Scenario, first: Run, then: Run, ribbons: tuple[Ribbon, ...]) -> Iterator[Meeting]:
+    """The station with the least spare time between two neighbours; none where they share no station."""
+    own = {ribbon.run: ribbon for ribbon in reversed(ribbons)}
+    ahead, behind = ({stop.station: stop for stop in own[run.id].stops} for run in (first, then))
     met = []
     for station in ahead.keys() & behind.keys():
         needed = gap(scenario, station, scenario.product(first.product), scenario.product(then.product))
         white = behind[station].first_in - ahead[station].last_in
-        met.append((white - needed.minutes, station, white, needed))
-    spare, station, _, needed = min(met, key=lambda found: found[:2])
-    return Meeting(
+        met.append((white - needed.minutes, station, needed))
+    if not met:
+        return
+    spare, station, needed = min(met, key=lambda found: found[:2])
+    yield Meeting(
         first=first.id,
         then=then.id,
         station=station,
@@ -158,13 +229,14 @@ def _meeting(scenario: Scenario, first: Run, then: Run, ribbons: tuple[Ribbon, .
 
 
 def _made(plan: Plan) -> tuple[Point, ...]:
-    """Corners of the curve of packs made; runs of one line overlap at its end only in white time."""
-    points, total = [], 0
-    for run in sorted(plan.runs, key=lambda run: run.first_pack_min):
-        points.append(Point(minute=run.first_pack_min, packs=total))
-        total += run.packs
-        points.append(Point(minute=run.last_pack_min, packs=total))
-    return tuple(points)
+    """Corners of the curve of packs made: every run gives its packs evenly, and runs may overlap."""
+    giving = [(run.first_pack_min, run.last_pack_min, run.packs) for run in plan.giving]
+    corners = sorted({minute for first, last, _ in giving for minute in (first, last)})
+
+    def made(minute: float) -> float:
+        return sum(packs * min(max((minute - first) / (last - first), 0.0), 1.0) for first, last, packs in giving)
+
+    return tuple(Point(minute=minute, packs=round(made(minute))) for minute in corners)
 
 
 def _due(scenario: Scenario, plan: Plan) -> tuple[Point, ...]:

@@ -2,6 +2,7 @@
 
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.model import Model
+from rundgang.core.units import GRAMS_PER_KG
 
 LEAST_TAKEN_KG_H = 1e-3
 """Less oil than this with the product is none, kg/h."""
@@ -53,10 +54,20 @@ def frying(
     capacity = places * 3_600 / (side_one_s + side_two_s)
     if not 0 < pieces_per_h <= capacity:
         raise OutOfRangeError("The pace", f"{pieces_per_h:g} pieces/h", f"above 0, at most {capacity:.0f}")
-    taken = pieces_per_h * oil_per_piece_g / 1_000
+    taken = oil_taken_kg_h(pieces_per_h, oil_per_piece_g)
     return Frying(
         capacity_per_h=capacity,
         turn_after_s=side_one_s,
         oil_taken_kg_h=taken,
-        turnover_h=filling_kg / taken if taken >= LEAST_TAKEN_KG_H else None,
+        turnover_h=turnover_h(filling_kg, taken),
     )
+
+
+def oil_taken_kg_h(pieces_per_h: float, oil_per_piece_g: float) -> float:
+    """Oil that leaves with the product, kg/h: what must be made up."""
+    return pieces_per_h * oil_per_piece_g / GRAMS_PER_KG
+
+
+def turnover_h(filling_kg: float, taken_kg_h: float) -> float | None:
+    """Hours in which the make-up replaces the whole filling; None where hardly any is taken."""
+    return filling_kg / taken_kg_h if taken_kg_h >= LEAST_TAKEN_KG_H else None

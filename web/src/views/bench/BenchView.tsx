@@ -1,11 +1,17 @@
 /** The bench: calculations that stand alone, answered as one types. */
-import { NavLink, useParams } from "react-router";
+import { Link, NavLink, useParams, useSearchParams } from "react-router";
 import type { BenchEntry } from "../../api/client";
-import { useBench, useUnitTable } from "../../api/queries";
-import { Empty, Header, Loading, Panel, Refused } from "../../ui/parts";
+import { useBench, useReady, useUnitTable } from "../../api/queries";
+import { Pick } from "../../ui/Pick";
+import { buttonLook, Empty, Header, Loading, Panel, Refused } from "../../ui/parts";
+import { useDayView } from "../day";
 import { Calculation } from "./Calculation";
 
 export function BenchView() {
+  const { day } = useDayView();
+  const [search, setSearch] = useSearchParams();
+  const product = day.products.find((found) => found.id === search.get("product"));
+  const ready = useReady(product?.id);
   const bench = useBench();
   const units = useUnitTable();
   const { entry } = useParams();
@@ -19,11 +25,34 @@ export function BenchView() {
   const chosen = bench.data.find((found) => found.id === (entry ?? bench.data[0]?.id));
   return (
     <>
-      <Header title="Bench" sub="one thing reckoned by itself, nothing is saved" />
+      <Header
+        title="Bench"
+        sub={product ? `one thing reckoned with the figures of ${product.name}` : "one thing reckoned by itself"}
+        actions={
+          <>
+            {product && (
+              <Link to={`/line/${product.line}/${product.id}`} className={buttonLook()}>
+                {product.name} on its line
+              </Link>
+            )}
+            <Pick
+              label="With the figures of"
+              value={product?.id ?? ""}
+              onChange={(id) => setSearch(id ? { product: id } : {}, { replace: true })}
+              options={[
+                { value: "", label: "no product" },
+                ...day.products.map(({ id, name, family }) => ({ value: id, label: name, group: family })),
+              ]}
+            />
+          </>
+        }
+      />
       <div className="grid flex-1 content-start gap-2 px-2 pb-2 lg:grid-cols-[13rem_1fr]">
-        <Entries entries={bench.data} chosen={chosen} />
-        {chosen ? (
-          <Calculation key={chosen.id} entry={chosen} />
+        <Entries entries={bench.data} chosen={chosen} product={product?.id} ready={ready.data} />
+        {chosen && (!product || ready.data || ready.isError) ? (
+          <Calculation key={`${chosen.id}-${product?.id}`} entry={withFigures(chosen, ready.data?.[chosen.id])} />
+        ) : chosen ? (
+          <Loading what="the product's figures" />
         ) : (
           <Empty title="No such calculation">Choose one from the list.</Empty>
         )}
@@ -32,7 +61,23 @@ export function BenchView() {
   );
 }
 
-function Entries({ entries, chosen }: { entries: BenchEntry[]; chosen: BenchEntry | undefined }) {
+/** The question begun with a product's own figures where it has them. */
+const withFigures = (entry: BenchEntry, figures: Record<string, number> = {}): BenchEntry => ({
+  ...entry,
+  fields: entry.fields.map((field) => {
+    const own = figures[field.name];
+    return own === undefined ? field : { ...field, first: String(Number(own.toPrecision(6))) };
+  }),
+});
+
+type EntriesProps = {
+  entries: BenchEntry[];
+  chosen: BenchEntry | undefined;
+  product: string | undefined;
+  ready: Record<string, Record<string, number>> | undefined;
+};
+
+function Entries({ entries, chosen, product, ready }: EntriesProps) {
   return (
     <Panel className="self-start p-2">
       <nav aria-label="Calculations">
@@ -40,12 +85,14 @@ function Entries({ entries, chosen }: { entries: BenchEntry[]; chosen: BenchEntr
           {entries.map((found) => (
             <li key={found.id}>
               <NavLink
-                to={`/bench/${found.id}`}
+                to={`/bench/${found.id}${product ? `?product=${product}` : ""}`}
                 aria-current={found === chosen ? "page" : undefined}
                 className="block rounded-lg px-3 py-1.5 hover:bg-crumb aria-[current=page]:bg-crumb"
               >
                 <span className="block font-semibold text-sm">{found.name}</span>
-                <span className="block text-ink-2 text-xs">{found.about}</span>
+                <span className="block text-ink-2 text-xs">
+                  {ready?.[found.id] ? "with the product's figures" : found.about}
+                </span>
               </NavLink>
             </li>
           ))}

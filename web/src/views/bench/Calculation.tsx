@@ -24,6 +24,14 @@ export function Calculation({ entry }: { entry: BenchEntry }) {
       },
       { replace: true },
     );
+  const begin = () =>
+    setSearch(
+      (before) => {
+        for (const field of entry.fields) before.delete(field.name);
+        return before;
+      },
+      { replace: true },
+    );
   return (
     <div className="grid content-start gap-2 xl:grid-cols-[1fr_1fr]">
       <Panel label={entry.name} className="p-5">
@@ -40,8 +48,8 @@ export function Calculation({ entry }: { entry: BenchEntry }) {
             />
           ))}
         </div>
-        {search.size > 0 && (
-          <Button className="mt-4" onClick={() => setSearch({}, { replace: true })}>
+        {entry.fields.some((field) => search.has(field.name)) && (
+          <Button className="mt-4" onClick={begin}>
             Begin again
           </Button>
         )}

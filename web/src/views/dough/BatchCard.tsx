@@ -13,7 +13,7 @@ export function BatchCard({ card }: { card: Card }) {
   const mass = (grams: number) => (units.system === "us" ? units.shown(grams / 1000, "scaled mass") : kilograms(grams));
   const degrees = (temperature: number) => units.shown(temperature, "temperature");
   return (
-    <article aria-label={`${card.run} batch ${card.number}`}>
+    <article aria-label={`${card.run} batch ${card.key}`}>
       <div className="flex flex-wrap items-baseline justify-between gap-x-6">
         <h2 className="font-bold text-2xl">{card.product_name}</h2>
         <p className="text-lg text-ink-2">
@@ -22,12 +22,31 @@ export function BatchCard({ card }: { card: Card }) {
         </p>
       </div>
       <dl className="mt-3 flex flex-wrap gap-x-10 gap-y-2">
-        <Big name="Water" value={mass(water.total_g)} unit={kg} />
-        <Big name="at" value={degrees(water.wanted_c)} unit={celsius} wrong={!water.feasible} id="water-temperature" />
-        {water.ice_g > 0 && <Big name="of it ice" value={mass(water.ice_g)} unit={kg} />}
-        <Big name="Dough wanted" value={degrees(card.dough_temperature_c)} unit={celsius} />
+        {water && (
+          <>
+            <Big name="Water" value={mass(water.total_g)} unit={kg} />
+            <Big
+              name="at"
+              value={degrees(water.wanted_c)}
+              unit={celsius}
+              wrong={!water.feasible}
+              id="water-temperature"
+            />
+            {water.chilled_g > 0 && <Big name="of it chilled" value={mass(water.chilled_g)} unit={kg} />}
+            {water.ice_g > 0 && <Big name="of it ice" value={mass(water.ice_g)} unit={kg} />}
+          </>
+        )}
+        {card.dry_ice_g > 0 && <Big name="Dry ice" value={mass(card.dry_ice_g)} unit={kg} />}
+        <Big
+          name={card.preparation == null ? "Dough wanted" : "Wanted"}
+          value={degrees(card.dough_temperature_c)}
+          unit={celsius}
+        />
       </dl>
-      <p className={`mt-1 text-sm ${water.feasible ? "text-ink-2" : "font-semibold text-ember"}`}>{water.remark}</p>
+      {water && (
+        <p className={`mt-1 text-sm ${water.feasible ? "text-ink-2" : "font-semibold text-ember"}`}>{water.remark}</p>
+      )}
+      {card.correction && <p className="mt-1 text-sm">{card.correction}</p>}
       <table className="mt-3 w-full text-base">
         <thead>
           <tr className="border-rule border-b text-left text-muted text-xs">
@@ -53,7 +72,9 @@ export function BatchCard({ card }: { card: Card }) {
           ))}
           <tr>
             <td className="py-1 text-ink-2">
-              Dough, {card.pieces.toLocaleString("en-GB")} {card.piece}s
+              {card.preparation == null
+                ? `Dough, ${card.pieces.toLocaleString("en-GB")} pieces to scale`
+                : `All of it, for batch ${card.number} of ${card.run}`}
             </td>
             <td className="py-1 text-right font-bold">{mass(card.dough_g)}</td>
           </tr>
@@ -61,10 +82,30 @@ export function BatchCard({ card }: { card: Card }) {
       </table>
       <MixStrip card={card} />
       <p className="mt-2 text-base">
-        Out of the mixer {clock.time(card.discharged_min)}. At the divider from{" "}
-        <strong>{clock.time(card.divided_min)}</strong>, all in by <strong>{clock.time(card.divide_by_min)}</strong> at
-        the latest.
+        Out of the mixer {clock.time(card.discharged_min)}
+        {card.trough && (
+          <>
+            , into <strong>{card.trough}</strong>
+          </>
+        )}
+        .{" "}
+        {card.preparation == null ? (
+          <>
+            At the divider from <strong>{clock.time(card.divided_min)}</strong>, all in by{" "}
+            <strong>{clock.time(card.divide_by_min)}</strong> at the latest.
+          </>
+        ) : (
+          <>
+            Goes into its dough at <strong>{clock.time(card.divided_min)}</strong>, by{" "}
+            <strong>{clock.time(card.divide_by_min)}</strong> at the latest.
+          </>
+        )}
       </p>
+      {card.rework_g > 0 && (
+        <p className="text-ink-2 text-sm">
+          About {mass(card.rework_g)} {kg} of this dough comes back from the line and can go into a later one.
+        </p>
+      )}
     </article>
   );
 }

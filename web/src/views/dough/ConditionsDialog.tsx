@@ -1,51 +1,70 @@
-/** Room, flour and tap, entered once; every card that is not mixed yet follows. */
+/** Today's figures, entered once; every card that is not mixed yet follows. */
 import { type FormEvent, useState } from "react";
+import type { Schemas } from "../../api/client";
 import { useSetConditions } from "../../api/queries";
 import { useUnits } from "../../app/units";
 import { Dialog } from "../../ui/Dialog";
 import { Button, Refused } from "../../ui/parts";
 import { useDayView } from "../day";
 
-const ASKED = [
-  ["room_c", "Room"],
-  ["flour_c", "Flour"],
-  ["tap_c", "Tap water"],
-] as const;
+type Conditions = Schemas["Conditions"];
+type Field = { name: keyof Conditions; label: string; quantity: string; unit: string; needed: boolean };
+
+const FIELDS: Field[] = [
+  { name: "room_c", label: "Room", quantity: "temperature", unit: "", needed: true },
+  { name: "flour_c", label: "Flour", quantity: "temperature", unit: "", needed: true },
+  { name: "tap_c", label: "Tap water", quantity: "temperature", unit: "", needed: true },
+  { name: "chilled_c", label: "Water from the chiller", quantity: "temperature", unit: "", needed: false },
+  { name: "humidity_pct", label: "Humidity of the room", quantity: "", unit: "%", needed: false },
+  { name: "flour_moisture_pct", label: "Moisture of the flour", quantity: "", unit: "%", needed: false },
+];
 
 export function ConditionsDialog({ onClose }: { onClose: () => void }) {
   const { day } = useDayView();
   const units = useUnits();
   const save = useSetConditions();
-  const [texts, setTexts] = useState(() =>
-    Object.fromEntries(ASKED.map(([name]) => [name, units.shown(day.conditions[name], "temperature")])),
+  const [texts, setTexts] = useState<Record<string, string>>(() =>
+    Object.fromEntries(
+      FIELDS.map(({ name, quantity }) => {
+        const value = day.conditions[name];
+        return [name, value == null ? "" : units.shown(value, quantity)];
+      }),
+    ),
   );
-  const wrong = ASKED.filter(([name]) => units.typed(texts[name] ?? "", "temperature") === undefined);
+  const typed = ({ name, quantity }: Field) => units.typed(texts[name] ?? "", quantity);
+  const empty = ({ name }: Field) => (texts[name] ?? "").trim() === "";
+  const wrong = FIELDS.filter((field) => typed(field) === undefined && (field.needed || !empty(field)));
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    const celsius = (name: string) => Number(units.typed(texts[name] ?? "", "temperature"));
-    const wanted = { room_c: celsius("room_c"), flour_c: celsius("flour_c"), tap_c: celsius("tap_c") };
-    save.mutate(wanted, { onSuccess: onClose });
+    const entered = FIELDS.map((field) => [field.name, empty(field) ? null : Number(typed(field))]);
+    save.mutate(Object.fromEntries(entered) as Conditions, { onSuccess: onClose });
   };
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title="Today's conditions">
       <form onSubmit={submit} className="grid gap-3">
-        {ASKED.map(([name, label]) => (
+        {FIELDS.map(({ name, label, quantity, unit, needed }) => (
           <label key={name} className="flex items-center justify-between gap-4">
-            {label}
             <span>
+              {label}
+              {!needed && <span className="block text-ink-2 text-xs">empty where it is not known</span>}
+            </span>
+            <span className="flex items-center gap-2">
               <input
                 inputMode="decimal"
                 value={texts[name]}
                 onChange={(event) => setTexts({ ...texts, [name]: event.target.value })}
                 className="w-28 rounded-lg border border-trail/60 bg-ground px-3 py-2 text-right text-lg"
-              />{" "}
-              {units.name("temperature")}
+              />
+              <span className="w-6">{units.name(quantity, unit)}</span>
             </span>
           </label>
         ))}
         {wrong.length > 0 && (
-          <p className="text-ember text-sm">{wrong.map(([, label]) => label).join(", ")}: a number is needed.</p>
+          <p className="text-ember text-sm">{wrong.map(({ label }) => label).join(", ")}: a number is needed.</p>
         )}
+        <p className="text-ink-2 text-xs">
+          A measured moisture corrects flour and water; without one, the plant's rule on humidity corrects the water.
+        </p>
         {save.isError && <Refused error={save.error} />}
         <Button
           type="submit"

@@ -1,13 +1,15 @@
 /** The dough room: batches in the order of the clock, and one card that reads at arm's length. */
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Card, Refusal } from "../../api/client";
 import { useCards, usePlan } from "../../api/queries";
+import { oneDecimal } from "../../app/format";
 import { useUnits } from "../../app/units";
+import { LinePick } from "../../ui/LinePick";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
-import { useDayView } from "../day";
+import { useDayView, useLine } from "../day";
 import { BatchCard } from "./BatchCard";
 import { ConditionsDialog } from "./ConditionsDialog";
 import { ProbeEntry } from "./ProbeEntry";
@@ -15,10 +17,18 @@ import { WaterPanel } from "./WaterPanel";
 
 export function DoughView() {
   const params = useParams();
-  const plan = usePlan(params.number === undefined ? undefined : Number(params.number));
+  const line = useLine()?.id;
+  const navigate = useNavigate();
+  const plan = usePlan(params.number === undefined ? undefined : Number(params.number), line);
   const cards = useCards(plan.data?.number);
+  const pick = <LinePick line={plan.data?.plan.line ?? line ?? ""} onChange={(id) => navigate(`/dough?line=${id}`)} />;
   if (plan.isError && (plan.error as Refusal).status === 404 && params.number === undefined)
-    return <Empty title="No batches yet">The cards come with the plan; there is none yet for today's orders.</Empty>;
+    return (
+      <Empty title="No batches yet">
+        <p className="mb-3">The cards come with the plan; there is none yet for this line's orders.</p>
+        {pick}
+      </Empty>
+    );
   const failed = plan.error ?? cards.error;
   if (failed)
     return (
@@ -27,22 +37,28 @@ export function DoughView() {
       </div>
     );
   if (!cards.data) return <Loading what="the batch cards" />;
-  if (cards.data.cards.length === 0) return <Empty title="No batches">The plan makes nothing.</Empty>;
-  return <Room number={cards.data.plan} stale={cards.data.stale} cards={cards.data.cards} />;
+  if (cards.data.cards.length === 0)
+    return (
+      <Empty title="No batches">
+        <p className="mb-3">The plan makes nothing.</p>
+        {pick}
+      </Empty>
+    );
+  return <Room number={cards.data.plan} stale={cards.data.stale} cards={cards.data.cards} pick={pick} />;
 }
 
-function Room({ number, stale, cards }: { number: number; stale: boolean; cards: Card[] }) {
+type RoomProps = { number: number; stale: boolean; cards: Card[]; pick: ReactNode };
+
+function Room({ number, stale, cards, pick }: RoomProps) {
   const { run, batch } = useParams();
   const { day, clock } = useDayView();
   const navigate = useNavigate();
   const now = clock.minuteNow();
-  const asked = cards.find((card) => card.run === run && String(card.number) === batch);
+  const asked = cards.find((card) => card.run === run && card.key === batch);
   const shown = run === undefined ? (cards.find((card) => card.start_min >= now) ?? cards[0]) : asked;
-  const step = useStep(cards, shown, (card) =>
-    navigate(`/dough/${number}/${card.run}/${card.number}`, { replace: true }),
-  );
+  const step = useStep(cards, shown, (card) => navigate(`/dough/${number}/${card.run}/${card.key}`, { replace: true }));
   useKeys({ j: () => step(1), k: () => step(-1) });
-  const { room_c, flour_c, tap_c } = day.conditions;
+  const { room_c, flour_c, tap_c, chilled_c, humidity_pct, flour_moisture_pct } = day.conditions;
   const [changing, setChanging] = useState(false);
   const units = useUnits();
   const degrees = (celsius: number) => `${units.shown(celsius, "temperature")} ${units.name("temperature")}`;
@@ -56,10 +72,16 @@ function Room({ number, stale, cards }: { number: number; stale: boolean; cards:
             <Figure value={degrees(room_c)} label="room" />
             <Figure value={degrees(flour_c)} label="flour" />
             <Figure value={degrees(tap_c)} label="tap" />
+            {chilled_c != null && <Figure value={degrees(chilled_c)} label="chiller" />}
+            {humidity_pct != null && <Figure value={`${oneDecimal(humidity_pct)} %`} label="humidity" />}
+            {flour_moisture_pct != null && (
+              <Figure value={`${oneDecimal(flour_moisture_pct)} %`} label="flour moisture" />
+            )}
           </>
         }
         actions={
           <>
+            {pick}
             <Button onClick={() => setChanging(true)}>Change conditions</Button>
             <Link to={`/print/${number}`} className={buttonLook()}>
               Print cards
@@ -69,7 +91,7 @@ function Room({ number, stale, cards }: { number: number; stale: boolean; cards:
       />
       {stale && (
         <div className="mx-2 mb-2">
-          <Notice tone="wrong" title="The orders have changed since these cards were made.">
+          <Notice tone="wrong" title="The orders or the plant's data have changed since these cards were made.">
             <Link to="/plan" className="underline">
               Plan again
             </Link>{" "}
@@ -83,7 +105,9 @@ function Room({ number, stale, cards }: { number: number; stale: boolean; cards:
           <>
             <Panel label="Batch card" className="p-5">
               <BatchCard card={shown} />
-              <ProbeEntry key={`${shown.run}-${shown.number}-${units.system}`} plan={number} card={shown} />
+              {shown.preparation == null && (
+                <ProbeEntry key={`${shown.run}-${shown.key}-${units.system}`} plan={number} card={shown} />
+              )}
             </Panel>
             <WaterPanel card={shown} />
           </>
@@ -104,16 +128,16 @@ function Queue({ number, cards, shown }: { number: number; cards: Card[]; shown:
   // biome-ignore lint/correctness/useExhaustiveDependencies: the shown card decides where the queue stands
   useEffect(() => {
     here.current?.scrollIntoView({ block: "nearest" });
-  }, [shown?.run, shown?.number]);
+  }, [shown?.run, shown?.key]);
   return (
     <nav aria-label="Batches in the order of the clock" className="relative">
       <ol className="flex content-start gap-1.5 overflow-auto pr-1 pb-1 lg:absolute lg:inset-0 lg:grid">
         {cards.map((card) => (
-          <li key={`${card.run}-${card.number}`} className="min-w-52 lg:min-w-0">
+          <li key={`${card.run}-${card.key}`} className="min-w-52 lg:min-w-0">
             <Link
               ref={card === shown ? here : undefined}
               replace
-              to={`/dough/${number}/${card.run}/${card.number}`}
+              to={`/dough/${number}/${card.run}/${card.key}`}
               aria-current={card === shown ? "true" : undefined}
               className="block rounded-lg border border-rule bg-paper px-3 py-2 text-sm hover:border-trail aria-[current=true]:border-2 aria-[current=true]:border-crust"
             >

@@ -2,15 +2,16 @@
 import { Link } from "react-router";
 import type { Card } from "../../api/client";
 import { useFriction } from "../../api/queries";
-import { oneDecimal, plural } from "../../app/format";
+import { oneDecimal, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
+import { Cautions } from "../../ui/Cautions";
 import { Heading, Panel, Row } from "../../ui/parts";
 import { useDayView } from "../day";
 
 export function WaterPanel({ card }: { card: Card }) {
   const { day } = useDayView();
   const units = useUnits();
-  const [rule, icing] = card.water.equations;
+  const [rule, icing] = card.water?.equations ?? [];
   const bench = new URLSearchParams({
     dough_c: String(card.dough_temperature_c),
     flour_c: String(day.conditions.flour_c),
@@ -24,8 +25,8 @@ export function WaterPanel({ card }: { card: Card }) {
       <p className="text-ink-2 text-xs">
         two ways to reckon it, on today's figures{units.system === "us" && ", in metric units"}
       </p>
-      <Heading>Rule of three temperatures</Heading>
-      <p className="text-sm">{rule}</p>
+      <Heading>Rule of the temperatures</Heading>
+      <p className="text-sm">{rule ?? "No water in this formula."}</p>
       {icing && <p className="text-sm">{icing}</p>}
       {card.heat && (
         <>
@@ -35,23 +36,49 @@ export function WaterPanel({ card }: { card: Card }) {
           {card.heat.short_k > 0 && (
             <p className="font-semibold text-ember text-sm">All ice still leaves {oneDecimal(card.heat.short_k)} K.</p>
           )}
+          {card.heat.remedies.length > 0 && (
+            <dl>
+              {card.heat.remedies.map((remedy) => (
+                <Row key={remedy.measure} name={remedy.measure}>
+                  −{oneDecimal(remedy.cools_k)} K
+                </Row>
+              ))}
+            </dl>
+          )}
         </>
       )}
       <Link to={`/bench/water?${bench}`} className="mt-1 inline-block text-sm underline">
         Try other figures on the bench
       </Link>
-      <Heading>Friction</Heading>
-      <Learnt card={card} />
+      {card.preparation == null && (
+        <>
+          <Heading>Friction</Heading>
+          <Learnt card={card} />
+        </>
+      )}
+      {card.room && <DryIceRoom room={card.room} />}
       <Heading>Take care</Heading>
-      <ul className="grid gap-2">
-        {card.cautions.map((caution) => (
-          <li key={caution.about} className="border-ember border-l-4 pl-3 text-xs leading-4">
-            <strong className="block text-sm">{caution.about}</strong>
-            {caution.text}
-          </li>
-        ))}
-      </ul>
+      <Cautions cautions={card.cautions} />
     </Panel>
+  );
+}
+
+/** CO2 in the mixers' room at the plan's pace, against the usual limits. */
+function DryIceRoom({ room }: { room: NonNullable<Card["room"]> }) {
+  return (
+    <>
+      <Heading>CO2 in the room, limits 5,000 and 30,000 ppm</Heading>
+      <dl>
+        <Row name="over 8 h">{whole(room.eight_hours_ppm)} ppm</Row>
+        <Row name="over its worst 15 min">{whole(room.quarter_hour_ppm)} ppm</Row>
+        <Row name="fresh air needed, an hour">{oneDecimal(room.air_changes_needed)} room volumes</Row>
+      </dl>
+      <p className={`text-sm ${room.keeps_limits ? "text-ink-2" : "font-semibold text-ember"}`}>
+        {room.keeps_limits
+          ? "Within both limits, if the room is well mixed."
+          : "Above a limit: more air, or less dry ice."}
+      </p>
+    </>
   );
 }
 

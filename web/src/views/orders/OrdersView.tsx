@@ -46,9 +46,9 @@ export function OrdersView() {
           </>
         }
       />
-      {day.plan?.stale && (
+      {day.plans.some((plan) => plan.stale) && (
         <div className="mx-2 mb-2">
-          <Notice title="The plan was made for other orders.">
+          <Notice title="Plans were made for other orders, or other data of the plant.">
             <Link to="/plan" className="font-semibold underline">
               Go to the plan
             </Link>{" "}

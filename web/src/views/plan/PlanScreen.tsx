@@ -7,22 +7,23 @@ import { duration, oneDecimal, whole } from "../../app/format";
 import { PackStairs } from "../../charts/PackStairs";
 import { LABELS, RibbonChart } from "../../charts/RibbonChart";
 import { useSpan } from "../../charts/timeScale";
+import { LinePick } from "../../ui/LinePick";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
-import { useDayView } from "../day";
+import { useDayView, useLine } from "../day";
 import { RunPanel } from "./RunPanel";
 import { WavePanel } from "./WavePanel";
 
 export function PlanScreen() {
   const { number } = useParams();
-  const plan = usePlan(number === undefined ? undefined : Number(number));
-  const { day } = useDayView();
+  const chosen = useLine()?.id ?? "";
+  const plan = usePlan(number === undefined ? undefined : Number(number), chosen);
   const replan = usePlanDay();
   const navigate = useNavigate();
-  const line = day.lines[0]?.id ?? "";
-  const planDay = () => replan.mutate({ line }, { onSuccess: () => navigate("/plan") });
+  const line = plan.data?.plan.line ?? chosen;
+  const planDay = () => replan.mutate({ line }, { onSuccess: () => navigate(`/plan?line=${line}`) });
 
   if (plan.isPending) return <Loading what="the plan" />;
   if (plan.isError) {
@@ -35,9 +36,12 @@ export function PlanScreen() {
     return (
       <Empty title="No plan yet">
         <p className="mb-4">The orders are in. Rundgang can work out the day from them.</p>
-        <Button weight="strong" onClick={planDay} disabled={replan.isPending}>
-          {replan.isPending ? "Planning …" : "Plan the day"}
-        </Button>
+        <span className="inline-flex gap-2">
+          <LinePick line={line} onChange={(id) => navigate(`/plan?line=${id}`)} />
+          <Button weight="strong" onClick={planDay} disabled={replan.isPending}>
+            {replan.isPending ? "Planning …" : "Plan the day"}
+          </Button>
+        </span>
         {replan.isError && <Refused error={replan.error} />}
       </Empty>
     );
@@ -56,18 +60,22 @@ export function PlanScreen() {
 
 function Plan({ view, onPlan, planning }: { view: PlanView; onPlan: () => void; planning: boolean }) {
   const { day, clock } = useDayView();
+  const navigate = useNavigate();
   const score = view.plan.score;
   const line = day.lines.find((found) => found.id === view.plan.line)?.name ?? view.plan.line;
+  const [begins, ends] = [clock.date(view.timeline.from_min), clock.date(view.timeline.to_min)];
+  const until = `${begins === ends ? "" : `${ends} `}${clock.time(view.timeline.to_min)}`;
   const batches = view.plan.runs.reduce((sum, run) => sum + run.batches.length, 0);
   return (
     <>
       <Header
         title={line}
-        sub={`Plan ${view.number}, ${clock.date(view.timeline.from_min)} ${clock.time(view.timeline.from_min)} to ${clock.time(view.timeline.to_min)}`}
+        sub={`Plan ${view.number}, ${begins} ${clock.time(view.timeline.from_min)} to ${until}`}
         figures={
           <>
             <Figure value={whole(score.packs_short)} label="packs short" wrong={score.packs_short > 0} />
             <Figure value={oneDecimal(score.late_pack_hours)} label="pack hours late" wrong={score.packs_short > 0} />
+            {score.packs_stale > 0 && <Figure value={whole(score.packs_stale)} label="packs too old" wrong />}
             <Figure value={duration(score.changeover_min)} label="divider idle at changes" />
             <Figure value={`+${whole(score.surplus_packs)}`} label="packs to stock" />
             <Figure value={`${view.plan.runs.length} / ${batches}`} label="runs / batches" />
@@ -75,8 +83,9 @@ function Plan({ view, onPlan, planning }: { view: PlanView; onPlan: () => void; 
         }
         actions={
           <>
+            <LinePick line={view.plan.line} onChange={(id) => navigate(`/plan?line=${id}`)} />
             <Link to={`/print/${view.number}`} className={buttonLook()}>
-              Print the day
+              Print
             </Link>
             <Button weight="strong" onClick={onPlan} disabled={planning}>
               {planning ? "Planning …" : "Plan again"}
@@ -86,8 +95,9 @@ function Plan({ view, onPlan, planning }: { view: PlanView; onPlan: () => void; 
       />
       {view.stale && (
         <div className="mx-2 mb-2">
-          <Notice tone="wrong" title="The orders have changed since this plan was made.">
-            It is for order book {view.book}; the newest is book {day.book.number}.{" "}
+          <Notice tone="wrong" title="The orders or the plant's data have changed since this plan was made.">
+            It is for order book {view.book} and library {view.library}; the newest are book {day.book.number} and
+            library {day.library}.{" "}
             <button type="button" className="font-semibold underline" onClick={onPlan} disabled={planning}>
               Plan these orders
             </button>
@@ -124,16 +134,25 @@ function Plan({ view, onPlan, planning }: { view: PlanView; onPlan: () => void; 
 function Chart({ view, onPlan }: { view: PlanView; onPlan: () => void }) {
   const { day, clock, names, tones } = useDayView();
   const [search, setSearch] = useSearchParams();
+  const waves = day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id));
   const navigate = useNavigate();
   const [met, setMet] = useState<Meeting>();
   const [element, width] = useWidth<HTMLDivElement>(920);
   const height = useChartHeight();
-  const lastWave = Math.max(view.timeline.to_min, ...day.waves.map((wave) => wave.departs_min));
+  const lastWave = Math.max(view.timeline.to_min, ...waves.map((wave) => wave.departs_min));
   const [whole_] = useState<readonly [number, number]>([view.timeline.from_min - 10, lastWave + 15]);
   const { span, zoom, move, reset } = useSpan(whole_);
   const runs = view.plan.runs;
   const run = runs.find((found) => found.id === search.get("run"));
-  const select = (id: string | undefined) => setSearch(id ? { run: id } : {}, { replace: true });
+  const select = (id: string | undefined) =>
+    setSearch(
+      (before) => {
+        if (id) before.set("run", id);
+        else before.delete("run");
+        return before;
+      },
+      { replace: true },
+    );
   const step = useStep(runs, run, (next) => select(next.id));
   const length = span[1] - span[0];
   useKeys({
@@ -148,7 +167,7 @@ function Chart({ view, onPlan }: { view: PlanView; onPlan: () => void }) {
     n: onPlan,
     b: () => run && navigate(`/dough/${view.number}/${run.id}/1`),
   });
-  const shared = { view, waves: day.waves, span, width };
+  const shared = { view, waves, span, width };
   return (
     <div className="grid flex-1 gap-2 px-2 pb-2 lg:grid-cols-[1fr_17.5rem]">
       <Panel label="Plan" className="flex min-w-0 flex-col px-1 py-2">
@@ -222,7 +241,7 @@ function Zoom({ onZoom, onReset }: { onZoom: (factor: number) => void; onReset: 
         −
       </button>
       <button type="button" className={look} onClick={onReset}>
-        Whole day
+        All of it
       </button>
     </span>
   );

@@ -55,10 +55,20 @@ function WhyNotEarlier({ view, run }: { view: PlanView; run: Run }) {
         <WayStop>First dough mixed and rested, divider from {clock.time(run.start_min)}</WayStop>
       </ol>
     );
+  if (binding.kind === "freshness")
+    return (
+      <ol>
+        <WayStop binding>Packs made sooner would be too old for their lorry</WayStop>
+        <WayStop>Divider from {clock.time(run.start_min)}</WayStop>
+      </ol>
+    );
   if (binding.kind === "mixers")
     return (
       <ol>
-        <WayStop binding>No mixer is free sooner{binding.after && ` after ${binding.after}`}</WayStop>
+        <WayStop binding>
+          Nothing is free sooner at {binding.station}
+          {binding.after && `, after ${binding.after}`}
+        </WayStop>
         {binding.reasons.map((reason) => (
           <WayStop key={reason.what}>
             {reason.what}, {oneDecimal(reason.minutes)} min

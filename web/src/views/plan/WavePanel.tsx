@@ -12,13 +12,13 @@ export function WavePanel({ view, onSelect }: { view: PlanView; onSelect: (run: 
       <h2 className="font-bold text-lg leading-5">What each lorry gets</h2>
       {day.waves.map((wave) => {
         const lines = view.plan.waves.filter((outcome) => outcome.wave === wave.id);
+        if (lines.length === 0) return null;
         return (
           <section key={wave.id} className="mt-3">
             <div className="flex justify-between font-semibold text-sm">
               <span>{wave.name}</span>
               <span>{clock.time(wave.departs_min)}</span>
             </div>
-            {lines.length === 0 && <p className="text-ink-2 text-xs">nothing ordered</p>}
             {lines.map((outcome) => (
               <div key={outcome.product} className="flex justify-between gap-2 text-xs leading-5">
                 <span className="text-ink-2">
@@ -26,6 +26,8 @@ export function WavePanel({ view, onSelect }: { view: PlanView; onSelect: (run: 
                 </span>
                 {outcome.short > 0 || outcome.ready_min == null ? (
                   <span className="font-semibold text-ember">{whole(outcome.short)} short</span>
+                ) : outcome.stale > 0 ? (
+                  <span className="font-semibold text-ember">{whole(outcome.stale)} too old</span>
                 ) : (
                   <span className="text-ink-2">{duration(wave.departs_min - outcome.ready_min)} early</span>
                 )}

@@ -4,7 +4,7 @@ import { useCards, usePlan } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { RibbonChart } from "../../charts/RibbonChart";
 import { Button, Header, Loading, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useDayView, useLine } from "../day";
 import { BatchCard } from "../dough/BatchCard";
 
 const SHEET = 880;
@@ -13,7 +13,8 @@ const nothing = () => {};
 export function PrintView() {
   const { number } = useParams();
   const { day, clock, names, tones, waveNames } = useDayView();
-  const plan = usePlan(number === undefined ? undefined : Number(number));
+  const line = useLine()?.id;
+  const plan = usePlan(number === undefined ? undefined : Number(number), line);
   const cards = useCards(plan.data?.number);
   const failed = plan.error ?? cards.error;
   if (failed)
@@ -25,10 +26,11 @@ export function PrintView() {
   if (!plan.data || !cards.data) return <Loading what="the day" />;
   const view = plan.data;
   const { from_min, to_min } = view.timeline;
+  const lineName = day.lines.find((found) => found.id === view.plan.line)?.name;
   return (
     <div className="mx-auto w-full max-w-[62rem] bg-paper px-6 pb-6 print:max-w-none print:p-0">
       <Header
-        title={`${day.plant}: plan ${view.number}`}
+        title={`${day.plant}, ${lineName}: plan ${view.number}`}
         sub={`${clock.date(from_min)} ${clock.time(from_min)} to ${clock.date(to_min)} ${clock.time(to_min)}, order book ${view.book}`}
         actions={
           <Button weight="strong" onClick={() => window.print()}>
@@ -36,7 +38,9 @@ export function PrintView() {
           </Button>
         }
       />
-      {view.stale && <p className="font-bold text-ember">The orders have changed since this plan was made.</p>}
+      {view.stale && (
+        <p className="font-bold text-ember">The orders or the plant's data have changed since this plan.</p>
+      )}
       <table className="sheet w-full text-sm">
         <thead>
           <tr className="border-ink border-b text-left">
@@ -88,7 +92,7 @@ export function PrintView() {
       <div className="sheet mt-5 overflow-hidden">
         <RibbonChart
           {...{ view, clock, names, tones }}
-          waves={day.waves}
+          waves={day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id))}
           span={[from_min - 10, to_min + 10]}
           width={SHEET}
           height={520}
@@ -106,7 +110,7 @@ export function PrintView() {
       </p>
       {cards.data.cards.map((card) => (
         <div
-          key={`${card.run}-${card.number}`}
+          key={`${card.run}-${card.key}`}
           className="sheet new-page mt-6 border-rule border-t pt-4 print:mt-0 print:border-0"
         >
           <BatchCard card={card} />

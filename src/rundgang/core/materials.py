@@ -1,0 +1,232 @@
+"""What a plan draws from the stores, hour by hour, against stock, deliveries and the ice machine.
+
+Doughs and preparations draw when they are charged; what a step adds and what a pack is packed in is drawn
+when a batch's first piece gets there. Water from the tap is not counted.
+"""
+
+from collections.abc import Iterable, Iterator
+from math import floor
+from typing import NamedTuple
+
+from rundgang.core.capacity import passed
+from rundgang.core.dough.card import BatchCard, batch_cards
+from rundgang.core.model import Model
+from rundgang.core.planning.headway import stops
+from rundgang.core.planning.plan import Batch, CutRun, Plan, Run
+from rundgang.core.plant import IceMachine
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario, Stock
+from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
+
+ICE = "ice"
+"""Stands for the ice machine's ice among the items; no ingredient has this id."""
+
+CRUMB = 1e-6
+"""A level this far below nothing comes from adding floats, kg or pieces."""
+
+
+class Draw(NamedTuple):
+    """So much of an item at a minute, for a batch of a run: kg, or pieces of packing."""
+
+    at_min: float
+    item: str
+    amount: float
+    line: str
+    run: str
+    batch: int
+
+
+class RunsOut(Model):
+    """The batch for which an item is not enough any more, and how much is missing for it."""
+
+    at_min: float
+    line: str
+    run: str
+    batch: int
+    missing: float
+
+
+class Level(Model):
+    """What is left at a minute, after the draws and deliveries of that minute."""
+
+    minute: float
+    amount: float
+
+
+class ItemSupply(Model):
+    """An item over the horizon.
+
+    Attributes
+    ----------
+    unit : {"kg", "pieces"}
+    on_hand : float or None
+        At the start; None where no stock is known, and then nothing is said of running out.
+    delivered, used : float
+        Over the horizon.
+    by_hour : tuple of float
+        Drawn in every hour of the horizon.
+    levels : tuple of Level
+        Where a stock is known.
+    """
+
+    item: str
+    name: str
+    unit: str
+    on_hand: float | None
+    delivered: float
+    used: float
+    by_hour: tuple[float, ...]
+    levels: tuple[Level, ...]
+    runs_out: RunsOut | None
+
+
+def supply(scenario: Scenario, plans: Iterable[Plan]) -> tuple[ItemSupply, ...]:
+    """Every item that the plans draw, those that run out first, then by name."""
+    drawn: dict[str, list[Draw]] = {}
+    for plan in plans:
+        for draw in draws(scenario, plan):
+            drawn.setdefault(draw.item, []).append(draw)
+    stocks = {stock.item: stock for stock in scenario.stocks}
+    found = [
+        _ice(scenario, scenario.plant.ice_machine, of_item)
+        if item == ICE
+        else _item(scenario, item, stocks.get(item), of_item)
+        for item, of_item in drawn.items()
+    ]
+    return tuple(
+        sorted(found, key=lambda one: (one.runs_out.at_min if one.runs_out else float("inf"), one.name.lower()))
+    )
+
+
+def draws(scenario: Scenario, plan: Plan) -> Iterator[Draw]:
+    """Everything one plan draws, run by run."""
+    for card in batch_cards(scenario, plan):
+        yield from _of_card(plan.line, card)
+    cut_runs = {cut.run: cut for cut in plan.cut_runs}
+    for run in plan.runs:
+        product = scenario.product(run.product)
+        for batch in run.batches:
+            yield from _of_steps(scenario, run, batch, product)
+            yield from _of_packing(run, batch, product, run.packs, run.first_pack_min)
+            if run.id in cut_runs:
+                yield from _of_cut_out(scenario, run, batch, cut_runs[run.id])
+
+
+def _of_card(line: str, card: BatchCard) -> Iterator[Draw]:
+    for ingredient in card.ingredients:
+        if ingredient.role in {"flour", "other"}:
+            kg = ingredient.grams / GRAMS_PER_KG
+            yield Draw(card.start_min, ingredient.ingredient, kg, line, card.run, card.number)
+    if card.water and card.water.ice_g:
+        yield Draw(card.start_min, ICE, card.water.ice_g / GRAMS_PER_KG, line, card.run, card.number)
+
+
+def _of_steps(scenario: Scenario, run: Run, batch: Batch, product: Product) -> Iterator[Draw]:
+    """What the steps add to a batch's pieces, those cut out of it included."""
+    cut = scenario.cut_from(product)
+    line = scenario.line(run.line)
+    places = list(stops(line, product))
+    if cut:
+        places += stops(line, scenario.whole(cut))[-len(cut.piece_steps) :]
+    for stop, (step, per_scaled) in zip(places, passed(scenario, product), strict=True):
+        made = batch.pieces * per_scaled / float(step.conversion)
+        at_min = batch.divided_min + stop.offset_min
+        for addition in step.adds:
+            kg = made * addition.grams / GRAMS_PER_KG
+            for item, share in _inside(scenario, addition.item):
+                yield Draw(at_min, item, kg * share, run.line, run.id, batch.number)
+
+
+def _inside(scenario: Scenario, item: str) -> Iterator[tuple[str, float]]:
+    """An ingredient itself; of a preparation what it is made of, each with its share; water left out."""
+    if not scenario.is_preparation(item):
+        yield item, 1.0
+        return
+    lines = scenario.formula_of(item)
+    total = sum(line.percent for line in lines)
+    for line in lines:
+        if scenario.ingredient(line.ingredient).role != "water":
+            yield line.ingredient, line.percent / total
+
+
+def _of_packing(run: Run, batch: Batch, product: Product, packs: int, first_pack_min: float) -> Iterator[Draw]:
+    of_batch = packs * batch.pieces / run.pieces
+    at_min = first_pack_min + batch.divided_min - run.start_min
+    for use in product.packing:
+        yield Draw(at_min, use.item, of_batch * use.per_pack, run.line, run.id, batch.number)
+
+
+def _of_cut_out(scenario: Scenario, run: Run, batch: Batch, cut: CutRun) -> Iterator[Draw]:
+    yield from _of_packing(run, batch, scenario.product(cut.product), cut.packs, cut.first_pack_min)
+
+
+def _by_hour(scenario: Scenario, drawn: list[Draw]) -> tuple[float, ...]:
+    hours = [0.0] * (scenario.horizon.minutes // MINUTES_PER_HOUR + 1)
+    for draw in drawn:
+        hours[min(floor(draw.at_min / MINUTES_PER_HOUR), len(hours) - 1)] += draw.amount
+    return tuple(hours)
+
+
+def _item(scenario: Scenario, item: str, stock: Stock | None, drawn: list[Draw]) -> ItemSupply:
+    known = scenario.ingredient(item)
+    levels, runs_out = _levels(stock, drawn) if stock else ((), None)
+    return ItemSupply(
+        item=item,
+        name=known.name,
+        unit="pieces" if known.role == "packing" else "kg",
+        on_hand=stock.on_hand if stock else None,
+        delivered=sum(delivery.amount for delivery in stock.deliveries) if stock else 0,
+        used=sum(draw.amount for draw in drawn),
+        by_hour=_by_hour(scenario, drawn),
+        levels=levels,
+        runs_out=runs_out,
+    )
+
+
+def _levels(stock: Stock, drawn: list[Draw]) -> tuple[tuple[Level, ...], RunsOut | None]:
+    """The level after each draw and delivery; a delivery comes before the draws of its minute."""
+    level, runs_out = stock.on_hand, None
+    levels = [Level(minute=0, amount=level)]
+    coming = sorted(stock.deliveries, key=lambda delivery: delivery.at_min)
+    for draw in sorted(drawn):
+        while coming and coming[0].at_min <= draw.at_min:
+            delivery = coming.pop(0)
+            level += delivery.amount
+            levels.append(Level(minute=delivery.at_min, amount=level))
+        level -= draw.amount
+        levels.append(Level(minute=draw.at_min, amount=level))
+        if level < -CRUMB and runs_out is None:
+            runs_out = _out(draw, level)
+    return tuple(levels), runs_out
+
+
+def _out(draw: Draw, level: float) -> RunsOut:
+    return RunsOut(at_min=draw.at_min, line=draw.line, run=draw.run, batch=draw.batch, missing=-level)
+
+
+def _ice(scenario: Scenario, machine: IceMachine | None, drawn: list[Draw]) -> ItemSupply:
+    """The bin fills at the machine's rate up to its size; a draw beyond what lies in it runs out."""
+    levels: list[Level] = []
+    runs_out, now = None, 0.0
+    level = machine.bin_kg if machine else 0.0
+    for draw in sorted(drawn):
+        if machine is None:
+            break
+        level = min(machine.bin_kg, level + machine.kg_per_h * (draw.at_min - now) / MINUTES_PER_HOUR)
+        now = draw.at_min
+        level -= draw.amount
+        if level < -CRUMB and runs_out is None:
+            runs_out = _out(draw, level)
+        levels.append(Level(minute=draw.at_min, amount=level))
+    made = machine.kg_per_h * scenario.horizon.minutes / MINUTES_PER_HOUR if machine else 0
+    return ItemSupply(
+        item=ICE,
+        name="Ice from the ice machine" if machine else "Ice",
+        unit="kg",
+        on_hand=machine.bin_kg if machine else None,
+        delivered=made,
+        used=sum(draw.amount for draw in drawn),
+        by_hour=_by_hour(scenario, drawn),
+        levels=tuple(levels),
+        runs_out=runs_out,
+    )

@@ -1,0 +1,227 @@
+"""The check of the line: the first and the last piece of every run, followed station by station."""
+
+from collections.abc import Iterator
+from itertools import combinations
+
+from rundgang.core.model import Model
+from rundgang.core.planning.check_dough import soil_min
+from rundgang.core.planning.plan import Plan, Run
+from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
+from rundgang.core.plant import AnyStation, BenchStation, ChamberStation, ConveyorStation, HeldStation, RateStation
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario
+from rundgang.core.steps import BenchStep, ChamberStep, ConveyorStep, HeldStep, PieceStep, RateStep
+
+
+class Passage(Model):
+    """When a run's first and last piece enter and leave a station, and how many pieces enter, pieces/h.
+
+    Attributes
+    ----------
+    product : str
+        The run's own, or behind the cutter the one cut out of it.
+    """
+
+    product: str
+    first_in: float
+    last_in: float
+    first_out: float
+    last_out: float
+    flow_per_h: float
+
+
+def line_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+    """Everything that is wrong between the divider and the last pack."""
+    for run in plan.runs:
+        yield from _pace_faults(scenario, run)
+    yield from _station_faults(scenario, plan)
+    yield from _filling_faults(scenario, plan)
+
+
+def walk(scenario: Scenario, run: Run) -> dict[str, Passage]:
+    """The first and the last piece of a run, followed down the line, and those cut out of them."""
+    product = scenario.product(run.product)
+    route = list(product.piece_steps)
+    passed, flow = _follow(scenario, product, route, (run.start_min, run.start_min + run.feed_min), run.scaled_per_h)
+    for place, step in enumerate(route):
+        if isinstance(step, RateStep) and step.cut_out and step.cut_out.product:
+            cut = scenario.product(step.cut_out.product)
+            cutter = passed[step.station]
+            carried = scenario.line(product.line).station(step.station).transfer_min
+            begin = (cutter.first_out + carried, cutter.last_out + carried)
+            after = passed[route[place + 1].station].flow_per_h if place + 1 < len(route) else flow
+            passed |= _follow(scenario, cut, list(cut.piece_steps), begin, after)[0]
+    return passed
+
+
+def _follow(
+    scenario: Scenario, product: Product, steps: list[PieceStep], begin: tuple[float, float], flow: float
+) -> tuple[dict[str, Passage], float]:
+    line = scenario.line(product.line)
+    first, last = begin
+    passages = {}
+    for step in steps:
+        station = line.station(step.station)
+        inside = getattr(station, "pass_min", 0.0)
+        if isinstance(step, (ConveyorStep, ChamberStep)):
+            inside = step.dwell_min
+        elif isinstance(step, HeldStep):
+            inside = step.least_min
+        passages[step.station] = Passage(
+            product=product.id,
+            first_in=first,
+            last_in=last,
+            first_out=first + inside,
+            last_out=last + inside,
+            flow_per_h=flow,
+        )
+        first, last = first + inside + station.transfer_min, last + inside + station.transfer_min
+        flow *= step.yield_ * (step.makes / step.takes if isinstance(step, (RateStep, BenchStep)) else 1.0)
+    return passages, flow
+
+
+def good_packs(product: Product, scaled: float) -> float:
+    """Packs that so many scaled pieces give, yields and conversions one by one."""
+    good = scaled
+    for step in product.piece_steps:
+        good *= step.yield_
+        if isinstance(step, (RateStep, BenchStep)):
+            good *= step.makes / step.takes
+    return good
+
+
+def _pace_faults(scenario: Scenario, run: Run) -> Iterator[Violation]:
+    """The flow into each machine, bench and store, and onto the carriers, against what they can take."""
+    passed = walk(scenario, run)
+    for station_id, passage in passed.items():
+        product = scenario.product(passage.product)
+        step = next(step for step in product.piece_steps if step.station == station_id)
+        station = scenario.line(product.line).station(station_id)
+        most = _most_per_h(step, station)
+        if most is not None and passage.flow_per_h > most * (1 + SLACK_SHARE):
+            yield fault(run.id, station.name, f"gets {passage.flow_per_h:.0f} pieces/h, can take {most:.0f}")
+    product = scenario.product(run.product)
+    line = scenario.line(product.line)
+    for use in product.carriers:
+        carrier = next(carrier for carrier in line.carriers if carrier.id == use.carrier)
+        if use.first in passed and use.last in passed:
+            away_min = passed[use.last].first_out - passed[use.first].first_in + carrier.return_min
+            needed = passed[use.first].flow_per_h / 60 * away_min / use.pieces
+            if needed > carrier.count * (1 + SLACK_SHARE):
+                yield fault(run.id, carrier.name, f"needs {needed:.0f} of them, there are {carrier.count}")
+
+
+def _most_per_h(step: PieceStep, station: AnyStation) -> float | None:
+    if isinstance(step, RateStep) and isinstance(station, RateStation):
+        strokes = 60 * step.strokes_per_min * station.lanes * station.machines * station.efficiency
+        return strokes * step.takes
+    if isinstance(step, BenchStep) and isinstance(station, BenchStation):
+        return 60 * station.people * step.pieces_per_person_min
+    return None
+
+
+def _station_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+    """Every two runs at every station they share."""
+    line = scenario.line(plan.line)
+    walks = {run.id: walk(scenario, run) for run in plan.runs}
+    for one, other in combinations(plan.runs, 2):
+        for station_id in walks[one.id].keys() & walks[other.id].keys():
+            r, s = sorted((one, other), key=lambda run: walks[run.id][station_id].first_in)
+            station = line.station(station_id)
+            ahead, behind = walks[r.id][station_id], walks[s.id][station_id]
+            empty_for = _empty_for(scenario, station, scenario.product(ahead.product), scenario.product(behind.product))
+            free_at = ahead.last_in + station.changeover.separation_min
+            if empty_for is not None:
+                separated = max(empty_for, station.changeover.separation_min)
+                free_at = ahead.last_out + separated
+            missing = free_at - behind.first_in
+            if missing > SLACK_MIN:
+                why = "before it is empty and ready" if empty_for is not None else "while it still takes pieces"
+                yield fault(s.id, station.name, f"enters {why} after {r.id}", missing)
+
+
+def _empty_for(scenario: Scenario, station: AnyStation, r: Product, s: Product) -> float | None:
+    """How long a station must stand empty between two products, min; None where it need not."""
+
+    def at_station(product: Product) -> PieceStep:
+        return next(step for step in product.piece_steps if step.station == station.id)
+
+    before, after = at_station(r), at_station(s)
+    soil = soil_min(scenario, station, r, s)
+    if isinstance(before, RateStep) and isinstance(after, RateStep):
+        mount = station.changeover.tool_change_min if after.tool and after.tool != before.tool else 0.0
+        return mount + soil if mount + soil else None
+    if isinstance(before, (BenchStep, HeldStep)):
+        return soil or None
+    if isinstance(station, ChamberStation):
+        assert isinstance(before, ChamberStep) and isinstance(after, ChamberStep)  # noqa: S101, PT018
+        other_air = (before.temperature_c, before.humidity_pct) != (after.temperature_c, after.humidity_pct)
+        return station.setup_min + soil if other_air else soil or None
+    assert isinstance(before, ConveyorStep) and isinstance(after, ConveyorStep)  # noqa: S101, PT018
+    assert isinstance(station, ConveyorStation)  # noqa: S101
+    same_belt = before.dwell_min == after.dwell_min
+    same_air = (before.temperature_c, before.humidity_pct) == (after.temperature_c, after.humidity_pct)
+    if same_belt and same_air:
+        return soil or None
+    ramp = 0.0
+    if before.temperature_c is not None and after.temperature_c is not None:
+        rise = after.temperature_c - before.temperature_c
+        up, down = station.heating_c_per_min, station.cooling_c_per_min
+        ramp = rise / up if rise > 0 and up else -rise / down if rise < 0 and down else 0.0
+    return max(ramp, station.setup_min) + soil
+
+
+def _filling_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+    """How full every belt, room and store gets with all runs together, at each moment when something changes."""
+    walks = {run.id: walk(scenario, run) for run in plan.runs}
+    for station in scenario.line(plan.line).stations:
+        if not isinstance(station, (ConveyorStation, ChamberStation, HeldStation)):
+            continue
+        filling = [
+            (run_id, passed[station.id], _share_per_min(scenario, station, passed[station.id]))
+            for run_id, passed in walks.items()
+            if station.id in passed
+        ]
+        moments = {
+            moment
+            for _, passage, _ in filling
+            for moment in (passage.first_in, passage.last_in, passage.first_out, passage.last_out)
+        }
+        for moment in sorted(moments):
+            taken = sum(
+                share
+                * (
+                    _since(moment, passage.first_in, passage.last_in)
+                    - _since(moment, passage.first_out, passage.last_out)
+                )
+                for _, passage, share in filling
+            )
+            one = max(share * 60 / passage.flow_per_h for _, passage, share in filling)
+            if taken > 1 + SLACK_SHARE + one:
+                runs = ", ".join(run_id for run_id, _, _ in filling)
+                yield fault(runs, station.name, f"is {taken:.1%} full at minute {moment:.0f}")
+                break
+
+
+def _since(moment: float, begin: float, end: float) -> float:
+    """Minutes of a stretch that have passed at a moment."""
+    return min(max(moment - begin, 0.0), end - begin)
+
+
+def _share_per_min(
+    scenario: Scenario, station: ConveyorStation | ChamberStation | HeldStation, passage: Passage
+) -> float:
+    """What share of a belt, room or store a run fills in a minute."""
+    product = scenario.product(passage.product)
+    step = next(step for step in product.piece_steps if step.station == station.id)
+    per_min = passage.flow_per_h / 60
+    if isinstance(step, ChamberStep) and isinstance(station, ChamberStation):
+        return per_min / step.pieces_per_tray / (station.racks * station.trays_per_rack)
+    if isinstance(step, HeldStep) and isinstance(station, HeldStation):
+        return per_min / (step.pieces_per_position or 1) / station.positions
+    assert isinstance(step, ConveyorStep) and isinstance(station, ConveyorStation)  # noqa: S101, PT018
+    if step.geometry and station.width_m:
+        lie = step.geometry
+        across = int((station.width_m * 1000 + lie.gap_mm) / (lie.across_mm + lie.gap_mm) + 1e-9)
+        return per_min / (across * int(station.length_m * 1000 / lie.pitch_mm))
+    return per_min / step.pieces_per_place / (station.places or 1)

@@ -1,0 +1,140 @@
+"""What if: a line and a product with a few settings changed, for the sliders of the line's screen.
+
+The scenario that comes back is not checked again: a setting's own range keeps it possible.
+"""
+
+from pydantic import Field
+
+from rundgang.core.errors import InfeasibleError, OutOfRangeError, UnknownItemError
+from rundgang.core.model import Id, Model
+from rundgang.core.plant import AnyStation, BatchStation, BenchStation, HeldStation, Line, RateStation
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario
+from rundgang.core.steps import ConveyorStep, DwellStep, HeldStep, Step
+from rundgang.core.thermal.cooling import rate_from_run, time_to
+
+LONGEST_COOLING_MIN = 10_080.0
+
+
+class Setting(Model):
+    """What is set otherwise than the plant and the product say; what is not named stays.
+
+    Attributes
+    ----------
+    count : dict of str to int
+        Machines, mixers, people or positions, by station or carrier.
+    dwell_min : dict of str to float
+        Time on a belt, in a room or a store, by station, min.
+    room_c : float or None
+        Temperature of the air: a cooler with a known run takes the time it needs in it, °C.
+    """
+
+    count: dict[Id, int] = Field(default_factory=dict, max_length=60)
+    dwell_min: dict[Id, float] = Field(default_factory=dict, max_length=60)
+    room_c: float | None = Field(default=None, ge=-10, le=50)
+
+
+MOST_OF_ANYTHING = 100_000
+
+
+def with_setting(scenario: Scenario, product_id: str, setting: Setting) -> Scenario:
+    """The scenario with a line and a product set otherwise.
+
+    Raises
+    ------
+    UnknownItemError
+        A station that the product's way does not pass.
+    OutOfRangeError
+        A count or a time that cannot be.
+    InfeasibleError
+        The room is too warm ever to cool the product.
+    """
+    chosen = scenario.product(product_id)
+    whole = scenario.whole(chosen)
+    line = scenario.line_of(chosen)
+    _check(setting, line, whole)
+    route = tuple(_set_step(step, setting) for step in whole.route)
+    product = whole.model_copy(update={"route": route})
+    fresh = Product.model_construct(**{name: getattr(product, name) for name in Product.model_fields})
+    changed = Line.model_construct(
+        id=line.id,
+        name=line.name,
+        stations=tuple(_set_station(station, setting.count) for station in line.stations),
+        carriers=tuple(
+            carrier.model_copy(update={"count": setting.count.get(carrier.id, carrier.count)})
+            for carrier in line.carriers
+        ),
+    )
+    lines = tuple(changed if other.id == line.id else other for other in scenario.plant.lines)
+    conditions = scenario.conditions
+    if setting.room_c is not None:
+        conditions = conditions.model_copy(update={"room_c": setting.room_c})
+    return Scenario.model_construct(
+        **{name: getattr(scenario, name) for name in Scenario.model_fields}
+        | {
+            "plant": scenario.plant.model_copy(update={"lines": lines}),
+            "products": tuple(fresh if other.id == fresh.id else other for other in scenario.products),
+            "conditions": conditions,
+        }
+    )
+
+
+def _check(setting: Setting, line: Line, product: Product) -> None:
+    places = [station.id for station in line.stations] + [carrier.id for carrier in line.carriers]
+    for where, count in setting.count.items():
+        if where not in places:
+            raise UnknownItemError("station or carrier", where, places)
+        if not 1 <= count <= MOST_OF_ANYTHING:
+            raise OutOfRangeError(f"The number at {where}", count, f"1 to {MOST_OF_ANYTHING:,}")
+    dwelling = [step.station for step in product.route if isinstance(step, (DwellStep, HeldStep))]
+    for where, minutes in setting.dwell_min.items():
+        if where not in dwelling:
+            raise UnknownItemError("belt, room or store", where, dwelling)
+        if not 0.01 <= minutes <= LONGEST_COOLING_MIN:
+            raise OutOfRangeError(f"The time at {where}", f"{minutes:g} min", "0.01 to 10,080 min")
+
+
+def _set_step(step: Step, setting: Setting) -> Step:
+    if isinstance(step, HeldStep) and step.station in setting.dwell_min:
+        least = setting.dwell_min[step.station]
+        return step.model_copy(update={"least_min": least, "most_min": max(step.most_min, least + 0.01)})
+    if not isinstance(step, DwellStep):
+        return step
+    if step.station in setting.dwell_min:
+        return step.model_copy(update={"dwell_min": setting.dwell_min[step.station]})
+    if setting.room_c is not None and isinstance(step, ConveyorStep) and step.cooling:
+        return step.model_copy(update={"dwell_min": cooled_in(step, setting.room_c)})
+    return step
+
+
+def cooled_in(step: ConveyorStep, air_c: float) -> float:
+    """Minutes a cooler needs in air of another temperature, from the run that set its dwell.
+
+    Raises
+    ------
+    InfeasibleError
+        The air is not below the core wanted, or so close to it that it would take more than a week.
+    """
+    known = step.cooling
+    assert known is not None  # noqa: S101  (the caller has looked)
+    rate = rate_from_run(known.from_c, known.to_c, known.air_c, step.dwell_min)
+    needed = time_to(known.to_c, known.from_c, air_c, rate)
+    if needed > LONGEST_COOLING_MIN:
+        raise InfeasibleError(f"{known.to_c:g} °C would take more than a week in air of {air_c:g} °C.")
+    return needed
+
+
+def _set_station(station: AnyStation, count: dict[Id, int]) -> AnyStation:
+    if station.id not in count:
+        return station
+    wanted = count[station.id]
+    if isinstance(station, BatchStation):
+        names = (*station.mixers, *(f"{station.name} {n}" for n in range(len(station.mixers) + 1, wanted + 1)))
+        return station.model_copy(update={"mixers": names[:wanted]})
+    if isinstance(station, RateStation):
+        return station.model_copy(update={"machines": wanted})
+    if isinstance(station, BenchStation):
+        return station.model_copy(update={"people": wanted})
+    if isinstance(station, HeldStation):
+        return station.model_copy(update={"positions": wanted})
+    raise OutOfRangeError(f"The number at {station.name}", wanted, "not asked: it is one belt or one room")

@@ -1,0 +1,263 @@
+"""The library as files: one JSON document, or a workbook with a sheet for each kind of thing.
+
+In the workbook every row is one thing, and a column `a.b` is the field b of the part a. Short lists stand
+in one cell, parted by semicolons: "gluten; milk", and with figures "slow 4; fast 6".
+"""
+
+import io
+import json
+import zipfile
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from openpyxl import Workbook, load_workbook
+from openpyxl.styles import Font
+from openpyxl.utils import get_column_letter
+from openpyxl.utils.exceptions import InvalidFileException
+from pydantic import ValidationError
+
+from rundgang.core.errors import MalformedError, RundgangError
+from rundgang.core.library import Library
+from rundgang.formats.documents import faults_of
+
+MOST_UNPACKED = 40 * 1024 * 1024
+"""A workbook that unpacks to more is not read, bytes."""
+
+MOST_ROWS = 20_000
+WIDEST_COLUMN = 42
+
+Row = dict[str, Any]
+
+WORDS = {"mixers", "allergens", "hazards", "traits"}
+"""Fields that are lists of words."""
+
+PAIRS = {"phases": ("speed", "minutes"), "adds": ("item", "grams")}
+"""Fields that are lists of a word and a figure."""
+
+SHEETS = (
+    "Plant",
+    "Ingredients",
+    "Lines",
+    "Stations",
+    "Carriers",
+    "Preparations",
+    "Products",
+    "Formulas",
+    "Routes",
+    "Packing",
+    "Rides",
+)
+
+
+class NotAWorkbookError(RundgangError):
+    """A file that is no workbook, or not one that is read here."""
+
+
+def read_library(text: str | bytes) -> Library:
+    """A library from JSON, or MalformedError naming every fault."""
+    try:
+        data = json.loads(text)
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise MalformedError("The library", (f"document: {error}",)) from None
+    return as_library(data)
+
+
+def as_library(data: Any) -> Library:
+    """A library from plain data, or MalformedError naming every fault with the id of the thing it is in."""
+    try:
+        return Library.model_validate(data)
+    except ValidationError as error:
+        raise MalformedError("The library", tuple(_placed(data, fault) for fault in faults_of(error))) from None
+
+
+def _placed(data: Any, fault: str) -> str:
+    """A fault's place with ids beside the numbers: products.3 (tarn-white).route.2 (moulder).strokes_per_min."""
+    where, colon, rest = fault.partition(": ")
+    here, parts = data, []
+    for part in where.split("."):
+        here = _inside(here, part)
+        name = here.get("id") or here.get("station") or here.get("ingredient") if isinstance(here, dict) else None
+        parts.append(f"{part} ({name})" if part.isdigit() and isinstance(name, str) else part)
+    return ".".join(parts) + colon + rest
+
+
+def _inside(data: Any, part: str) -> Any:
+    if isinstance(data, list) and part.isdigit() and int(part) < len(data):
+        return data[int(part)]
+    if isinstance(data, dict):
+        return data.get(part, data)
+    return None
+
+
+def write_workbook(library: Library) -> bytes:
+    """The library as a workbook."""
+    book = Workbook()
+    book.remove(book.active)
+    rows = dict.fromkeys(SHEETS, ()) | _rows_of(library.model_dump(mode="json"))
+    for sheet in SHEETS:
+        page = book.create_sheet(sheet)
+        columns = list(dict.fromkeys(name for row in rows[sheet] for name in row))
+        for place, name in enumerate(columns, start=1):
+            page.cell(1, place, name).font = Font(bold=True)
+            widest = max([len(name), *(len(str(row.get(name, ""))) for row in rows[sheet])])
+            page.column_dimensions[get_column_letter(place)].width = min(widest + 2, WIDEST_COLUMN)
+        for number, row in enumerate(rows[sheet], start=2):
+            for place, name in enumerate(columns, start=1):
+                cell = page.cell(number, place, row.get(name))
+                if isinstance(cell.value, str):
+                    cell.data_type = "s"
+        page.freeze_panes = "B2"
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def _rows_of(data: Row) -> dict[str, list[Row]]:
+    plant = data["plant"]
+    makers = [("preparation", made) for made in data["preparations"]] + [("product", p) for p in data["products"]]
+    return {
+        "Plant": [_flat({name: value for name, value in plant.items() if name not in {"ingredients", "lines"}})],
+        "Ingredients": [_flat(item) for item in plant["ingredients"]],
+        "Lines": [{"id": line["id"], "name": line["name"]} for line in plant["lines"]],
+        "Stations": [{"line": line["id"]} | _flat(s) for line in plant["lines"] for s in line["stations"]],
+        "Carriers": [{"line": line["id"]} | _flat(c) for line in plant["lines"] for c in line["carriers"]],
+        "Preparations": [_flat({k: v for k, v in made.items() if k != "formula"}) for made in data["preparations"]],
+        "Products": [
+            _flat({k: v for k, v in p.items() if k not in {"formula", "route", "packing", "carriers"}})
+            for p in data["products"]
+        ],
+        "Formulas": [{kind: made["id"]} | _flat(part) for kind, made in makers for part in made["formula"]],
+        "Routes": [{"product": p["id"]} | _flat(step) for p in data["products"] for step in p["route"]],
+        "Packing": [{"product": p["id"]} | _flat(use) for p in data["products"] for use in p["packing"]],
+        "Rides": [{"product": p["id"]} | _flat(use) for p in data["products"] for use in p["carriers"]],
+    }
+
+
+def _flat(value: Row, above: str = "") -> Row:
+    """Nested fields as dotted columns; what is not set is left out."""
+    row: Row = {}
+    for name, inner in value.items():
+        column = f"{above}{name}"
+        if isinstance(inner, dict):
+            row |= _flat(inner, f"{column}.")
+        elif isinstance(inner, list):
+            row[column] = "; ".join(_in_a_cell(name, member) for member in inner) or None
+        else:
+            row[column] = inner
+    return {name: inner for name, inner in row.items() if inner is not None}
+
+
+def _in_a_cell(name: str, member: Any) -> str:
+    if name not in PAIRS:
+        return str(member)
+    word, figure = PAIRS[name]
+    return f"{member[word]} {member[figure]:g}"
+
+
+def read_workbook(data: bytes) -> Library:
+    """A library from a workbook.
+
+    Raises
+    ------
+    NotAWorkbookError
+        It cannot be opened, or is too large when unpacked.
+    MalformedError
+        Naming every fault.
+    """
+    sheets = _sheets(data)
+    return as_library(_data_of(sheets))
+
+
+def _sheets(data: bytes) -> dict[str, list[Row]]:
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            unpacked = sum(part.file_size for part in packed.infolist())
+        if unpacked > MOST_UNPACKED:
+            raise NotAWorkbookError(
+                f"The workbook unpacks to {unpacked / 1048576:.0f} MB; allowed: at most {MOST_UNPACKED // 1048576} MB."
+            )
+        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+        found = {sheet: list(_rows_in(book[sheet])) for sheet in SHEETS if sheet in book.sheetnames}
+    except RundgangError:
+        raise
+    except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, OSError, SyntaxError) as error:
+        raise NotAWorkbookError(f"The file cannot be opened as a workbook (xlsx): {error}.") from None
+    missing = [sheet for sheet in SHEETS if sheet not in found]
+    if missing:
+        raise MalformedError("The workbook", tuple(f"sheet {sheet} is missing" for sheet in missing))
+    return found
+
+
+def _rows_in(page: Any) -> Iterator[Row]:
+    rows: Iterable[tuple[Any, ...]] = page.iter_rows(values_only=True, max_row=MOST_ROWS + 1)
+    head: tuple[str, ...] | None = None
+    for row in rows:
+        if head is None:
+            head = tuple("" if cell is None else str(cell).strip() for cell in row)
+            continue
+        filled = {name: cell for name, cell in zip(head, row, strict=False) if name and cell is not None}
+        if filled:
+            yield filled
+
+
+def _data_of(sheets: dict[str, list[Row]]) -> Row:
+    """Plain data of a library from the rows of its sheets."""
+
+    def of(sheet: str, kind: str, name: object) -> list[Row]:
+        return [_nested(row, kind) for row in sheets[sheet] if row.get(kind) == name]
+
+    plant = _nested(sheets["Plant"][0]) if sheets["Plant"] else {}
+    lines = [
+        _nested(line)
+        | {
+            "stations": of("Stations", "line", line.get("id")),
+            "carriers": of("Carriers", "line", line.get("id")),
+        }
+        for line in sheets["Lines"]
+    ]
+    return {
+        "plant": plant | {"ingredients": [_nested(row) for row in sheets["Ingredients"]], "lines": lines},
+        "preparations": [
+            _nested(made) | {"formula": _without(of("Formulas", "preparation", made.get("id")), "product")}
+            for made in sheets["Preparations"]
+        ],
+        "products": [
+            _nested(product)
+            | {
+                "formula": _without(of("Formulas", "product", product.get("id")), "preparation"),
+                "route": of("Routes", "product", product.get("id")),
+                "packing": of("Packing", "product", product.get("id")),
+                "carriers": of("Rides", "product", product.get("id")),
+            }
+            for product in sheets["Products"]
+        ],
+    }
+
+
+def _without(rows: list[Row], name: str) -> list[Row]:
+    return [{key: value for key, value in row.items() if key != name} for row in rows]
+
+
+def _nested(row: Row, leave_out: str = "") -> Row:
+    """A row's dotted columns as nested fields."""
+    found: Row = {}
+    for column, cell in row.items():
+        if column == leave_out:
+            continue
+        *above, name = column.split(".")
+        inside = found
+        for part in above:
+            inside = inside.setdefault(part, {})
+        inside[name] = _from_a_cell(name, cell)
+    return found
+
+
+def _from_a_cell(name: str, cell: Any) -> Any:
+    if name not in WORDS and name not in PAIRS:
+        return cell
+    parts = [part.strip() for part in str(cell).split(";") if part.strip()]
+    if name not in PAIRS:
+        return parts
+    word, figure = PAIRS[name]
+    split = [part.rpartition(" ") for part in parts]
+    return [{word: before.strip(), figure: after} for before, _, after in split]

@@ -1,0 +1,81 @@
+/** What the line is set to, kept in the address: pace, room, counts and times that differ from the plant's own. */
+import { useSearchParams } from "react-router";
+import type { BalanceWish } from "../../api/queries";
+
+export type Held = { product: string; wish: BalanceWish };
+
+const COUNT = "n.";
+const DWELL = "t.";
+
+/** Figures of the address under a prefix, by station. */
+function figures(search: URLSearchParams, prefix: string): Record<string, number> {
+  const found: Record<string, number> = {};
+  for (const [name, text] of search) {
+    const value = Number(text);
+    if (name.startsWith(prefix) && Number.isFinite(value)) found[name.slice(prefix.length)] = value;
+  }
+  return found;
+}
+
+export function wishOf(search: URLSearchParams): BalanceWish {
+  const pace = Number(search.get("pace")) || undefined;
+  const room = search.get("room");
+  return {
+    ...(pace && { pace }),
+    setting: {
+      count: figures(search, COUNT),
+      dwell_min: figures(search, DWELL),
+      ...(room !== null && Number.isFinite(Number(room)) && { room_c: Number(room) }),
+    },
+  };
+}
+
+function heldOf(search: URLSearchParams): Held | undefined {
+  const text = search.get("beside");
+  if (!text) return undefined;
+  const held = new URLSearchParams(text);
+  const product = held.get("product");
+  return product ? { product, wish: wishOf(held) } : undefined;
+}
+
+/** The setting, and how to change one part of it. */
+export function useSetting(product: string) {
+  const [search, setSearch] = useSearchParams();
+  const change = (name: string, value: string | undefined) =>
+    setSearch(
+      (before) => {
+        if (value === undefined) before.delete(name);
+        else before.set(name, value);
+        return before;
+      },
+      { replace: true },
+    );
+  const mine = () => {
+    const own = new URLSearchParams(search);
+    own.delete("beside");
+    own.delete("station");
+    return own;
+  };
+  const wish = wishOf(search);
+  return {
+    wish,
+    held: heldOf(search),
+    station: search.get("station") ?? undefined,
+    search,
+    isChanged: [...mine().keys()].length > 0,
+    setPace: (pace: number | undefined) => change("pace", pace === undefined ? undefined : String(pace)),
+    setRoom: (room: number | undefined) => change("room", room === undefined ? undefined : String(room)),
+    setCount: (station: string, count: number | undefined) => change(COUNT + station, count?.toString()),
+    setDwell: (station: string, minutes: number | undefined) => change(DWELL + station, minutes?.toString()),
+    select: (station: string) => change("station", station),
+    hold: () => {
+      const own = mine();
+      own.set("product", product);
+      change("beside", own.toString());
+    },
+    letGo: () => change("beside", undefined),
+    clear: () => setSearch({}, { replace: true }),
+  };
+}
+
+export type Setting = ReturnType<typeof useSetting>;
