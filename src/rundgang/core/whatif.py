@@ -38,7 +38,7 @@ MOST_OF_ANYTHING = 100_000
 
 
 def with_setting(scenario: Scenario, product_id: str, setting: Setting) -> Scenario:
-    """The scenario with a line and a product set otherwise.
+    """The scenario with a line, a product and what is cut out of it set otherwise.
 
     Raises
     ------
@@ -50,12 +50,11 @@ def with_setting(scenario: Scenario, product_id: str, setting: Setting) -> Scena
         The room is too warm ever to cool the product.
     """
     chosen = scenario.product(product_id)
-    whole = scenario.whole(chosen)
     line = scenario.line_of(chosen)
-    _check(setting, line, whole)
-    route = tuple(_set_step(step, setting) for step in whole.route)
-    product = whole.model_copy(update={"route": route})
-    fresh = Product.model_construct(**{name: getattr(product, name) for name in Product.model_fields})
+    cut = scenario.cut_from(chosen)
+    asked = (scenario.whole(chosen), *((cut,) if cut else ()))
+    _check(setting, line, asked)
+    fresh = {product.id: _set_product(product, setting) for product in asked}
     changed = Line.model_construct(
         id=line.id,
         name=line.name,
@@ -73,20 +72,27 @@ def with_setting(scenario: Scenario, product_id: str, setting: Setting) -> Scena
         **{name: getattr(scenario, name) for name in Scenario.model_fields}
         | {
             "plant": scenario.plant.model_copy(update={"lines": lines}),
-            "products": tuple(fresh if other.id == fresh.id else other for other in scenario.products),
+            "products": tuple(fresh.get(other.id, other) for other in scenario.products),
             "conditions": conditions,
         }
     )
 
 
-def _check(setting: Setting, line: Line, product: Product) -> None:
+def _set_product(product: Product, setting: Setting) -> Product:
+    """The product with its steps set otherwise, nothing of it reckoned yet."""
+    fields = {name: getattr(product, name) for name in Product.model_fields}
+    return Product.model_construct(**fields | {"route": tuple(_set_step(step, setting) for step in product.route)})
+
+
+def _check(setting: Setting, line: Line, products: tuple[Product, ...]) -> None:
     places = [station.id for station in line.stations] + [carrier.id for carrier in line.carriers]
     for where, count in setting.count.items():
         if where not in places:
             raise UnknownItemError("station or carrier", where, places)
         if not 1 <= count <= MOST_OF_ANYTHING:
             raise OutOfRangeError(f"The number at {where}", count, f"1 to {MOST_OF_ANYTHING:,}")
-    dwelling = [step.station for step in product.route if isinstance(step, (DwellStep, HeldStep))]
+    steps = [step for product in products for step in product.route]
+    dwelling = [step.station for step in steps if isinstance(step, (DwellStep, HeldStep))]
     for where, minutes in setting.dwell_min.items():
         if where not in dwelling:
             raise UnknownItemError("belt, room or store", where, dwelling)

@@ -181,6 +181,7 @@ def batch_card(
     if measured:
         friction = Friction(friction_c=measured.friction_c)
     counts = temperatures(scenario, product)
+    water = _by_rule(scenario, ingredients, product.dough_temperature_c, counts, friction.friction_c)
     dry_ice_g = _dry_ice_g(step, ingredients)
     batches_per_h = MINUTES_PER_HOUR / (batch.last_piece_min - batch.divided_min)
     return BatchCard(
@@ -210,8 +211,8 @@ def batch_card(
         rework_g=round(batch.pieces * product.reworked_g),
         dry_ice_g=dry_ice_g,
         room=_room(mixers, dry_ice_g, batches_per_h),
-        water=_by_rule(scenario, ingredients, product.dough_temperature_c, counts, friction.friction_c),
-        heat=_by_heat(scenario, step, mixers, ingredients, product.dough_temperature_c),
+        water=water,
+        heat=_by_heat(scenario, step, mixers, ingredients, product.dough_temperature_c, water),
         friction=friction,
         probe=_probe(product.dough_temperature_c, len(counts) + 1, measured),
         cautions=_cautions(scenario, step, mixers, ingredients),
@@ -225,6 +226,7 @@ def preparation_card(scenario: Scenario, run: Run, batch: Batch, slot: Preparati
     mixers = scenario.line(made.line).mixers(step.station)
     formula, correction = adjusted(scenario, made.formula)
     ingredients = scale_formula(scenario, formula, slot.grams)
+    water = _by_rule(scenario, ingredients, made.temperature_c, _bowl_counts(scenario, made), step.friction_c)
     dry_ice_g = _dry_ice_g(step, ingredients)
     batches_per_h = MINUTES_PER_HOUR / (batch.last_piece_min - batch.divided_min)
     return BatchCard(
@@ -254,8 +256,8 @@ def preparation_card(scenario: Scenario, run: Run, batch: Batch, slot: Preparati
         correction=correction,
         dry_ice_g=dry_ice_g,
         room=_room(mixers, dry_ice_g, batches_per_h),
-        water=_by_rule(scenario, ingredients, made.temperature_c, _bowl_counts(scenario, made), step.friction_c),
-        heat=_by_heat(scenario, step, mixers, ingredients, made.temperature_c),
+        water=water,
+        heat=_by_heat(scenario, step, mixers, ingredients, made.temperature_c, water),
         friction=Friction(friction_c=step.friction_c),
         probe=None,
         cautions=_cautions(scenario, step, mixers, ingredients),
@@ -331,8 +333,12 @@ def _by_heat(
     mixers: BatchStation,
     ingredients: tuple[ScaledIngredient, ...],
     wanted_c: float,
+    by_rule: Water | None,
 ) -> HeatSchool | None:
-    """The water by heat balance, where the mixing work is known; all but flour and water at room temperature."""
+    """The water by heat balance, where the mixing work is known; all but flour and water at room temperature.
+
+    Where either school cannot cool the dough enough, it says what each remedy would give.
+    """
     work = step.work_wh_per_kg
     kilograms: dict[str, float] = {}
     for line in ingredients:
@@ -361,8 +367,13 @@ def _by_heat(
         ice_kg=found.ice_kg,
         short_k=found.short_k,
         equation=_heat_words(bowl, found.water_c),
-        remedies=remedies(bowl, wanted_c) if found.short_k > 0 else (),
+        remedies=remedies(bowl, wanted_c) if found.short_k > 0 or _too_warm(by_rule) else (),
     )
+
+
+def _too_warm(water: Water | None) -> bool:
+    """Whether all the water as ice is not enough by the rule."""
+    return water is not None and not water.feasible and water.ice_g > 0
 
 
 def _heat_words(bowl: Bowl, water_c: float) -> str:

@@ -223,7 +223,7 @@ function Settings({ balance, product, setting }: { balance: LineBalance; product
     <Panel label="Settings" className="p-4">
       <Dial
         name="Pace wanted"
-        value={balance.pace_per_h}
+        value={setting.wish.pace ?? balance.pace_per_h}
         least={step}
         most={most}
         step={step}

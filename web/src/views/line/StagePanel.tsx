@@ -86,6 +86,7 @@ function SetOtherwise({ stage, setting }: { stage: Stage; setting: Setting }) {
   const counts = setting.wish.setting.count ?? {};
   const times = setting.wish.setting.dwell_min ?? {};
   const changed = stage.station in counts || stage.station in times;
+  const count = counts[stage.station] ?? stage.machines;
   const step = stage.dwell_min > 20 ? 1 : 0.1;
   return (
     <div className="mt-2 grid gap-1">
@@ -95,15 +96,15 @@ function SetOtherwise({ stage, setting }: { stage: Stage; setting: Setting }) {
           <span className="flex items-center gap-1.5">
             <Button
               aria-label={`One of ${stage.machines_are} less`}
-              disabled={stage.machines <= 1}
-              onClick={() => setting.setCount(stage.station, stage.machines - 1)}
+              disabled={count <= 1}
+              onClick={() => setting.setCount(stage.station, count - 1)}
             >
               −
             </Button>
-            <output className="w-12 text-center font-bold">{whole(stage.machines)}</output>
+            <output className="w-12 text-center font-bold">{whole(count)}</output>
             <Button
               aria-label={`One of ${stage.machines_are} more`}
-              onClick={() => setting.setCount(stage.station, stage.machines + 1)}
+              onClick={() => setting.setCount(stage.station, count + 1)}
             >
               +
             </Button>
@@ -114,7 +115,7 @@ function SetOtherwise({ stage, setting }: { stage: Stage; setting: Setting }) {
         <Dial
           key={stage.station}
           name="Time inside"
-          value={stage.dwell_min}
+          value={times[stage.station] ?? stage.dwell_min}
           least={step}
           most={Math.ceil(stage.dwell_min * LONGEST_TIMES)}
           step={step}
