@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Body, Header, Query, Response
+from fastapi import APIRouter, Depends, Header, Query, Request, Response
 from pydantic import Field, ValidationError
 
 from rundgang.api.routes import FileName, Number, Store
@@ -136,10 +136,18 @@ def change(store: Store, wish: LibraryChange) -> Taken:
     return _take(store, scenario, before, as_library(data), f"{wish.kind}: {wish.id} {did}")
 
 
-@router.post("/file")
+async def _raw(request: Request) -> bytes:
+    """The body as it came: a JSON document is read like any other file."""
+    return await request.body()
+
+
+A_FILE = {"content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}, "required": True}
+
+
+@router.post("/file", openapi_extra={"requestBody": A_FILE})
 def take_file(
     store: Store,
-    data: Annotated[bytes, Body(media_type="application/octet-stream")],
+    data: Annotated[bytes, Depends(_raw)],
     take: Annotated[bool, Query(description="Save it; without, it is only read.")] = False,
     name: FileName = "library.json",
     content_type: Annotated[str, Header()] = "",

@@ -45,10 +45,11 @@ export function Thing(props: Props) {
   const change = useChangeLibrary();
   const [data, setData] = useState(() => draftOf(props));
   const changed = data !== entry?.data;
+  // The new version shows a fresh form, so what follows a success must not hang on this one.
   const send = (wanted: Data | null, id: string) =>
-    change.mutate(
-      { based_on: view.note.number, kind, id, data: wanted },
-      { onSuccess: () => navigate(wanted ? `/plant/${kind}/${String(data.id)}` : `/plant/${kind}`) },
+    change.mutateAsync({ based_on: view.note.number, kind, id, data: wanted }).then(
+      () => navigate(wanted ? `/plant/${kind}/${String(data.id)}` : `/plant/${kind}`),
+      () => undefined,
     );
   return (
     <Panel label={String(data.name)} className="self-start p-4">

@@ -1,0 +1,118 @@
+"""The library as JSON and as a workbook: what is written is read, and every fault is named with its place."""
+
+import io
+import zipfile
+from datetime import date
+from typing import Any
+
+import pytest
+from openpyxl import Workbook, load_workbook
+
+from rundgang.core.errors import MalformedError
+from rundgang.core.library import Library, changes, library_of
+from rundgang.demo.ostermere import ostermere
+from rundgang.formats.library_files import (
+    SHEETS,
+    NotAWorkbookError,
+    as_library,
+    read_library,
+    read_workbook,
+    write_workbook,
+)
+
+LIBRARY = library_of(ostermere(date(2026, 3, 11)))
+
+
+def book() -> Any:
+    return load_workbook(io.BytesIO(write_workbook(LIBRARY)))
+
+
+def saved(workbook: Any) -> bytes:
+    out = io.BytesIO()
+    workbook.save(out)
+    return out.getvalue()
+
+
+def cell(workbook: Any, sheet: str, row: int, column: str) -> Any:
+    page = workbook[sheet]
+    names = [head.value for head in page[1]]
+    return page.cell(row, names.index(column) + 1)
+
+
+def test_a_library_goes_round_in_both_formats() -> None:
+    assert read_library(LIBRARY.model_dump_json()) == LIBRARY
+    assert read_workbook(write_workbook(LIBRARY)) == LIBRARY
+
+
+def test_the_workbook_reads_as_people_write() -> None:
+    """A sheet for each kind of thing, short lists in one cell."""
+    written = book()
+    assert tuple(written.sheetnames) == SHEETS
+    assert cell(written, "Routes", 2, "phases").value == "slow 4; fast 6"
+    assert cell(written, "Stations", 2, "mixers").value == "Mixer Alder; Mixer Birch"
+    oven = cell(written, "Routes", 6, "temperature_c")
+    assert oven.value == 236
+    oven.value = 240
+    changed = read_workbook(saved(written))
+    assert changes(LIBRARY, changed) == ("products lantern-plain route oven temperature_c: 236 → 240",)
+
+
+def test_a_name_is_never_a_formula() -> None:
+    data = LIBRARY.model_dump(mode="json")
+    data["products"][0]["name"] = '=HYPERLINK("x")'
+    written = load_workbook(io.BytesIO(write_workbook(as_library(data))))
+    assert cell(written, "Products", 2, "name").data_type == "s"
+    assert read_workbook(write_workbook(as_library(data))).products[0].name == '=HYPERLINK("x")'
+
+
+@pytest.mark.parametrize(
+    ("sheet", "row", "column", "value", "words"),
+    [
+        ("Routes", 6, "dwell_min", 0, "products.0 (lantern-plain).route.4 (oven)"),
+        ("Routes", 3, "yield", -0.5, "greater than or equal to 0.01; found -0.5"),
+        ("Stations", 2, "mixers", None, "stations.0 (mixers).batch.mixers"),
+        ("Ingredients", 2, "role", "dust", "ingredients.0 (flour-mill).role"),
+        ("Formulas", 2, "percent", "lots", "found 'lots'"),
+    ],
+)
+def test_a_wrong_cell_is_named(sheet: str, row: int, column: str, value: object, words: str) -> None:
+    written = book()
+    cell(written, sheet, row, column).value = value
+    with pytest.raises(MalformedError) as refused:
+        read_workbook(saved(written))
+    assert any(words in fault for fault in refused.value.faults), refused.value.faults
+
+
+def test_what_is_no_workbook_is_refused() -> None:
+    with pytest.raises(NotAWorkbookError, match="cannot be opened"):
+        read_workbook(b"order,dispatch\n")
+    with pytest.raises(MalformedError, match="sheet Plant is missing"):
+        read_workbook(saved(Workbook()))
+
+
+def test_a_workbook_that_unpacks_to_too_much_is_not_read() -> None:
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("xl/workbook.xml", b"0" * 60_000_000)
+    assert len(packed.getvalue()) < 100_000
+    with pytest.raises(NotAWorkbookError, match="unpacks to 57 MB; allowed: at most 40 MB"):
+        read_workbook(packed.getvalue())
+
+
+@pytest.mark.parametrize("text", ["", "[", "[]", '{"plant": 1}', "[" * 100_000, b"\xff\xfe"])
+def test_what_is_no_library_is_refused(text: str | bytes) -> None:
+    with pytest.raises(MalformedError, match="The library cannot be read"):
+        read_library(text)
+
+
+def test_changes_are_said_in_words() -> None:
+    data = LIBRARY.model_dump(mode="json")
+    data["products"][0]["formula"] = data["products"][0]["formula"][::-1]
+    data["products"][1]["traits"] = []
+    data["plant"]["ingredients"].pop()
+    del data["products"][2]["packing"]
+    found = changes(LIBRARY, Library.model_validate(data))
+    assert "products lantern-plain formula stand in another order" in found
+    assert "products harvest-sesame traits: seeds → nothing" in found
+    assert "plant ingredients label is gone" in found
+    assert len(found) == 3, "packing was empty before"
