@@ -1,4 +1,4 @@
-"""How long the demo day's plan takes, beside its parts: ratios of one run on one machine.
+"""How long the ring line's day and the whole plant's balances take, beside their parts: ratios of one run.
 
 The yardstick is reading the scenario's document once, which every plan needs as well.
 """
@@ -11,6 +11,8 @@ from time import perf_counter
 from rundgang.core.balance import balance
 from rundgang.core.planning.check import check
 from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.whatif import Setting, with_setting
+from rundgang.demo.ostermere import ostermere
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.documents import read_scenario, write
 
@@ -33,9 +35,14 @@ def main() -> None:
     text = write(scenario)
     line = scenario.plant.lines[0].id
     plan = make_plan(scenario, line)
+    plant = ostermere(date(2026, 3, 11))
+    setting = Setting(room_c=26)
+    slowest = max(plant.products, key=lambda product: seconds(lambda: balance(plant, product.id))).id
     work: dict[str, Callable[[], object]] = {
         "read the scenario's document": lambda: read_scenario(text),
         "balance one product": lambda: balance(scenario, scenario.products[0].id),
+        f"balance the slowest of {len(plant.products)}": lambda: balance(plant, slowest),
+        "the same in a warmer room": lambda: balance(with_setting(plant, slowest, setting), slowest),
         "plan by the rule alone": lambda: make_plan(scenario, line, stop=after_evaluations(1, 1)),
         f"plan with {plan.evaluated} orders tried": lambda: make_plan(scenario, line),
         "check the plan": lambda: check(scenario, plan),

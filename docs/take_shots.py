@@ -38,22 +38,62 @@ def orders(page: Page) -> None:
     page.get_by_text("Nothing has been taken yet").wait_for()
 
 
+def closer(page: Page, times: int) -> None:
+    """Zoom the plan towards its beginning."""
+    for _ in range(times):
+        page.keyboard.press("+")
+    for _ in range(14):
+        page.keyboard.press("ArrowLeft")
+
+
 def plan(page: Page) -> None:
-    """The plan with a run chosen."""
+    """The ring line's first day with a run chosen."""
     page.goto("/plan/1?run=R3")
     page.get_by_text("Why not earlier").wait_for()
+    closer(page, 3)
 
 
 def waves(page: Page) -> None:
-    """The plan with nothing chosen."""
-    page.goto("/plan/1")
+    """Three days of doughnuts with nothing chosen: rings, and the centres cut out of them."""
+    page.goto("/plan/3")
     page.get_by_text("What each lorry gets").wait_for()
+
+
+def bread(page: Page) -> None:
+    """The bread line's first day: sponges and troughs above the ribbons."""
+    page.goto("/plan/2?run=R3")
+    page.get_by_text("Why not earlier").wait_for()
+    closer(page, 3)
+
+
+def stores(page: Page) -> None:
+    """An item that runs out."""
+    page.goto("/stores")
+    page.get_by_text("Runs out on").wait_for()
 
 
 def line(page: Page) -> None:
     """The line at a product's target."""
-    page.goto("/line/ring-line/harvest-sesame")
+    page.goto("/line/doughnut-line/buoy-vanilla")
     page.get_by_text("One change").wait_for()
+
+
+def beside(page: Page) -> None:
+    """A warm room, held against the room as it is."""
+    page.goto("/line/bread-line/swift-white?room=29&beside=product%3Dswift-white")
+    page.get_by_text("Held beside").wait_for()
+
+
+def plant(page: Page) -> None:
+    """A product with its formula, and a step of its route opened."""
+    page.goto("/plant/products/gull-glazed")
+    page.get_by_role("heading", name="Gull Ring Glazed").wait_for()
+
+
+def sponge(page: Page) -> None:
+    """The card of a sponge made for a dough."""
+    page.goto("/dough/2/R3/1-night-sponge")
+    page.get_by_role("heading", name="Night sponge for Tarn White").wait_for()
 
 
 def dough(page: Page) -> None:
@@ -85,7 +125,10 @@ def night(page: Page) -> None:
     plan(page)
 
 
-VIEWS = {view.__name__: view for view in (orders, plan, waves, line, dough, bench, paper, night)}
+VIEWS = {
+    view.__name__: view
+    for view in (orders, plan, waves, bread, stores, line, beside, dough, sponge, plant, bench, paper, night)
+}
 
 
 def main() -> None:

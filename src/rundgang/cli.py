@@ -83,7 +83,7 @@ def balance_command(scenario_file: ScenarioFile, line: LineId = None, as_json: A
 def _print_balance(scenario: Scenario, found: LineBalance) -> None:
     product = scenario.product(found.product)
     typer.echo(
-        f"{product.name}: {found.pace_per_h:,.0f} {product.piece}s/h wanted, {found.most_per_h:,.0f} possible; "
+        f"{product.name}: {found.pace_per_h:,.0f} {product.pieces}/h wanted, {found.most_per_h:,.0f} possible; "
         f"bottleneck {scenario.line(found.line).station(found.bottleneck).name}; a {found.batch_kg:.0f} kg dough "
         f"every {found.batch_interval_min:.1f} min, {found.mixers_needed} mixers; "
         f"flour to first pack {found.flour_to_pack_min:.0f} min"

@@ -16,7 +16,6 @@ from rundgang.core.capacity import (
     passed,
     places_for,
     rows_on,
-    taken_per_finished_piece,
 )
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.flow import mass_flow
@@ -145,7 +144,7 @@ def test_flow_is_consistent_at_every_stage(name: str) -> None:
     family = LOOKED_AT[name]
     plant = plant_of(family)
     made = plant.whole(plant.product(family.look_at))
-    needs = taken_per_finished_piece(made)
+    needs = made.taken_per_finished
     pieces = 1_000.0
     for step, need in zip(made.piece_steps, needs, strict=True):
         assert pieces == pytest.approx(1_000 * float(need / needs[0]))
@@ -164,7 +163,7 @@ def test_a_store_shows_what_it_holds() -> None:
 def test_a_warm_room_takes_longer_to_cool_in() -> None:
     """96 to 37 °C in 50 min at 20 °C: 61.8 min at 26 °C, 44.7 at 16 °C (common practice, no published source)."""
     cooled = ConveyorStep.model_validate(
-        {"station": "cooler", "dwell_min": 50, "cooling": {"from_c": 96, "to_c": 37, "air_c": 20}}
+        {"station": "cooler", "dwell_min": 50, "cooling": {"from_c": 96, "to_c": 37, "air_c": 20, "minutes": 50}}
     )
     plant: Scenario = scenario([belt("cooler")], [product("ring", [cooled])])
     for room, minutes in ((26, 61.8), (16, 44.7), (20, 50.0)):

@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.balance import balance
 from rundgang.core.batching import packs_from_pieces, pieces_for_packs
-from rundgang.core.capacity import taken_per_finished_piece
 from rundgang.core.planning.decode import Placed
 from rundgang.core.planning.lots import Lot
 from rundgang.core.planning.score import made_at, outcomes
@@ -102,7 +101,7 @@ def test_packs_and_pieces_undo_each_other(line: tuple[Scenario, Product], packs:
     pieces = pieces_for_packs(made, packs)
     assert packs_from_pieces(made, pieces) >= packs
     assert packs_from_pieces(made, pieces - 1) < packs, "not one piece more than needed"
-    assert taken_per_finished_piece(made)[0] * made.pieces_per_pack == made.scaled_per_pack
+    assert made.taken_per_finished[0] * made.pieces_per_pack == made.scaled_per_pack
 
 
 def placed(first: float, feed: float, packs: int) -> Placed:

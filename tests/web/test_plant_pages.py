@@ -121,7 +121,7 @@ def test_the_bench_takes_a_products_figures(page: Page) -> None:
     page.get_by_label("With the figures of").select_option("lantern-plain")
     expect(page).to_have_url(re.compile("product=lantern-plain"))
     page.goto("/bench/cooling?product=lantern-plain")
-    expect(page.get_by_label("time on the cooler")).to_have_value("45")
+    expect(page.get_by_label("time on the cooler")).to_have_value("44")
     expect(page.get_by_label("Answer")).to_contain_text("Cooling time")
     page.get_by_role("link", name="Lantern Plain on its line").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Ring line, Lantern Plain")

@@ -94,6 +94,7 @@ def _product_view(scenario: Scenario, product_id: str) -> ProductView:
         line=product.line,
         family=product.family,
         piece=product.piece,
+        pieces=product.pieces,
         pieces_per_pack=product.pieces_per_pack,
         target_per_hour=product.target_per_hour,
         allergens=tuple(sorted(scenario.allergens(product))),

@@ -26,6 +26,7 @@ class ProductView(Model):
     line: str
     family: str
     piece: str
+    pieces: str
     pieces_per_pack: int
     target_per_hour: float
     allergens: tuple[str, ...]

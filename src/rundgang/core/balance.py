@@ -24,7 +24,6 @@ from rundgang.core.capacity import (
     pieces_inside,
     pieces_of,
     places_for,
-    taken_per_finished_piece,
     transit_min,
     whole_machines,
 )
@@ -214,7 +213,7 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
     gates = _gates(scenario, line, product, batch_pieces)
     narrowest = min(gates, key=lambda gate: gate.finished)
     pace = pace_per_h if pace_per_h is not None else min(narrowest.finished, product.target_per_hour)
-    scaled = float(taken_per_finished_piece(product)[0])
+    scaled = float(product.taken_per_finished[0])
     interval = MINUTES_PER_HOUR * batch_pieces / (pace * scaled)
     first_pack = product.mixing.cycle_min + product.rest_min + transit_min(line, product)
     return LineBalance(
@@ -246,7 +245,7 @@ def _least_pace(product: Product, bounds: DoughBounds, scaled_per_finished: floa
 
 def _gates(scenario: Scenario, line: Line, product: Product, batch_pieces: int) -> tuple[_Gate, ...]:
     """Every gate, in the order one walks past them."""
-    needs = taken_per_finished_piece(product)
+    needs = product.taken_per_finished
     places = {station.id: place for place, station in enumerate(line.stations)}
     scaled = float(needs[0])
     found = [_mixing_gate(line, product, batch_pieces, scaled, places)]
@@ -433,7 +432,7 @@ def _arithmetic(step: PieceStep, station: PieceStation) -> str:
             f"60 × {station.positions} {station.position}s × {step.pieces_per_position:g} pieces ÷ "
             f"({step.least_min:g} + {station.turn_round_min:g} min)"
         )
-    return f"60 × {places_for(step, station):,.0f} places ÷ {dwell_of(step, station):g} min"
+    return f"60 × {places_for(step, station):,.0f} places ÷ {dwell_of(step, station):.4g} min"
 
 
 def _machines(station: PieceStation) -> tuple[int, str]:

@@ -3,7 +3,6 @@
 Capacities are pieces an hour at the station's own entry. What a line makes of them stands in `balance`.
 """
 
-from fractions import Fraction
 from math import ceil, floor, inf
 from typing import NamedTuple
 
@@ -67,16 +66,6 @@ def whole_machines(wanted: float, one_carries: float) -> int:
 def rows_on(length_mm: float, piece_mm: float, gap_mm: float) -> int:
     """Rows that fit side by side: floor((width + gap) / (piece + gap))."""
     return floor((length_mm + gap_mm) / (piece_mm + gap_mm) * (1 + ROUNDING))
-
-
-def taken_per_finished_piece(product: Product) -> tuple[Fraction, ...]:
-    """What each piece step takes in for one finished piece, exactly, in route order."""
-    needs: list[Fraction] = []
-    need = Fraction(1, product.pieces_per_pack)
-    for step in reversed(product.piece_steps):
-        need *= step.taken_for_one
-        needs.append(need)
-    return tuple(reversed(needs))
 
 
 def places_for(step: PieceStep, station: PieceStation) -> float:
@@ -153,7 +142,7 @@ def passed(scenario: Scenario, product: Product) -> tuple[Passed, ...]:
 
 
 def _per_scaled(product: Product) -> tuple[Passed, ...]:
-    needs = taken_per_finished_piece(product)
+    needs = product.taken_per_finished
     return tuple(Passed(step, float(n / needs[0])) for step, n in zip(product.piece_steps, needs, strict=True))
 
 
@@ -177,7 +166,7 @@ def scaled_pace(scenario: Scenario, product: Product) -> float:
     """Target, as far as everything after the mixers carries it, scaled pieces/h; of what is cut out, its parent's."""
     mixed = scenario.parent(product) or product
     carried, _ = make_up_capacity(scenario, mixed)
-    return min(carried, mixed.target_per_hour * float(taken_per_finished_piece(mixed)[0]))
+    return min(carried, mixed.target_per_hour * float(mixed.taken_per_finished[0]))
 
 
 def largest_batch_by_age_kg(product: Product, scaled_per_h: float) -> float:

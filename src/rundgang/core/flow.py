@@ -4,7 +4,6 @@ What comes into a step and what it adds is what goes out, what is baked or fried
 what is rejected; of the cut-out and the rejected some goes back into a dough.
 """
 
-from rundgang.core.capacity import taken_per_finished_piece
 from rundgang.core.model import Model
 from rundgang.core.products import Product
 from rundgang.core.steps import RateStep
@@ -36,7 +35,7 @@ class StepFlow(Model):
 
 def mass_flow(product: Product, pace_per_h: float) -> tuple[StepFlow, ...]:
     """The mass balance of every step after mixing, at so many finished pieces an hour."""
-    needs = taken_per_finished_piece(product)
+    needs = product.taken_per_finished
     flows = []
     for place, (step, need) in enumerate(zip(product.piece_steps, needs, strict=True)):
         taken = pace_per_h * float(need)

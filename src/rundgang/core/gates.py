@@ -63,7 +63,7 @@ def _cooler(scenario: Scenario, step: ConveyorStep) -> Iterator[Figure]:
     known = step.cooling
     if known is None:
         return
-    rate = rate_from_run(known.from_c, known.to_c, known.air_c, step.dwell_min)
+    rate = rate_from_run(known.from_c, known.to_c, known.air_c, known.minutes)
     end = temperature_after(step.dwell_min, known.from_c, scenario.conditions.room_c, rate)
     yield Figure(name="Core wanted at its end", value=known.to_c, quantity="temperature")
     yield Figure(name="Core at its end in today's room", value=end, quantity="temperature")

@@ -277,6 +277,23 @@ class Product(Model):
         return prod((step.taken_for_one for step in self.piece_steps), start=Fraction(1))
 
     @cached_property
+    def taken_per_finished(self) -> tuple[Fraction, ...]:
+        """What each piece step takes in for one finished piece, exactly, in route order."""
+        needs: list[Fraction] = []
+        need = Fraction(1, self.pieces_per_pack)
+        for step in reversed(self.piece_steps):
+            need *= step.taken_for_one
+            needs.append(need)
+        return tuple(reversed(needs))
+
+    @property
+    def pieces(self) -> str:
+        """What several pieces are called: loaves, boxes, rings."""
+        if self.piece.endswith("f"):
+            return f"{self.piece[:-1]}ves"
+        return f"{self.piece}es" if self.piece.endswith(("s", "x", "ch", "sh")) else f"{self.piece}s"
+
+    @cached_property
     def cut_out(self) -> tuple[int, CutOut] | None:
         """What is cut out, and at which of the piece steps."""
         for place, step in enumerate(self.piece_steps):

@@ -224,11 +224,12 @@ class PieceGeometry(Model):
 
 
 class KnownCooling(Model):
-    """What a product's dwell on the cooler was set by: from one core temperature to another in known air, °C."""
+    """A run on the cooler that was measured: from one core temperature to another in known air, °C and min."""
 
     from_c: Celsius
     to_c: Celsius
     air_c: Celsius
+    minutes: PositiveMinutes
 
     @model_validator(mode="after")
     def _it_cools(self) -> "KnownCooling":
@@ -267,7 +268,7 @@ class ConveyorStep(_DwellStep):
     sides : FriedSides or None
         How long each side is fried, in a fryer.
     cooling : KnownCooling or None
-        The run that set the dwell, from which warmer or colder rooms follow.
+        A run that was measured, from which the core in warmer or colder rooms follows.
     """
 
     kind: Literal["conveyor"] = "conveyor"

@@ -114,7 +114,7 @@ def _set_step(step: Step, setting: Setting) -> Step:
 
 
 def cooled_in(step: ConveyorStep, air_c: float) -> float:
-    """Minutes a cooler needs in air of another temperature, from the run that set its dwell.
+    """Minutes a cooler needs in air of another temperature, from the run that was measured.
 
     Raises
     ------
@@ -123,7 +123,7 @@ def cooled_in(step: ConveyorStep, air_c: float) -> float:
     """
     known = step.cooling
     assert known is not None  # noqa: S101  (the caller has looked)
-    rate = rate_from_run(known.from_c, known.to_c, known.air_c, step.dwell_min)
+    rate = rate_from_run(known.from_c, known.to_c, known.air_c, known.minutes)
     needed = time_to(known.to_c, known.from_c, air_c, rate)
     if needed > LONGEST_COOLING_MIN:
         raise InfeasibleError(f"{known.to_c:g} °C would take more than a week in air of {air_c:g} °C.")

@@ -183,7 +183,7 @@ def _mallow(product: str, name: str, chocolate: str, trait: str) -> Product:
                 station="cooler",
                 dwell_min=14,
                 geometry=BASE,
-                cooling=KnownCooling(from_c=92, to_c=26, air_c=21),
+                cooling=KnownCooling(from_c=92, to_c=26, air_c=21, minutes=14),
             ),
             RateStep(station="depositor", strokes_per_min=26, adds=(Addition(item=MALLOW.id, grams=8),), yield_=0.99),
             RateStep(

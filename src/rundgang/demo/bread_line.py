@@ -107,7 +107,9 @@ def _tin(proof: float, climate: tuple[float, float], bake: float, heat: float, c
         ConveyorStep(station="proofer", dwell_min=proof, temperature_c=temperature, humidity_pct=humidity),
         ConveyorStep(station="oven", dwell_min=bake, temperature_c=heat, yield_=0.996),
         RateStep(station="depanner", strokes_per_min=29, yield_=0.998),
-        ConveyorStep(station="cooler", dwell_min=cool, cooling=KnownCooling(from_c=95, to_c=33, air_c=22)),
+        ConveyorStep(
+            station="cooler", dwell_min=cool, cooling=KnownCooling(from_c=95, to_c=33, air_c=22, minutes=cool)
+        ),
         RateStep(station="slicer", strokes_per_min=25.5, yield_=0.995),
         RateStep(station="bagger", strokes_per_min=25.5, tool="loaf film", yield_=0.998),
     )

@@ -136,7 +136,9 @@ def _crescent(
             RateStep(station="roller", strokes_per_min=27, adds=(filled,) if filled else (), yield_=0.99),
             ChamberStep(station="proof-room", dwell_min=80, temperature_c=28, humidity_pct=78, pieces_per_tray=20),
             ConveyorStep(station="oven", dwell_min=15, temperature_c=196, yield_=0.99),
-            ConveyorStep(station="cooler", dwell_min=30, cooling=KnownCooling(from_c=94, to_c=30, air_c=21)),
+            ConveyorStep(
+                station="cooler", dwell_min=30, cooling=KnownCooling(from_c=94, to_c=30, air_c=21, minutes=30)
+            ),
             BenchStep(station="inspection", pieces_per_person_min=21, yield_=0.99),
             RateStep(station="packer", strokes_per_min=15, takes=5, tool="crescent film", yield_=0.998),
         ),

@@ -128,7 +128,7 @@ def _bag(strokes: float, film: str, pieces: int) -> RateStep:
     return RateStep(station="bagger", strokes_per_min=strokes, tool=film, takes=pieces, yield_=0.998)
 
 
-COOLED = KnownCooling(from_c=94, to_c=35, air_c=21)
+COOLED = KnownCooling(from_c=94, to_c=35, air_c=21, minutes=44)
 
 PRODUCTS = (
     Product(

@@ -10,6 +10,8 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.scenario import Scenario
 
+DAY_MIN = 24 * 60
+
 
 def zone_of(scenario: Scenario) -> ZoneInfo:
     """The plant's time zone, or MalformedError."""
@@ -28,8 +30,9 @@ def local_time(scenario: Scenario, minute: float) -> datetime:
 
 
 def clock(scenario: Scenario, minute: float) -> str:
-    """The local time of a minute as people read it, for instance 05:30."""
-    return (local_time(scenario, minute) + timedelta(seconds=30)).strftime("%H:%M")
+    """The local time of a minute as people read it, for instance 05:30; over several days Wed 05:30."""
+    form = "%H:%M" if scenario.horizon.minutes <= DAY_MIN else "%a %H:%M"
+    return (local_time(scenario, minute) + timedelta(seconds=30)).strftime(form)
 
 
 def minute_of(scenario: Scenario, moment: datetime) -> float:

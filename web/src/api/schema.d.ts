@@ -1115,8 +1115,8 @@ export interface components {
          *         for which its packs would be too old.
          *     after : str or None
          *         The run before it.
-         *     station : str or None
-         *         Where the two meet.
+         *     station, where : str or None
+         *         Where the two meet: the station, and what it is called.
          *     gap_min : float
          *         White time between the two at that station's entry.
          *     reasons : tuple of Reason
@@ -1132,6 +1132,8 @@ export interface components {
             after?: string | null;
             /** Station */
             station?: string | null;
+            /** Where */
+            where?: string | null;
             /**
              * Gap Min
              * @default 0
@@ -1468,7 +1470,7 @@ export interface components {
          *     sides : FriedSides or None
          *         How long each side is fried, in a fryer.
          *     cooling : KnownCooling or None
-         *         The run that set the dwell, from which warmer or colder rooms follow.
+         *         A run that was measured, from which the core in warmer or colder rooms follows.
          */
         ConveyorStep: {
             /** Station */
@@ -1973,7 +1975,7 @@ export interface components {
         };
         /**
          * KnownCooling
-         * @description What a product's dwell on the cooler was set by: from one core temperature to another in known air, °C.
+         * @description A run on the cooler that was measured: from one core temperature to another in known air, °C and min.
          */
         KnownCooling: {
             /** From C */
@@ -1982,6 +1984,8 @@ export interface components {
             to_c: number;
             /** Air C */
             air_c: number;
+            /** Minutes */
+            minutes: number;
         };
         /**
          * LearntFriction
@@ -2669,6 +2673,8 @@ export interface components {
             family: string;
             /** Piece */
             piece: string;
+            /** Pieces */
+            pieces: string;
             /** Pieces Per Pack */
             pieces_per_pack: number;
             /** Target Per Hour */

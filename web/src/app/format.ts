@@ -2,6 +2,7 @@
 import type { Day } from "../api/client";
 
 const MINUTE_MS = 60_000;
+const DAY_MINUTES = 1_440;
 
 export const whole = (value: number) => Math.round(value).toLocaleString("en-GB");
 export const oneDecimal = (value: number) =>
@@ -28,10 +29,15 @@ export function clockOf(day: Day) {
     new Intl.DateTimeFormat("en-GB", { timeZone: day.time_zone, ...options });
   const hands = format({ hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
   const dated = format({ weekday: "short", day: "numeric", month: "short" });
+  const named = format({ weekday: "short" });
+  const severalDays = day.horizon.minutes > DAY_MINUTES;
   const at = (minute: number) => new Date(start + minute * MINUTE_MS);
   return {
     time: (minute: number) => hands.format(at(minute)),
     date: (minute: number) => dated.format(at(minute)),
+    /** The time, with the day of the week where the horizon has more than one. */
+    moment: (minute: number) =>
+      severalDays ? `${named.format(at(minute))} ${hands.format(at(minute))}` : hands.format(at(minute)),
     minuteNow: () => (Date.now() - start) / MINUTE_MS,
     /** Minutes of the horizon at which the plant's clock shows a whole multiple of `step` minutes. */
     ticks: (from: number, to: number, step: number) => {

@@ -12,14 +12,14 @@ const SHOWN_TIMES_LEAST = 1.55;
 type Stage = LineBalance["stages"][number];
 type Props = {
   balance: LineBalance;
-  piece: string;
+  pieces: string;
   width: number;
   height?: number;
   selected: string | undefined;
   onSelect: (station: string) => void;
 };
 
-export function GateStrip({ balance, piece, width, height = HEIGHT, selected, onSelect }: Props) {
+export function GateStrip({ balance, pieces, width, height = HEIGHT, selected, onSelect }: Props) {
   const middle = height / 2;
   const widest = middle - EDGE;
   const { stages, pace_per_h: pace, bottleneck } = balance;
@@ -67,7 +67,7 @@ export function GateStrip({ balance, piece, width, height = HEIGHT, selected, on
         {whole(pace)}
       </text>
       <text x={22} y={middle + 15} fontSize="12">
-        {piece}s an hour →
+        {pieces} an hour →
       </text>
       {stages.map((stage, index) => (
         <Gate
@@ -156,7 +156,7 @@ function Gate({ stage, left, cell, height, opening, cut, narrowest, over, select
           {whole(stage.capacity_per_h)}
         </text>
         {cut && roomy && (
-          <text x={centre} y={20} fontSize="11" className="text-ink-2">
+          <text x={centre} y={27} fontSize="11" className="text-ink-2">
             wider still
           </text>
         )}

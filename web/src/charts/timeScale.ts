@@ -18,6 +18,13 @@ export function tickStep(span: Span, width: number): number {
   return STEPS.find((step) => (span[1] - span[0]) / step <= fits) ?? 1440;
 }
 
+/** A window of time kept where there is something to see; one wider than all of it begins where that does. */
+function within(whole: Span, [from, to]: Span): Span {
+  const past = Math.min(0, whole[1] - to);
+  const start = Math.max(whole[0], from + past);
+  return [start, start + to - from];
+}
+
 /** A window of time that can be drawn closer, wider, earlier and later, between ten minutes and a week. */
 export function useSpan(whole: Span) {
   const [chosen, setChosen] = useState<Span>();
@@ -29,7 +36,7 @@ export function useSpan(whole: Span) {
         const centre = around ?? (from + to) / 2;
         const length = Math.min(LONGEST_SPAN, Math.max(SHORTEST_SPAN, (to - from) * factor));
         const start = centre - ((centre - from) / (to - from)) * length;
-        return [start, start + length];
+        return within(whole, [start, start + length]);
       }),
     [whole],
   );
@@ -37,7 +44,7 @@ export function useSpan(whole: Span) {
     (minutes: number) =>
       setChosen((before) => {
         const [from, to] = before ?? whole;
-        return [from + minutes, to + minutes];
+        return within(whole, [from + minutes, to + minutes]);
       }),
     [whole],
   );

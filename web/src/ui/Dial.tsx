@@ -17,8 +17,8 @@ export function Dial({ name, value, least, most, step, shown, onChange }: Props)
   const [at, setAt] = useState(value);
   useEffect(() => setAt(value), [value]);
   return (
-    <div className="flex flex-wrap items-center justify-between gap-x-4">
-      <span className="w-24 text-sm" id={id}>
+    <div className="flex flex-wrap items-center justify-between gap-x-3">
+      <span className="w-20 text-sm" id={id}>
         {name}
       </span>
       <Slider.Root
@@ -31,14 +31,14 @@ export function Dial({ name, value, least, most, step, shown, onChange }: Props)
           setAt(chosen);
           onChange(chosen);
         }}
-        className="relative flex h-8 min-w-36 flex-1 touch-none items-center"
+        className="relative flex h-8 min-w-20 flex-1 touch-none items-center"
       >
         <Slider.Track className="relative h-1.5 flex-1 rounded bg-rule">
           <Slider.Range className="absolute h-full rounded bg-crust" />
         </Slider.Track>
         <Slider.Thumb aria-labelledby={id} className="block h-5 w-5 rounded-full border-[3px] border-crust bg-paper" />
       </Slider.Root>
-      <output className="w-20 text-right font-bold text-sm">{shown(at)}</output>
+      <output className="w-18 text-right font-bold text-sm">{shown(at)}</output>
     </div>
   );
 }

@@ -68,7 +68,7 @@ def _on_belt(scenario: Scenario, product: Product, step: ConveyorStep, station: 
                 "known_start_c": core,
                 "known_end_c": known.to_c,
                 "known_air_c": known.air_c,
-                "known_min": step.dwell_min,
+                "known_min": known.minutes,
                 "start_c": core,
                 "bag_c": known.to_c,
                 "air_c": scenario.conditions.room_c,

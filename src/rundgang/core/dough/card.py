@@ -356,7 +356,7 @@ def _by_heat(
         preparation_c=warmth / sum(line.grams for line in prepared) if prepared else 0.0,
         flour_c=today.flour_c,
         other_c=today.room_c,
-        tap_c=today.tap_c,
+        tap_c=min(today.tap_c, today.chilled_c) if today.chilled_c is not None else today.tap_c,
         work_wh_per_kg=work,
         jacket_kj=mixers.jacket_kw * step.mix_min * SECONDS_PER_MINUTE,
         dry_ice_kg=_dry_ice_g(step, ingredients) / GRAMS_PER_KG,

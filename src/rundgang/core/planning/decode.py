@@ -471,14 +471,16 @@ def _binding(shop: Shop, run: Placed, placed: tuple[Placed, ...]) -> Binding:
         return Binding(kind=run.waits)
     before = f"R{run.after + 1}"
     if run.waits == "mixers":
-        station = run.waits_at or ""
+        station = run.waits_at or shop.line.stations[0].id
         cleaned: tuple[Reason, ...] = shop.mixer_cleaning.get((station, placed[run.after].product, run.product), ())
-        return Binding(kind="mixers", after=before, station=station, reasons=cleaned)
+        name = shop.line.station(station).name
+        return Binding(kind="mixers", after=before, station=station, where=name, reasons=cleaned)
     pair = shop.headways[placed[run.after].product, run.product]
     return Binding(
         kind="headway",
         after=before,
         station=pair.station,
+        where=shop.line.station(pair.station).name,
         gap_min=pair.gap.minutes,
         reasons=pair.gap.reasons,
     )

@@ -14,7 +14,7 @@ station leaves its neighbours on both sides facing each other there.
 
 from typing import NamedTuple
 
-from rundgang.core.capacity import dwell_of, places_for, scaled_pace, taken_per_finished_piece
+from rundgang.core.capacity import dwell_of, places_for, scaled_pace
 from rundgang.core.model import Model
 from rundgang.core.planning.plan import Reason
 from rundgang.core.plant import ChamberStation, Changeover, ConveyorStation, HeldStation, Line
@@ -142,7 +142,7 @@ def _shared_room(
 def _flow_at(scenario: Scenario, station_id: str, product: Product) -> float:
     """Pieces/h of a product into a station at its pace; of what is cut out, at its parent's."""
     whole = scenario.whole(product)
-    needs = taken_per_finished_piece(whole)
+    needs = whole.taken_per_finished
     place = [step.station for step in whole.piece_steps].index(station_id)
     return scaled_pace(scenario, whole) * float(needs[place] / needs[0])
 

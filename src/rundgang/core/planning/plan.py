@@ -86,8 +86,8 @@ class Binding(Model):
         for which its packs would be too old.
     after : str or None
         The run before it.
-    station : str or None
-        Where the two meet.
+    station, where : str or None
+        Where the two meet: the station, and what it is called.
     gap_min : float
         White time between the two at that station's entry.
     reasons : tuple of Reason
@@ -97,6 +97,7 @@ class Binding(Model):
     kind: BindingKind
     after: str | None = None
     station: str | None = None
+    where: str | None = None
     gap_min: float = 0
     reasons: tuple[Reason, ...] = ()
 

@@ -18,7 +18,7 @@ export function BatchCard({ card }: { card: Card }) {
         <h2 className="font-bold text-2xl">{card.product_name}</h2>
         <p className="text-lg text-ink-2">
           {card.run}, batch {card.number} of {card.of}, {card.mixer},{" "}
-          <strong className="text-ink">start {clock.time(card.start_min)}</strong>
+          <strong className="text-ink">start {clock.moment(card.start_min)}</strong>
         </p>
       </div>
       <dl className="mt-3 flex flex-wrap gap-x-10 gap-y-2">
@@ -82,7 +82,7 @@ export function BatchCard({ card }: { card: Card }) {
       </table>
       <MixStrip card={card} />
       <p className="mt-2 text-base">
-        Out of the mixer {clock.time(card.discharged_min)}
+        Out of the mixer {clock.moment(card.discharged_min)}
         {card.trough && (
           <>
             , into <strong>{card.trough}</strong>
@@ -91,13 +91,13 @@ export function BatchCard({ card }: { card: Card }) {
         .{" "}
         {card.preparation == null ? (
           <>
-            At the divider from <strong>{clock.time(card.divided_min)}</strong>, all in by{" "}
-            <strong>{clock.time(card.divide_by_min)}</strong> at the latest.
+            At the divider from <strong>{clock.moment(card.divided_min)}</strong>, all in by{" "}
+            <strong>{clock.moment(card.divide_by_min)}</strong> at the latest.
           </>
         ) : (
           <>
-            Goes into its dough at <strong>{clock.time(card.divided_min)}</strong>, by{" "}
-            <strong>{clock.time(card.divide_by_min)}</strong> at the latest.
+            Goes into its dough at <strong>{clock.moment(card.divided_min)}</strong>, by{" "}
+            <strong>{clock.moment(card.divide_by_min)}</strong> at the latest.
           </>
         )}
       </p>

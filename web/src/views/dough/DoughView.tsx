@@ -142,7 +142,7 @@ function Queue({ number, cards, shown }: { number: number; cards: Card[]; shown:
               className="block rounded-lg border border-rule bg-paper px-3 py-2 text-sm hover:border-trail aria-[current=true]:border-2 aria-[current=true]:border-crust"
             >
               <span className="flex justify-between">
-                <span className="font-bold">{clock.time(card.start_min)}</span>
+                <span className="font-bold">{clock.moment(card.start_min)}</span>
                 <span className="text-ink-2 text-xs">{card.probe ? "probed" : card.mixer}</span>
               </span>
               <span className="block text-ink-2 text-xs">

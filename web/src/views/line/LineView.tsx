@@ -52,7 +52,7 @@ function Balanced({ lineName, product, products }: { lineName: string; product: 
         sub={`${product.family}: what the line can carry`}
         figures={
           <>
-            <Figure value={`${whole(found.most_per_h)} /h`} label={`most it can do, ${product.piece}s`} />
+            <Figure value={`${whole(found.most_per_h)} /h`} label={`most it can do, ${product.pieces}`} />
             <Figure value={narrowestOf(found)?.name} label="is the narrowest gate" wrong />
             <Figure
               value={`${oneDecimal(found.batch_interval_min)} min`}
@@ -75,7 +75,7 @@ function Balanced({ lineName, product, products }: { lineName: string; product: 
       />
       <div className="grid flex-1 gap-2 px-2 pb-2 lg:grid-cols-[1fr_19rem]">
         <div className="flex min-w-0 flex-col gap-2">
-          <Strip balance={found} piece={product.piece} selected={stage?.station} onSelect={setting.select} />
+          <Strip balance={found} pieces={product.pieces} selected={stage?.station} onSelect={setting.select} />
           {setting.held && (
             <Beside held={setting.held} found={found} products={products} setting={setting} line={product.line} />
           )}
@@ -88,7 +88,7 @@ function Balanced({ lineName, product, products }: { lineName: string; product: 
           <StagePanel
             stage={stage}
             product={product.id}
-            piece={product.piece}
+            pieces={product.pieces}
             pace={found.pace_per_h}
             setting={setting}
           />
@@ -102,12 +102,12 @@ const narrowestOf = (balance: LineBalance) => balance.stages.find((one) => one.s
 
 type StripProps = {
   balance: LineBalance;
-  piece: string;
+  pieces: string;
   selected: string | undefined;
   onSelect: (id: string) => void;
 };
 
-function Strip({ balance, piece, selected, onSelect }: StripProps) {
+function Strip({ balance, pieces, selected, onSelect }: StripProps) {
   const [element, width] = useWidth<HTMLDivElement>(900);
   const units = useUnits();
   const shown = balance.stages.find((stage) => stage.station === selected);
@@ -116,7 +116,7 @@ function Strip({ balance, piece, selected, onSelect }: StripProps) {
   return (
     <Panel label="Gates" className="p-3">
       <div ref={element} className="min-w-0">
-        <GateStrip {...{ balance, width, selected, onSelect, piece }} />
+        <GateStrip {...{ balance, width, selected, onSelect, pieces }} />
         <ol
           className="grid text-center"
           style={{
@@ -150,7 +150,6 @@ type BesideProps = { held: Held; found: LineBalance; products: Product[]; settin
 
 /** The setting held for comparison: its own strip, and what differs. */
 function Beside({ held, found, products, setting, line }: BesideProps) {
-  const [element, width] = useWidth<HTMLDivElement>(900);
   const other = useBalance(line, held.product, held.wish);
   const product = products.find((one) => one.id === held.product);
   if (!product || other.isError)
@@ -178,16 +177,7 @@ function Beside({ held, found, products, setting, line }: BesideProps) {
           Let it go
         </button>
       </div>
-      <div ref={element} className="min-w-0">
-        <GateStrip
-          balance={other.data}
-          piece={product.piece}
-          width={width}
-          height={130}
-          selected={setting.station}
-          onSelect={setting.select}
-        />
-      </div>
+      <HeldStrip balance={other.data} pieces={product.pieces} selected={setting.station} onSelect={setting.select} />
       <table className="mt-1 w-full text-sm">
         <thead>
           <tr className="border-rule border-b text-left text-muted text-xs">
@@ -210,6 +200,16 @@ function Beside({ held, found, products, setting, line }: BesideProps) {
   );
 }
 
+function HeldStrip(props: StripProps) {
+  const [element, width] = useWidth<HTMLDivElement>(900);
+  return (
+    <div ref={element} className="min-w-0">
+      <GateStrip {...props} width={width} height={HELD_HEIGHT} />
+    </div>
+  );
+}
+
+const HELD_HEIGHT = 130;
 const PACE_STEPS = 100;
 
 function Settings({ balance, product, setting }: { balance: LineBalance; product: Product; setting: Setting }) {
@@ -280,7 +280,7 @@ function Lifts({ balance, product }: { balance: LineBalance; product: Product })
         <thead>
           <tr className="border-rule border-b text-left text-muted text-xs">
             <th className="py-1 font-semibold">One change</th>
-            <th className="py-1 text-right font-semibold">{product.piece}s/h</th>
+            <th className="py-1 text-right font-semibold">{product.pieces}/h</th>
             <th className="py-1 text-right font-semibold">Then the gate is</th>
           </tr>
         </thead>

@@ -21,12 +21,12 @@ export function machinesOf(stage: Stage, units: Units): string {
   return `${whole(stage.machines)} ${stage.machines === 1 ? one(stage.machines_are) : stage.machines_are}${needed}`;
 }
 
-type Props = { stage: Stage; product: string; piece: string; pace: number; setting: Setting };
+type Props = { stage: Stage; product: string; pieces: string; pace: number; setting: Setting };
 
 /** The kinds of gate that the bench has a question for. */
 const ON_THE_BENCH: Record<string, boolean> = { batch: true, conveyor: true, chamber: true };
 
-export function StagePanel({ stage, product, piece, pace, setting }: Props) {
+export function StagePanel({ stage, product, pieces, pace, setting }: Props) {
   const taken = stage.taken_per_piece < 0.01 ? stage.taken_per_piece.toPrecision(3) : stage.taken_per_piece.toFixed(3);
   const units = useUnits();
   return (
@@ -35,7 +35,7 @@ export function StagePanel({ stage, product, piece, pace, setting }: Props) {
       <SetOtherwise stage={stage} setting={setting} />
       <Heading>Capacity</Heading>
       <p className="text-sm">{stage.arithmetic}</p>
-      <Heading>In finished {piece}s</Heading>
+      <Heading>In finished {pieces}</Heading>
       <p className="text-sm">
         {whole(stage.capacity_in_per_h)} {stage.counted} ÷ {taken} taken for one finished
         <span className="block font-bold">= {whole(stage.capacity_per_h)} an hour</span>

@@ -56,10 +56,10 @@ export function OrdersView() {
           </Notice>
         </div>
       )}
-      <div className="grid flex-1 content-start gap-2 px-2 pb-2 lg:grid-cols-[1fr_22rem]">
+      <div className="grid flex-1 content-start gap-2 px-2 pb-2 xl:grid-cols-[minmax(0,1fr)_17rem]">
         <div className="grid content-start gap-2">
           {importing && <ImportPanel onDone={() => setImporting(false)} />}
-          <Panel label="Packs by lorry and product" className="overflow-auto p-4">
+          <Panel label="Packs by product and lorry" className="overflow-auto p-4">
             <Matrix lines={lines} />
           </Panel>
           <Panel label="Order lines" className="overflow-auto p-4">
@@ -80,49 +80,74 @@ export function OrdersView() {
 
 type Line = { id: string; product: string; wave: string; packs: number };
 
+/** Products down, grouped by their line, lorries across; what nobody ordered is left out. */
 function Matrix({ lines }: { lines: Line[] }) {
   const { day, clock, tones } = useDayView();
-  const sum = (wave?: string, product?: string) =>
-    lines
-      .filter((line) => (!wave || line.wave === wave) && (!product || line.product === product))
-      .reduce((packs, line) => packs + line.packs, 0);
+  const packs = new Map<string, number>();
+  const add = (key: string, count: number) => packs.set(key, (packs.get(key) ?? 0) + count);
+  for (const line of lines) {
+    add(`${line.product} ${line.wave}`, line.packs);
+    add(`${line.product} all`, line.packs);
+    add(`all ${line.wave}`, line.packs);
+    add("all all", line.packs);
+  }
+  const cell = (product: string, wave: string) => {
+    const count = packs.get(`${product} ${wave}`);
+    return count === undefined ? <span className="text-muted">–</span> : whole(count);
+  };
+  const several = day.lines.length > 1;
   return (
     <table className="w-full text-sm">
-      <caption className="pb-2 text-left font-bold text-base">Packs by lorry and product</caption>
+      <caption className="pb-2 text-left font-bold text-base">Packs by product and lorry</caption>
       <thead>
-        <tr className="border-rule border-b text-right text-ink-2 text-xs">
-          <th className="py-1.5 text-left font-semibold">Lorry</th>
-          <th className="py-1.5 text-left font-semibold">leaves</th>
-          {day.products.map((product, index) => (
-            <th key={product.id} className="py-1.5 font-semibold">
-              <Swatch index={tones.get(product.id) ?? index} /> {product.name}
+        <tr className="border-rule border-b text-right align-bottom text-ink-2 text-xs">
+          <th className="py-1.5 text-left font-semibold">Product</th>
+          {day.waves.map((wave) => (
+            <th key={wave.id} className="min-w-13 py-1.5 pl-2 font-semibold">
+              {wave.name}
+              <span className="block font-normal">{clock.time(wave.departs_min)}</span>
             </th>
           ))}
-          <th className="py-1.5 font-semibold">all</th>
+          <th className="py-1.5 pl-2 font-semibold">all</th>
         </tr>
       </thead>
-      <tbody>
-        {day.waves.map((wave) => (
-          <tr key={wave.id} className="border-rule border-b text-right">
-            <td className="py-1.5 text-left font-semibold">{wave.name}</td>
-            <td className="py-1.5 text-left">{clock.time(wave.departs_min)}</td>
-            {day.products.map((product) => (
-              <td key={product.id} className="py-1.5">
-                {whole(sum(wave.id, product.id))}
-              </td>
+      {day.lines.map((line) => (
+        <tbody key={line.id}>
+          {several && (
+            <tr>
+              <th colSpan={day.waves.length + 2} className="pt-2 text-left font-semibold text-muted text-xs">
+                {line.name}
+              </th>
+            </tr>
+          )}
+          {day.products
+            .filter((product) => product.line === line.id && packs.has(`${product.id} all`))
+            .map((product) => (
+              <tr key={product.id} className="border-rule border-b text-right">
+                <th scope="row" className="whitespace-nowrap py-1 text-left font-normal">
+                  <Swatch index={tones.get(product.id) ?? 0} /> {product.name}
+                </th>
+                {day.waves.map((wave) => (
+                  <td key={wave.id} className="py-1 pl-2">
+                    {cell(product.id, wave.id)}
+                  </td>
+                ))}
+                <td className="py-1 pl-2 font-semibold">{cell(product.id, "all")}</td>
+              </tr>
             ))}
-            <td className="py-1.5 font-semibold">{whole(sum(wave.id))}</td>
-          </tr>
-        ))}
+        </tbody>
+      ))}
+      <tbody>
         <tr className="text-right font-bold">
-          <td className="py-1.5 text-left">All lorries</td>
-          <td />
-          {day.products.map((product) => (
-            <td key={product.id} className="py-1.5">
-              {whole(sum(undefined, product.id))}
+          <th scope="row" className="py-1.5 text-left">
+            All products
+          </th>
+          {day.waves.map((wave) => (
+            <td key={wave.id} className="py-1.5 pl-2">
+              {cell("all", wave.id)}
             </td>
           ))}
-          <td className="py-1.5">{whole(sum())}</td>
+          <td className="py-1.5 pl-2">{cell("all", "all")}</td>
         </tr>
       </tbody>
     </table>

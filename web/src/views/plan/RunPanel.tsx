@@ -22,10 +22,10 @@ export function RunPanel({ view, run }: { view: PlanView; run: Run }) {
         <Row name="Packs">{whole(run.packs)}</Row>
         {run.packs !== run.packs_wanted && <Row name="of these to stock">{whole(run.packs - run.packs_wanted)}</Row>}
         <Row name="Pace at the divider">{whole(run.scaled_per_h)} /h</Row>
-        {first && <Row name="First dough">{clock.time(first.start_min)}</Row>}
-        <Row name="First piece made up">{clock.time(run.start_min)}</Row>
-        <Row name="First pack">{clock.time(run.first_pack_min)}</Row>
-        <Row name="Last pack">{clock.time(run.last_pack_min)}</Row>
+        {first && <Row name="First dough">{clock.moment(first.start_min)}</Row>}
+        <Row name="First piece made up">{clock.moment(run.start_min)}</Row>
+        <Row name="First pack">{clock.moment(run.first_pack_min)}</Row>
+        <Row name="Last pack">{clock.moment(run.last_pack_min)}</Row>
         {first && (
           <Row name="Batches">
             {run.batches.length} of {units.shown(first.dough_g / 1000, "dough mass", 2)}{" "}
@@ -47,26 +47,27 @@ export function RunPanel({ view, run }: { view: PlanView; run: Run }) {
 function WhyNotEarlier({ view, run }: { view: PlanView; run: Run }) {
   const { clock } = useDayView();
   const { binding } = run;
-  const row = view.timeline.rows.find((found) => found.station === binding.station);
   if (binding.kind === "opening")
     return (
       <ol>
-        <WayStop binding>The shift opens {clock.time(0)}</WayStop>
-        <WayStop>First dough mixed and rested, divider from {clock.time(run.start_min)}</WayStop>
+        <WayStop binding>The shift opens {clock.moment(0)}</WayStop>
+        <WayStop>
+          First dough, and what is prepared for it, mixed and rested; divider from {clock.moment(run.start_min)}
+        </WayStop>
       </ol>
     );
   if (binding.kind === "freshness")
     return (
       <ol>
         <WayStop binding>Packs made sooner would be too old for their lorry</WayStop>
-        <WayStop>Divider from {clock.time(run.start_min)}</WayStop>
+        <WayStop>Divider from {clock.moment(run.start_min)}</WayStop>
       </ol>
     );
   if (binding.kind === "mixers")
     return (
       <ol>
         <WayStop binding>
-          Nothing is free sooner at {binding.station}
+          Nothing is free sooner at the {binding.where}
           {binding.after && `, after ${binding.after}`}
         </WayStop>
         {binding.reasons.map((reason) => (
@@ -74,7 +75,7 @@ function WhyNotEarlier({ view, run }: { view: PlanView; run: Run }) {
             {reason.what}, {oneDecimal(reason.minutes)} min
           </WayStop>
         ))}
-        <WayStop>Divider from {clock.time(run.start_min)}</WayStop>
+        <WayStop>Divider from {clock.moment(run.start_min)}</WayStop>
       </ol>
     );
   const enters = view.timeline.ribbons
@@ -83,8 +84,8 @@ function WhyNotEarlier({ view, run }: { view: PlanView; run: Run }) {
   return (
     <ol>
       <WayStop>
-        {binding.after} has its last piece in the {row?.name ?? binding.station}
-        {enters !== undefined && ` at ${clock.time(enters - binding.gap_min)}`}
+        {binding.after} has its last piece in the {binding.where}
+        {enters !== undefined && ` at ${clock.moment(enters - binding.gap_min)}`}
       </WayStop>
       {binding.reasons.map((reason) => (
         <WayStop key={reason.what} binding>
@@ -93,7 +94,7 @@ function WhyNotEarlier({ view, run }: { view: PlanView; run: Run }) {
       ))}
       {enters !== undefined && (
         <WayStop>
-          {run.id} enters {clock.time(enters)}
+          {run.id} enters {clock.moment(enters)}
         </WayStop>
       )}
     </ol>

@@ -48,7 +48,7 @@ export function WavePanel({ view, onSelect }: { view: PlanView; onSelect: (run: 
               <Swatch index={tones.get(run.product) ?? 0} />
               <span className="font-semibold">{run.id}</span>
               <span className="flex-1">{names.get(run.product)}</span>
-              <span className="text-ink-2 text-xs">{clock.time(run.start_min)}</span>
+              <span className="text-ink-2 text-xs">{clock.moment(run.start_min)}</span>
             </button>
           </li>
         ))}

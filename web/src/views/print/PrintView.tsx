@@ -56,10 +56,10 @@ export function PrintView() {
             <tr key={run.id} className="border-rule border-b">
               <td className="py-1 font-bold">{run.id}</td>
               <td>{names.get(run.product)}</td>
-              <td>{clock.time(run.batches[0]?.start_min ?? run.start_min)}</td>
-              <td>{clock.time(run.start_min)}</td>
-              <td>{clock.time(run.first_pack_min)}</td>
-              <td>{clock.time(run.last_pack_min)}</td>
+              <td>{clock.moment(run.batches[0]?.start_min ?? run.start_min)}</td>
+              <td>{clock.moment(run.start_min)}</td>
+              <td>{clock.moment(run.first_pack_min)}</td>
+              <td>{clock.moment(run.last_pack_min)}</td>
               <td>{whole(run.packs)}</td>
               <td>{run.batches.length}</td>
             </tr>
@@ -83,7 +83,7 @@ export function PrintView() {
               <td>{clock.time(day.waves.find((wave) => wave.id === outcome.wave)?.departs_min ?? 0)}</td>
               <td>{names.get(outcome.product)}</td>
               <td>{whole(outcome.packs)}</td>
-              <td>{outcome.ready_min == null ? "never" : clock.time(outcome.ready_min)}</td>
+              <td>{outcome.ready_min == null ? "never" : clock.moment(outcome.ready_min)}</td>
               <td className={outcome.short ? "font-bold" : ""}>{outcome.short ? whole(outcome.short) : ""}</td>
             </tr>
           ))}

@@ -95,7 +95,7 @@ function Items({ supplies, shown }: { supplies: Supply[]; shown: Supply | undefi
             <Drawn supply={supply} />
             <td className={`py-1 text-right ${supply.runs_out ? "font-semibold text-ember" : "text-ink-2"}`}>
               {supply.runs_out
-                ? `${clock.date(supply.runs_out.at_min).split(",")[0]} ${clock.time(supply.runs_out.at_min)}`
+                ? `${clock.moment(supply.runs_out.at_min)}`
                 : supply.on_hand == null
                   ? "stock not known"
                   : "the end"}
@@ -195,7 +195,7 @@ function LevelChart({ supply, shown, clock }: ChartProps) {
           <g key={minute} className="text-ink-2">
             <line x1={x(minute)} x2={x(minute)} y1={TOP} y2={FLOOR + 6} stroke="var(--rule)" />
             <text x={x(minute)} y={FLOOR + 20} fontSize="11" textAnchor="middle">
-              {clock.date(minute).split(",")[0]} {clock.time(minute)}
+              {clock.moment(minute)}
             </text>
           </g>
         ))}
