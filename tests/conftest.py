@@ -14,6 +14,7 @@ from fastapi.testclient import TestClient
 
 from rundgang.api.app import create_app
 from rundgang.core.scenario import Scenario
+from rundgang.demo.ostermere import ostermere
 from rundgang.demo.ring_line import ring_line
 from rundgang.serve import seed
 from rundgang.settings import Settings
@@ -42,14 +43,30 @@ def cluster(home: Path) -> Iterator[Urls]:
         yield urls
 
 
-@pytest.fixture
-def urls(cluster: Urls) -> Urls:
-    """A database of the test's own: the demo day with its first plan."""
-    name = f"test_{next(_numbers)}"
+def new_database(cluster: Urls, name: str, template: str) -> Urls:
+    """A database made after another."""
     server = cluster.owner.replace("+psycopg", "").removesuffix(DATABASE) + "postgres"
     with psycopg.connect(server, autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name} TEMPLATE {DATABASE}")
+        connection.execute(f"CREATE DATABASE {name} TEMPLATE {template}")
     return Urls(*(url.removesuffix(DATABASE) + name for url in cluster))
+
+
+@pytest.fixture(scope="session")
+def whole_plant(cluster: Urls) -> str:
+    """Name of a database with the whole demo plant and a plan of each line, the pattern for tests marked `whole`."""
+    name = "whole_plant"
+    made = new_database(cluster, name, "template0")
+    migrate(made.owner)
+    seed(made.app, ostermere(DAY))
+    return name
+
+
+@pytest.fixture
+def urls(request: pytest.FixtureRequest, cluster: Urls) -> Urls:
+    """A database of the test's own: the ring line's day with its first plan, or the whole plant."""
+    whole = request.node.get_closest_marker("whole") is not None
+    template = request.getfixturevalue("whole_plant") if whole else DATABASE
+    return new_database(cluster, f"test_{next(_numbers)}", template)
 
 
 @pytest.fixture

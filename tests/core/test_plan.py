@@ -9,11 +9,12 @@ from hypothesis import strategies as st
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.errors import InfeasibleError, UnknownItemError
 from rundgang.core.planning.check import check
-from rundgang.core.planning.decode import Shop, decode
+from rundgang.core.planning.decode import decode
 from rundgang.core.planning.lots import lots_of
 from rundgang.core.planning.plan import Plan
 from rundgang.core.planning.score import outcomes, score
 from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.planning.shop import Shop
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.plant import BenchStation, ChamberStation, PieceStation
 from rundgang.core.products import OddBatch, Product

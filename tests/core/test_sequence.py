@@ -10,9 +10,10 @@ from hypothesis import strategies as st
 
 from plants import belt, on_belt, product, scenario
 from rundgang.core.planning.check import check
-from rundgang.core.planning.decode import Shop, decode, merged
+from rundgang.core.planning.decode import decode, merged
 from rundgang.core.planning.lots import lots_of
 from rundgang.core.planning.sequence import Progress, after_evaluations, first_order, make_plan
+from rundgang.core.planning.shop import Shop
 from rundgang.demo.ring_line import ring_line
 
 DAY = ring_line(date(2026, 3, 11))

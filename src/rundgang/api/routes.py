@@ -24,8 +24,8 @@ from rundgang.core.balance import LineBalance, balance
 from rundgang.core.batching import options
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.materials import ItemSupply, supply
-from rundgang.core.planning.decode import Shop
 from rundgang.core.planning.sequence import THOROUGH_ENOUGH, Progress, make_plan
+from rundgang.core.planning.shop import Shop
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
 from rundgang.core.whatif import with_setting

@@ -8,47 +8,30 @@ Little's law, pieces inside = flow x dwell (J. D. C. Little, Operations Research
 """
 
 from collections.abc import Iterator
-from fractions import Fraction
-from typing import Literal, NamedTuple
 
 from rundgang.core.capacity import (
     DoughBounds,
-    batch_capacity,
-    carried_min,
-    carrier_capacity,
     dough_bounds,
-    dwell_of,
-    held_capacity,
-    passed,
-    piece_capacity,
     pieces_inside,
     pieces_of,
-    places_for,
     transit_min,
     whole_machines,
 )
-from rundgang.core.cautions import Caution, Hazard, cautions_for
+from rundgang.core.cautions import Caution, cautions_for
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.figure import Figure
-from rundgang.core.gates import figures_of
+from rundgang.core.gate_figures import figures_of
+from rundgang.core.gates import Counted, Gate, gates_of
 from rundgang.core.model import Model
 from rundgang.core.plant import (
-    BatchStation,
-    BenchStation,
     ConveyorStation,
-    HeldStation,
     Line,
-    PieceStation,
-    RateStation,
 )
-from rundgang.core.products import Preparation, Product
+from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import BenchStep, HeldStep, PieceStep, RateStep
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
 MOST_PACE = 1_000_000
-
-Counted = Literal["pieces", "kg", "carriers"]
 
 
 class Stage(Model):
@@ -158,29 +141,6 @@ class LineBalance(Model):
     lifts: tuple[Lift, ...]
 
 
-class _Gate(NamedTuple):
-    """A gate before a pace is chosen."""
-
-    place: float
-    station: str
-    name: str
-    kind: str
-    counted: Counted
-    taken: float
-    capacity: float
-    dwell_min: float
-    machines: int
-    machines_are: str
-    arithmetic: str
-    hazards: tuple[Hazard, ...]
-    step: PieceStep | None = None
-
-    @property
-    def finished(self) -> float:
-        """Capacity in finished pieces/h."""
-        return self.capacity / self.taken
-
-
 def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None) -> LineBalance:
     """Balance a line for a product.
 
@@ -210,7 +170,7 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
         raise OutOfRangeError("The pace", f"{pace_per_h:g} pieces/h", f"above 0, at most {MOST_PACE:,}")
     bounds = dough_bounds(scenario, product)
     batch_pieces = pieces_of(product, bounds.most.kg)
-    gates = _gates(scenario, line, product, batch_pieces)
+    gates = gates_of(scenario, line, product, batch_pieces)
     narrowest = min(gates, key=lambda gate: gate.finished)
     pace = pace_per_h if pace_per_h is not None else min(narrowest.finished, product.target_per_hour)
     scaled = float(product.taken_per_finished[0])
@@ -243,158 +203,7 @@ def _least_pace(product: Product, bounds: DoughBounds, scaled_per_finished: floa
     return bounds.least.kg * GRAMS_PER_KG / product.scaling_g / window_h / scaled_per_finished
 
 
-def _gates(scenario: Scenario, line: Line, product: Product, batch_pieces: int) -> tuple[_Gate, ...]:
-    """Every gate, in the order one walks past them."""
-    needs = product.taken_per_finished
-    places = {station.id: place for place, station in enumerate(line.stations)}
-    scaled = float(needs[0])
-    found = [_mixing_gate(line, product, batch_pieces, scaled, places)]
-    if product.trough:
-        found.append(_trough_gate(line, product, batch_pieces, scaled, places))
-    for made, share in scenario.preparations_in(product):
-        dough_kg = product.scaling_g / GRAMS_PER_KG
-        batch_kg = share * batch_pieces * dough_kg
-        found += _preparation_gates(line, made, batch_kg, share * dough_kg * scaled, places)
-    for step, per_scaled in passed(scenario, product):
-        found.append(_piece_gate(line, step, per_scaled * scaled, places))
-    for step, need in zip(product.piece_steps, needs, strict=True):
-        for addition in step.adds:
-            if scenario.is_preparation(addition.item):
-                made = scenario.preparation(addition.item)
-                per_finished = float(need / step.conversion) * addition.grams / GRAMS_PER_KG
-                batch_kg = line.mixers(made.mixing.station).max_fill_kg
-                found += _preparation_gates(line, made, batch_kg, per_finished, places)
-    found += _carrier_gates(line, product, needs, places)
-    return tuple(sorted(found, key=lambda gate: gate.place))
-
-
-def _mixing_gate(line: Line, product: Product, pieces: int, scaled: float, places: dict[str, int]) -> _Gate:
-    station, cycle = line.mixers(product.mixing.station), product.mixing.cycle_min
-    count = len(station.mixers)
-    return _Gate(
-        place=places[station.id],
-        station=station.id,
-        name=station.name,
-        kind="batch",
-        counted="pieces",
-        taken=scaled,
-        capacity=batch_capacity(count, pieces, cycle),
-        dwell_min=cycle,
-        machines=count,
-        machines_are="mixers",
-        arithmetic=f"60 × {count} mixers × {pieces:,} pieces ÷ {cycle:g} min",
-        hazards=_mixing_hazards(station, product.mixing.dry_ice_pct),
-    )
-
-
-def _mixing_hazards(station: BatchStation, dry_ice_pct: float) -> tuple[Hazard, ...]:
-    always: tuple[Hazard, ...] = ("mixer",)
-    return (*always, *(("dry-ice",) if dry_ice_pct else ()), *station.hazards)
-
-
-def _trough_gate(line: Line, product: Product, pieces: int, scaled: float, places: dict[str, int]) -> _Gate:
-    assert product.trough is not None  # noqa: S101  (the caller has looked)
-    station, hold = line.holder(product.trough.station), product.trough.least_min
-    return _held_gate(station, hold, float(pieces), "pieces", scaled, places)
-
-
-def _held_gate(
-    station: HeldStation, hold_min: float, each: float, counted: Counted, taken: float, places: dict[str, int]
-) -> _Gate:
-    positions = f"{station.position}s"
-    return _Gate(
-        place=places[station.id],
-        station=station.id,
-        name=station.name,
-        kind="held",
-        counted=counted,
-        taken=taken,
-        capacity=held_capacity(station.positions, each, hold_min, station.turn_round_min),
-        dwell_min=hold_min,
-        machines=station.positions,
-        machines_are=positions,
-        arithmetic=(
-            f"60 × {station.positions} {positions} × {each:,.0f} {counted} ÷ ({hold_min:g} + "
-            f"{station.turn_round_min:g} min)"
-        ),
-        hazards=station.hazards,
-    )
-
-
-def _preparation_gates(
-    line: Line, made: Preparation, batch_kg: float, kg_per_finished: float, places: dict[str, int]
-) -> Iterator[_Gate]:
-    """The mixing of a preparation and where it is held, in kilograms."""
-    kettle, cycle = line.mixers(made.mixing.station), made.mixing.cycle_min
-    count = len(kettle.mixers)
-    yield _Gate(
-        place=places[kettle.id],
-        station=kettle.id,
-        name=f"{kettle.name}: {made.name}",
-        kind="batch",
-        counted="kg",
-        taken=kg_per_finished,
-        capacity=batch_capacity(count, batch_kg, cycle),
-        dwell_min=cycle,
-        machines=count,
-        machines_are="mixers",
-        arithmetic=f"60 × {count} mixers × {batch_kg:,.0f} kg ÷ {cycle:g} min",
-        hazards=_mixing_hazards(kettle, made.mixing.dry_ice_pct),
-    )
-    if made.held:
-        holder = line.holder(made.held.station)
-        yield _held_gate(holder, made.held.least_min, batch_kg, "kg", kg_per_finished, places)
-
-
-def _piece_gate(line: Line, step: PieceStep, taken: float, places: dict[str, int]) -> _Gate:
-    station = line.piece_station(step.station)
-    machines, unit = _machines(station)
-    return _Gate(
-        place=places[station.id],
-        station=station.id,
-        name=station.name,
-        kind=station.kind,
-        counted="pieces",
-        taken=taken,
-        capacity=piece_capacity(step, station),
-        dwell_min=dwell_of(step, station),
-        machines=machines,
-        machines_are=unit,
-        arithmetic=_arithmetic(step, station),
-        hazards=station.hazards,
-        step=step,
-    )
-
-
-def _carrier_gates(
-    line: Line, product: Product, needs: tuple[Fraction, ...], places: dict[str, int]
-) -> Iterator[_Gate]:
-    """Carriers in circulation: needed = pace x (time on it + return) / pieces on one."""
-    needed_by = {step.station: float(need) for step, need in zip(product.piece_steps, needs, strict=True)}
-    for use in product.carriers:
-        if use.first not in needed_by:
-            continue
-        carrier, ridden = line.carrier(use.carrier), carried_min(line, product, use)
-        yield _Gate(
-            place=places[use.first] - 0.5,
-            station=carrier.id,
-            name=carrier.name,
-            kind="carriers",
-            counted="pieces",
-            taken=needed_by[use.first],
-            capacity=carrier_capacity(line, product, use),
-            dwell_min=ridden + carrier.return_min,
-            machines=carrier.count,
-            machines_are="carriers",
-            arithmetic=(
-                f"60 × {carrier.count:,} × {use.pieces:g} pieces ÷ ({ridden:g} min ridden + {carrier.return_min:g} "
-                "min back)"
-            ),
-            hazards=(),
-        )
-
-
-def _stage(scenario: Scenario, line: Line, product: Product, gate: _Gate, pace: float) -> Stage:
+def _stage(scenario: Scenario, line: Line, product: Product, gate: Gate, pace: float) -> Stage:
     flow = pace * gate.taken
     station = None if gate.kind == "carriers" else line.station(gate.station)
     belt = station.length_m / gate.dwell_min if isinstance(station, ConveyorStation) else None
@@ -419,40 +228,13 @@ def _stage(scenario: Scenario, line: Line, product: Product, gate: _Gate, pace: 
     )
 
 
-def _arithmetic(step: PieceStep, station: PieceStation) -> str:
-    if isinstance(step, RateStep) and isinstance(station, RateStation):
-        return (
-            f"60 × {station.machines} × {station.lanes} lanes × {step.strokes_per_min:g} strokes/min "
-            f"× {station.efficiency:g} efficiency"
-        ) + (f" × {step.takes} pieces" if step.takes > 1 else "")
-    if isinstance(step, BenchStep) and isinstance(station, BenchStation):
-        return f"60 × {station.people} people × {step.pieces_per_person_min:g} pieces a minute"
-    if isinstance(step, HeldStep) and isinstance(station, HeldStation):
-        return (
-            f"60 × {station.positions} {station.position}s × {step.pieces_per_position:g} pieces ÷ "
-            f"({step.least_min:g} + {station.turn_round_min:g} min)"
-        )
-    return f"60 × {places_for(step, station):,.0f} places ÷ {dwell_of(step, station):.4g} min"
-
-
-def _machines(station: PieceStation) -> tuple[int, str]:
-    """How many of what work side by side at a station; a belt or a chamber counts as one."""
-    if isinstance(station, RateStation):
-        return station.machines, "machines"
-    if isinstance(station, BenchStation):
-        return station.people, "people"
-    if isinstance(station, HeldStation):
-        return station.positions, f"{station.position}s"
-    return 1, "belts" if isinstance(station, ConveyorStation) else "rooms"
-
-
 TENTH = 0.1
 """A belt is rarely doubled, and a cycle never halved; the question asked is what a tenth would give."""
 
 NARROWEST_ASKED = 3
 
 
-def _lifts(gates: tuple[_Gate, ...]) -> tuple[Lift, ...]:
+def _lifts(gates: tuple[Gate, ...]) -> tuple[Lift, ...]:
     """What single changes at the three narrowest gates would lift the pace to, best first."""
     lifts = []
     for gate in sorted(gates, key=lambda gate: gate.finished)[:NARROWEST_ASKED]:
@@ -463,7 +245,7 @@ def _lifts(gates: tuple[_Gate, ...]) -> tuple[Lift, ...]:
     return tuple(sorted(lifts, key=lambda lift: -lift.pace_per_h))
 
 
-def _changes(gate: _Gate) -> Iterator[tuple[str, float]]:
+def _changes(gate: Gate) -> Iterator[tuple[str, float]]:
     """Changes that one could make at a gate, and what each multiplies its capacity by."""
     if gate.kind in {"conveyor", "chamber"}:
         yield f"{gate.name} a tenth larger", 1 + TENTH

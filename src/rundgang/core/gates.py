@@ -1,69 +1,235 @@
-"""What else there is to know of a gate at a pace: an oven's load and heat, a fryer's oil, a cooler's end."""
+"""The gates of a line for one product: all that a piece, its dough and its carriers must pass.
+
+Gates are the stations of the product's way, the mixers and troughs of its preparations, what is cut out of
+it, and the carriers that go round; each with what it takes in for one finished piece and the most it can take.
+"""
 
 from collections.abc import Iterator
+from fractions import Fraction
+from typing import Literal, NamedTuple
 
-from rundgang.core.figure import Figure
-from rundgang.core.plant import ConveyorStation
-from rundgang.core.products import Product
+from rundgang.core.capacity import (
+    batch_capacity,
+    carried_min,
+    carrier_capacity,
+    dwell_of,
+    held_capacity,
+    passed,
+    piece_capacity,
+    places_for,
+)
+from rundgang.core.cautions import Hazard
+from rundgang.core.plant import (
+    BatchStation,
+    BenchStation,
+    ConveyorStation,
+    HeldStation,
+    Line,
+    PieceStation,
+    RateStation,
+)
+from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import SECONDS_PER_MINUTE, ConveyorStep, PieceStep
-from rundgang.core.thermal.cooling import rate_from_run, temperature_after
-from rundgang.core.thermal.fryer import oil_taken_kg_h, turnover_h
-from rundgang.core.thermal.oven import BOILING_C, oven_duty
+from rundgang.core.steps import BenchStep, HeldStep, PieceStep, RateStep
 from rundgang.core.units import GRAMS_PER_KG
 
-BAKED_CORE_C = 96.0
-"""Core of a piece as it leaves an oven, where none was measured, °C (common practice, no published source)."""
+Counted = Literal["pieces", "kg", "carriers"]
 
 
-def figures_of(scenario: Scenario, product: Product, step: PieceStep, flow_per_h: float) -> tuple[Figure, ...]:
-    """The figures of a gate on a belt, at so many pieces an hour; none elsewhere."""
-    if not isinstance(step, ConveyorStep):
-        return ()
-    station = scenario.line_of(product).piece_station(step.station)
-    assert isinstance(station, ConveyorStation)  # noqa: S101  (the scenario has matched steps and stations)
-    if station.oil_kg:
-        return tuple(_fryer(step, station.oil_kg, flow_per_h))
-    if product.piece_steps[product.bake_place] is step and (step.temperature_c or 0) > BOILING_C:
-        return tuple(_oven(product, step, station, flow_per_h))
-    return tuple(_cooler(scenario, step))
+class Gate(NamedTuple):
+    """A gate before a pace is chosen."""
+
+    place: float
+    station: str
+    name: str
+    kind: str
+    counted: Counted
+    taken: float
+    capacity: float
+    dwell_min: float
+    machines: int
+    machines_are: str
+    arithmetic: str
+    hazards: tuple[Hazard, ...]
+    step: PieceStep | None = None
+
+    @property
+    def finished(self) -> float:
+        """Capacity in finished pieces/h."""
+        return self.capacity / self.taken
 
 
-def _oven(product: Product, step: ConveyorStep, station: ConveyorStation, flow_per_h: float) -> Iterator[Figure]:
-    """Heat duty and loading of the band, where its width is known."""
-    duty = oven_duty(
-        pieces_per_h=flow_per_h,
-        scaling_kg=product.entering_g[product.bake_place] / GRAMS_PER_KG,
-        bake_loss=product.bake_loss,
-        bake_min=step.dwell_min,
-        dough_c=product.dough_temperature_c,
-        core_c=BAKED_CORE_C,
-        oven_c=step.temperature_c or 0,
-        band_m2=station.length_m * (station.width_m or 1),
+def gates_of(scenario: Scenario, line: Line, product: Product, batch_pieces: int) -> tuple[Gate, ...]:
+    """Every gate, in the order one walks past them."""
+    needs = product.taken_per_finished
+    places = {station.id: place for place, station in enumerate(line.stations)}
+    scaled = float(needs[0])
+    found = [_mixing_gate(line, product, batch_pieces, scaled, places)]
+    if product.trough:
+        found.append(_trough_gate(line, product, batch_pieces, scaled, places))
+    for made, share in scenario.preparations_in(product):
+        dough_kg = product.scaling_g / GRAMS_PER_KG
+        batch_kg = share * batch_pieces * dough_kg
+        found += _preparation_gates(line, made, batch_kg, share * dough_kg * scaled, places)
+    for step, per_scaled in passed(scenario, product):
+        found.append(_piece_gate(line, step, per_scaled * scaled, places))
+    for step, need in zip(product.piece_steps, needs, strict=True):
+        for addition in step.adds:
+            if scenario.is_preparation(addition.item):
+                made = scenario.preparation(addition.item)
+                per_finished = float(need / step.conversion) * addition.grams / GRAMS_PER_KG
+                batch_kg = line.mixers(made.mixing.station).max_fill_kg
+                found += _preparation_gates(line, made, batch_kg, per_finished, places)
+    found += _carrier_gates(line, product, needs, places)
+    return tuple(sorted(found, key=lambda gate: gate.place))
+
+
+def _mixing_gate(line: Line, product: Product, pieces: int, scaled: float, places: dict[str, int]) -> Gate:
+    station, cycle = line.mixers(product.mixing.station), product.mixing.cycle_min
+    count = len(station.mixers)
+    return Gate(
+        place=places[station.id],
+        station=station.id,
+        name=station.name,
+        kind="batch",
+        counted="pieces",
+        taken=scaled,
+        capacity=batch_capacity(count, pieces, cycle),
+        dwell_min=cycle,
+        machines=count,
+        machines_are="mixers",
+        arithmetic=f"60 × {count} mixers × {pieces:,} pieces ÷ {cycle:g} min",
+        hazards=_mixing_hazards(station, product.mixing.dry_ice_pct),
     )
-    if station.width_m:
-        yield Figure(name="Dough on the band", value=duty.loading_kg_m2, unit="kg/m²", decimals=2)
-    yield Figure(name="Heat into the product", value=duty.total_kw, unit="kW", decimals=0)
-    yield Figure(name="Water driven off an hour", value=duty.evaporated_kg_h, quantity="dough mass")
 
 
-def _fryer(step: ConveyorStep, oil_kg: float, flow_per_h: float) -> Iterator[Figure]:
-    """The turn, the oil taken up, and how fast it turns over."""
-    turned_s = step.sides.first_s if step.sides else step.dwell_min * SECONDS_PER_MINUTE / 2
-    taken = oil_taken_kg_h(flow_per_h, step.added_g)
-    yield Figure(name="Turned after", value=turned_s, unit="s", decimals=0)
-    yield Figure(name="Oil made up an hour", value=taken, quantity="dough mass")
-    turnover = turnover_h(oil_kg, taken)
-    if turnover is not None:
-        yield Figure(name="The whole oil turns over in", value=turnover, unit="h")
+def _mixing_hazards(station: BatchStation, dry_ice_pct: float) -> tuple[Hazard, ...]:
+    always: tuple[Hazard, ...] = ("mixer",)
+    return (*always, *(("dry-ice",) if dry_ice_pct else ()), *station.hazards)
 
 
-def _cooler(scenario: Scenario, step: ConveyorStep) -> Iterator[Figure]:
-    """Core at the end of the cooler in today's room, by the known run."""
-    known = step.cooling
-    if known is None:
-        return
-    rate = rate_from_run(known.from_c, known.to_c, known.air_c, known.minutes)
-    end = temperature_after(step.dwell_min, known.from_c, scenario.conditions.room_c, rate)
-    yield Figure(name="Core wanted at its end", value=known.to_c, quantity="temperature")
-    yield Figure(name="Core at its end in today's room", value=end, quantity="temperature")
+def _trough_gate(line: Line, product: Product, pieces: int, scaled: float, places: dict[str, int]) -> Gate:
+    assert product.trough is not None  # noqa: S101  (the caller has looked)
+    station, hold = line.holder(product.trough.station), product.trough.least_min
+    return _held_gate(station, hold, float(pieces), "pieces", scaled, places)
+
+
+def _held_gate(
+    station: HeldStation, hold_min: float, each: float, counted: Counted, taken: float, places: dict[str, int]
+) -> Gate:
+    positions = f"{station.position}s"
+    return Gate(
+        place=places[station.id],
+        station=station.id,
+        name=station.name,
+        kind="held",
+        counted=counted,
+        taken=taken,
+        capacity=held_capacity(station.positions, each, hold_min, station.turn_round_min),
+        dwell_min=hold_min,
+        machines=station.positions,
+        machines_are=positions,
+        arithmetic=(
+            f"60 × {station.positions} {positions} × {each:,.0f} {counted} ÷ ({hold_min:g} + "
+            f"{station.turn_round_min:g} min)"
+        ),
+        hazards=station.hazards,
+    )
+
+
+def _preparation_gates(
+    line: Line, made: Preparation, batch_kg: float, kg_per_finished: float, places: dict[str, int]
+) -> Iterator[Gate]:
+    """The mixing of a preparation and where it is held, in kilograms."""
+    kettle, cycle = line.mixers(made.mixing.station), made.mixing.cycle_min
+    count = len(kettle.mixers)
+    yield Gate(
+        place=places[kettle.id],
+        station=kettle.id,
+        name=f"{kettle.name}: {made.name}",
+        kind="batch",
+        counted="kg",
+        taken=kg_per_finished,
+        capacity=batch_capacity(count, batch_kg, cycle),
+        dwell_min=cycle,
+        machines=count,
+        machines_are="mixers",
+        arithmetic=f"60 × {count} mixers × {batch_kg:,.0f} kg ÷ {cycle:g} min",
+        hazards=_mixing_hazards(kettle, made.mixing.dry_ice_pct),
+    )
+    if made.held:
+        holder = line.holder(made.held.station)
+        yield _held_gate(holder, made.held.least_min, batch_kg, "kg", kg_per_finished, places)
+
+
+def _piece_gate(line: Line, step: PieceStep, taken: float, places: dict[str, int]) -> Gate:
+    station = line.piece_station(step.station)
+    machines, unit = _machines(station)
+    return Gate(
+        place=places[station.id],
+        station=station.id,
+        name=station.name,
+        kind=station.kind,
+        counted="pieces",
+        taken=taken,
+        capacity=piece_capacity(step, station),
+        dwell_min=dwell_of(step, station),
+        machines=machines,
+        machines_are=unit,
+        arithmetic=_arithmetic(step, station),
+        hazards=station.hazards,
+        step=step,
+    )
+
+
+def _carrier_gates(line: Line, product: Product, needs: tuple[Fraction, ...], places: dict[str, int]) -> Iterator[Gate]:
+    """Carriers in circulation: needed = pace x (time on it + return) / pieces on one."""
+    needed_by = {step.station: float(need) for step, need in zip(product.piece_steps, needs, strict=True)}
+    for use in product.carriers:
+        if use.first not in needed_by:
+            continue
+        carrier, ridden = line.carrier(use.carrier), carried_min(line, product, use)
+        yield Gate(
+            place=places[use.first] - 0.5,
+            station=carrier.id,
+            name=carrier.name,
+            kind="carriers",
+            counted="pieces",
+            taken=needed_by[use.first],
+            capacity=carrier_capacity(line, product, use),
+            dwell_min=ridden + carrier.return_min,
+            machines=carrier.count,
+            machines_are="carriers",
+            arithmetic=(
+                f"60 × {carrier.count:,} × {use.pieces:g} pieces ÷ ({ridden:g} min ridden + {carrier.return_min:g} "
+                "min back)"
+            ),
+            hazards=(),
+        )
+
+
+def _arithmetic(step: PieceStep, station: PieceStation) -> str:
+    if isinstance(step, RateStep) and isinstance(station, RateStation):
+        return (
+            f"60 × {station.machines} × {station.lanes} lanes × {step.strokes_per_min:g} strokes/min "
+            f"× {station.efficiency:g} efficiency"
+        ) + (f" × {step.takes} pieces" if step.takes > 1 else "")
+    if isinstance(step, BenchStep) and isinstance(station, BenchStation):
+        return f"60 × {station.people} people × {step.pieces_per_person_min:g} pieces a minute"
+    if isinstance(step, HeldStep) and isinstance(station, HeldStation):
+        return (
+            f"60 × {station.positions} {station.position}s × {step.pieces_per_position:g} pieces ÷ "
+            f"({step.least_min:g} + {station.turn_round_min:g} min)"
+        )
+    return f"60 × {places_for(step, station):,.0f} places ÷ {dwell_of(step, station):.4g} min"
+
+
+def _machines(station: PieceStation) -> tuple[int, str]:
+    """How many of what work side by side at a station; a belt or a chamber counts as one."""
+    if isinstance(station, RateStation):
+        return station.machines, "machines"
+    if isinstance(station, BenchStation):
+        return station.people, "people"
+    if isinstance(station, HeldStation):
+        return station.positions, f"{station.position}s"
+    return 1, "belts" if isinstance(station, ConveyorStation) else "rooms"

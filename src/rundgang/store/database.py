@@ -16,12 +16,12 @@ def connect(url: str) -> Engine:
     return create_engine(driver, pool_pre_ping=True, connect_args={"connect_timeout": CONNECT_SECONDS})
 
 
-def migrate(url: str) -> None:
-    """Bring the tables to the newest version, in one transaction."""
+def migrate(url: str, version: str = "head") -> None:
+    """Bring the tables to a version, by default the newest, in one transaction."""
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).with_name("migrations")))
     engine = connect(url)
     with engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        command.upgrade(config, version)
     engine.dispose()

@@ -20,7 +20,7 @@ from rundgang.core.dough.heat_balance import (
     work_rise,
 )
 from rundgang.core.dough.lamination import laminate
-from rundgang.core.dough.proof import BAKERS, Yeast, activity, corrected_minutes, equivalent_minutes
+from rundgang.core.dough.proof import BAKERS, Yeast, activity, corrected_minutes, equivalent_minutes, over_proofed_after
 from rundgang.core.dough.water import ice_share, water_temperature
 from rundgang.core.errors import InfeasibleError, OutOfRangeError
 
@@ -242,3 +242,11 @@ def test_a_colder_proof_takes_longer_and_back_again() -> None:
         corrected_minutes(BAKERS, 60, 36, 50)
     with pytest.raises(OutOfRangeError, match="between 24 and 46"):
         activity(Yeast(best_c=20), 30)
+
+
+def test_over_proof_comes_sooner_in_the_warm() -> None:
+    """A piece that bears 130 % of 60 min at 35 °C is over-proofed after 78 min there, later in the cold."""
+    assert over_proofed_after(BAKERS, 60, 35, 35, 1.3) == pytest.approx(78)
+    assert over_proofed_after(BAKERS, 60, 35, 28, 1.3) > 78
+    with pytest.raises(OutOfRangeError, match="above 100 %"):
+        over_proofed_after(BAKERS, 60, 35, 35, 1)

@@ -128,6 +128,7 @@ class ProofQuestion(Model):
     minutes: float = asked("Proof time", 60, 0.1, 1_440, unit="min")
     reference_c: float = temperature("at a dough temperature of", 35, -5, 60)
     dough_c: float = temperature("Today's dough", 31, -5, 60)
+    most_pct: float = asked("A piece bears of its proof", 130, 101, 400, unit="%")
     least_c: float = temperature("Yeast rests below", 2, -20, 20)
     best_c: float = temperature("works best at", 37, 20, 50)
     most_c: float = temperature("dies above", 46, 38, 70)
@@ -137,10 +138,12 @@ def proof_answer(q: ProofQuestion) -> Answer:
     """Minutes at today's dough temperature that do what the reference's would."""
     yeast = proof.Yeast(least_c=q.least_c, best_c=q.best_c, most_c=q.most_c)
     minutes = proof.corrected_minutes(yeast, q.minutes, q.reference_c, q.dough_c)
+    limit = proof.over_proofed_after(yeast, q.minutes, q.reference_c, q.dough_c, q.most_pct / 100)
     shares = [100 * proof.activity(yeast, celsius) for celsius in (q.reference_c, q.dough_c)]
     return Answer(
         figures=(
             Figure(name="Proof today", value=minutes, unit="min", decimals=0),
+            Figure(name="Over-proofed after", value=limit, unit="min", decimals=0),
             Figure(name="Activity then", value=shares[0], unit="% of the best", decimals=0),
             Figure(name="Activity today", value=shares[1], unit="% of the best", decimals=0),
         ),

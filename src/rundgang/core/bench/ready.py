@@ -2,7 +2,7 @@
 
 from rundgang.core.balance import balance
 from rundgang.core.capacity import places_for
-from rundgang.core.gates import BAKED_CORE_C
+from rundgang.core.gate_figures import BAKED_CORE_C
 from rundgang.core.plant import ConveyorStation
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario

@@ -51,6 +51,26 @@ def corrected_minutes(yeast: Yeast, minutes: float, reference_c: float, dough_c:
     return minutes * activity(yeast, reference_c) / _working(yeast, dough_c)
 
 
+def over_proofed_after(yeast: Yeast, minutes: float, reference_c: float, dough_c: float, most_share: float) -> float:
+    """Minutes at a dough temperature from which a piece is over-proofed.
+
+    Parameters
+    ----------
+    minutes, reference_c : float
+        The proof that is right, and the dough temperature it is meant for.
+    most_share : float
+        What the piece bears, as a share of the proof that is right; above 1.
+
+    Raises
+    ------
+    OutOfRangeError
+        The share is not above 1.
+    """
+    if most_share <= 1:
+        raise OutOfRangeError("The most proof a piece bears", f"{most_share:.0%}", "above 100 %")
+    return corrected_minutes(yeast, minutes * most_share, reference_c, dough_c)
+
+
 def _working(yeast: Yeast, dough_c: float) -> float:
     share = activity(yeast, dough_c)
     if share < LEAST_ACTIVITY:

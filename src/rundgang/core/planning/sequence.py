@@ -13,20 +13,12 @@ from random import Random
 from typing import NamedTuple
 
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.planning.decode import (
-    Demand,
-    Placed,
-    Shop,
-    as_cut_runs,
-    as_runs,
-    beyond_horizon,
-    cut_beside,
-    decode,
-    merged,
-)
+from rundgang.core.planning.decode import Demand, Placed, beyond_horizon, cut_beside, decode, merged
 from rundgang.core.planning.lots import Lot, lots_of
 from rundgang.core.planning.plan import Plan, Score, WaveOutcome
+from rundgang.core.planning.runs import as_cut_runs, as_runs
 from rundgang.core.planning.score import outcomes, score
+from rundgang.core.planning.shop import Shop
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
 

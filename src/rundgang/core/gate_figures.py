@@ -1,0 +1,69 @@
+"""What else there is to know of a gate at a pace: an oven's load and heat, a fryer's oil, a cooler's end."""
+
+from collections.abc import Iterator
+
+from rundgang.core.figure import Figure
+from rundgang.core.plant import ConveyorStation
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario
+from rundgang.core.steps import SECONDS_PER_MINUTE, ConveyorStep, PieceStep
+from rundgang.core.thermal.cooling import rate_from_run, temperature_after
+from rundgang.core.thermal.fryer import oil_taken_kg_h, turnover_h
+from rundgang.core.thermal.oven import BOILING_C, oven_duty
+from rundgang.core.units import GRAMS_PER_KG
+
+BAKED_CORE_C = 96.0
+"""Core of a piece as it leaves an oven, where none was measured, °C (common practice, no published source)."""
+
+
+def figures_of(scenario: Scenario, product: Product, step: PieceStep, flow_per_h: float) -> tuple[Figure, ...]:
+    """The figures of a gate on a belt, at so many pieces an hour; none elsewhere."""
+    if not isinstance(step, ConveyorStep):
+        return ()
+    station = scenario.line_of(product).piece_station(step.station)
+    assert isinstance(station, ConveyorStation)  # noqa: S101  (the scenario has matched steps and stations)
+    if station.oil_kg:
+        return tuple(_fryer(step, station.oil_kg, flow_per_h))
+    if product.piece_steps[product.bake_place] is step and (step.temperature_c or 0) > BOILING_C:
+        return tuple(_oven(product, step, station, flow_per_h))
+    return tuple(_cooler(scenario, step))
+
+
+def _oven(product: Product, step: ConveyorStep, station: ConveyorStation, flow_per_h: float) -> Iterator[Figure]:
+    """Heat duty and loading of the band, where its width is known."""
+    duty = oven_duty(
+        pieces_per_h=flow_per_h,
+        scaling_kg=product.entering_g[product.bake_place] / GRAMS_PER_KG,
+        bake_loss=product.bake_loss,
+        bake_min=step.dwell_min,
+        dough_c=product.dough_temperature_c,
+        core_c=BAKED_CORE_C,
+        oven_c=step.temperature_c or 0,
+        band_m2=station.length_m * (station.width_m or 1),
+    )
+    if station.width_m:
+        yield Figure(name="Dough on the band", value=duty.loading_kg_m2, unit="kg/m²", decimals=2)
+    yield Figure(name="Heat into the product", value=duty.total_kw, unit="kW", decimals=0)
+    yield Figure(name="Water driven off an hour", value=duty.evaporated_kg_h, quantity="dough mass")
+
+
+def _fryer(step: ConveyorStep, oil_kg: float, flow_per_h: float) -> Iterator[Figure]:
+    """The turn, the oil taken up, and how fast it turns over."""
+    turned_s = step.sides.first_s if step.sides else step.dwell_min * SECONDS_PER_MINUTE / 2
+    taken = oil_taken_kg_h(flow_per_h, step.added_g)
+    yield Figure(name="Turned after", value=turned_s, unit="s", decimals=0)
+    yield Figure(name="Oil made up an hour", value=taken, quantity="dough mass")
+    turnover = turnover_h(oil_kg, taken)
+    if turnover is not None:
+        yield Figure(name="The whole oil turns over in", value=turnover, unit="h")
+
+
+def _cooler(scenario: Scenario, step: ConveyorStep) -> Iterator[Figure]:
+    """Core at the end of the cooler in today's room, by the known run."""
+    known = step.cooling
+    if known is None:
+        return
+    rate = rate_from_run(known.from_c, known.to_c, known.air_c, known.minutes)
+    end = temperature_after(step.dwell_min, known.from_c, scenario.conditions.room_c, rate)
+    yield Figure(name="Core wanted at its end", value=known.to_c, quantity="temperature")
+    yield Figure(name="Core at its end in today's room", value=end, quantity="temperature")

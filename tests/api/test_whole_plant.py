@@ -1,0 +1,110 @@
+"""The whole plant over the API: five lines, their plans and cards, and the stores they draw from."""
+
+from datetime import date
+
+import pytest
+from fastapi.testclient import TestClient
+
+from rundgang.core.materials import supply
+from rundgang.core.planning.plan import Plan
+from rundgang.demo.ostermere import ostermere
+
+pytestmark = pytest.mark.whole
+LINES = ["ring-line", "bread-line", "doughnut-line", "biscuit-line", "pastry-line"]
+
+
+def test_every_line_has_its_plan_and_the_check_finds_nothing(client: TestClient) -> None:
+    day = client.get("/api/day").json()
+    assert [line["id"] for line in day["lines"]] == LINES
+    assert [plan["line"] for plan in day["plans"]] == LINES
+    for line in LINES:
+        view = client.get(f"/api/plans/newest?line={line}").json()
+        assert view["plan"]["line"] == line
+        assert view["violations"] == []
+        assert view["stale"] is False
+        assert {row["kind"] for row in view["timeline"]["rows"]} >= {"batch", "rate"}
+
+
+def test_planning_one_line_leaves_the_others(client: TestClient) -> None:
+    again = client.post("/api/plans", json={"line": "pastry-line", "seconds": 0}).json()
+    assert again["number"] == 6
+    assert [plan["number"] for plan in client.get("/api/day").json()["plans"]] == [1, 2, 3, 4, 6]
+    assert client.get("/api/plans/newest?line=bread-line").json()["number"] == 2
+    assert client.get("/api/plans/newest?line=moon").status_code == 404
+
+
+def test_sponges_have_cards_of_their_own_and_no_probe(client: TestClient) -> None:
+    cards = client.get("/api/plans/2/cards").json()["cards"]
+    sponges = [card for card in cards if card["preparation"] == "night-sponge"]
+    assert sponges
+    for sponge in sponges:
+        dough = next(c for c in cards if (c["run"], c["key"]) == (sponge["run"], str(sponge["number"])))
+        assert sponge["divided_min"] == pytest.approx(dough["start_min"])
+        line = next(line for line in dough["ingredients"] if line["ingredient"] == "night-sponge")
+        assert sponge["dough_g"] == line["grams"]
+        assert "4 × 27.0" in dough["water"]["equations"][0], "the sponge's is the fourth temperature"
+    assert (
+        client.post(f"/api/plans/2/cards/{sponges[0]['run']}/1-night-sponge/probe", json={"dough_c": 25}).status_code
+        == 422
+    )
+
+
+def test_a_probe_of_a_sponge_dough_learns_from_four_temperatures(client: TestClient) -> None:
+    """FF = 4 x 27.5 − 21 flour − 23.5 room − 27.5 sponge − the water's."""
+    cards = client.get("/api/plans/2/cards").json()["cards"]
+    card = next(card for card in cards if card["product"] == "tarn-white" and card["preparation"] is None)
+    path = f"/api/plans/2/cards/{card['run']}/{card['number']}/probe"
+    assert client.post(path, json={"dough_c": 27.5}).status_code == 201
+    found = client.get(f"/api/friction?product=tarn-white&mixer={card['mixer']}").json()
+    water = card["water"]["wanted_c"]
+    assert found["learnt"]["factors"] == [pytest.approx(4 * 27.5 - 21 - 23.5 - 27.5 - water)]
+
+
+def test_todays_humidity_and_moisture_reach_every_card(client: TestClient) -> None:
+    wet = {"room_c": 23.5, "flour_c": 21, "tap_c": 14.5, "chilled_c": 4, "humidity_pct": 80}
+    assert client.post("/api/conditions", json=wet).status_code == 201
+    assert all("80 % humidity" in card["correction"] for card in client.get("/api/plans/1/cards").json()["cards"])
+    assert client.post("/api/conditions", json=wet | {"flour_moisture_pct": 30}).status_code == 422
+    client.post("/api/conditions", json=wet | {"flour_moisture_pct": 13})
+    card = client.get("/api/plans/1/cards").json()["cards"][0]
+    assert "13 % moisture" in card["correction"]
+
+
+def test_the_stores_add_up_over_all_lines(client: TestClient) -> None:
+    """The same sum from the plans themselves; chocolate is short in the demo, and the batch is named."""
+    plans = [Plan.model_validate(client.get(f"/api/plans/{number}").json()["plan"]) for number in range(1, 6)]
+    wanted = {item.item: item for item in supply(ostermere(date(2026, 3, 11)), plans)}
+    served = {item["item"]: item for item in client.get("/api/materials").json()}
+    assert served.keys() == wanted.keys()
+    for name, item in served.items():
+        assert item["used"] == pytest.approx(wanted[name].used)
+    out = served["chocolate"]["runs_out"]
+    assert out["line"] == "biscuit-line"
+    assert served["chocolate"]["used"] > served["chocolate"]["on_hand"]
+    yeast = served["yeast"]
+    assert sum(yeast["by_hour"]) == pytest.approx(yeast["used"])
+
+
+def test_centres_are_planned_beside_their_rings(client: TestClient) -> None:
+    view = client.get("/api/plans/newest?line=doughnut-line").json()
+    glazed = [run["id"] for run in view["plan"]["runs"] if run["product"] == "gull-glazed"]
+    assert [cut["run"] for cut in view["plan"]["cut_runs"]] == glazed
+    ribbons = {(ribbon["run"], ribbon["product"]) for ribbon in view["timeline"]["ribbons"]}
+    assert {(run, "gull-bites") for run in glazed} <= ribbons
+    choices = client.get(f"/api/plans/{view['number']}/runs/{glazed[0]}/batching").json()
+    assert choices["product"] == "gull-glazed"
+
+
+@pytest.mark.parametrize("line", LINES)
+def test_every_product_is_balanced_and_ready_for_the_bench(client: TestClient, line: str) -> None:
+    for product in client.get("/api/day").json()["products"]:
+        if product["line"] != line:
+            continue
+        found = client.post(f"/api/lines/{line}/balance/{product['id']}", json={}).json()
+        assert found["pace_per_h"] == product["target_per_hour"]
+        assert found["least_per_h"] < found["most_per_h"]
+        assert all(stage["utilisation"] <= 1 + 1e-9 for stage in found["stages"])
+        figures = client.get(f"/api/products/{product['id']}/bench").json()
+        for entry, values in figures.items():
+            asked = client.post(f"/api/bench/{entry}", json=values)
+            assert asked.status_code == 200, (product["id"], entry, asked.text)

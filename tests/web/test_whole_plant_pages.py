@@ -1,0 +1,93 @@
+"""Several lines in the browser: choosing one, its sponges and centres, days beside times."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from axe import violations
+
+pytestmark = pytest.mark.whole
+
+
+def test_a_line_is_chosen_and_remembered_along_the_walk(page: Page) -> None:
+    page.goto("/plan")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Ring line")
+    page.get_by_label("Line", exact=True).select_option("bread-line")
+    expect(page).to_have_url(re.compile(r"/plan\?line=bread-line$"))
+    expect(page.get_by_role("heading", level=1)).to_have_text("Bread line")
+    page.get_by_role("link", name=re.compile("^Dough room")).click()
+    expect(
+        page.get_by_text("Plan 2, 174 batches").or_(page.get_by_text(re.compile("Plan 2, .* batches")))
+    ).to_be_visible()
+    page.get_by_role("link", name=re.compile("^Line")).click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Bread line, Tarn White")
+    page.get_by_label("Product", exact=True).select_option("swift-white")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Bread line, Swift White")
+
+
+def test_sponges_and_troughs_stand_above_the_ribbons(page: Page) -> None:
+    page.goto("/plan/2")
+    chart = page.get_by_label("Ribbon chart: time across, stations down")
+    for row in ("Sponge Oak", "Sponge troughs", "Dough troughs", "Fast Ash", "Cooling tower"):
+        expect(chart).to_contain_text(row)
+    expect(page.get_by_text(re.compile("Plan 2, Tue 10 Mar .* to Fri 13 Mar"))).to_be_visible()
+
+
+def test_a_sponge_has_a_card_with_its_trough(page: Page) -> None:
+    page.goto("/dough/2/R3/1-night-sponge")
+    card = page.get_by_role("article", name="R3 batch 1-night-sponge")
+    expect(card).to_contain_text("Night sponge for")
+    expect(card).to_contain_text("trough")
+    expect(page.get_by_label("Probe in the dough after mixing")).to_have_count(0)
+    page.keyboard.press("j")
+    expect(page).not_to_have_url(re.compile("night-sponge$"))
+
+
+def test_centres_hang_below_their_rings(page: Page) -> None:
+    page.goto("/plan/3")
+    chart = page.get_by_label("Ribbon chart: time across, stations down")
+    expect(chart).to_contain_text("Bite fryer")
+    expect(page.get_by_label("Waves", exact=True)).to_contain_text("Gull Bites")
+    expect(page.get_by_role("button", name=re.compile("Gull Bites, .*first pack")).first).to_be_attached()
+
+
+def test_what_runs_out_leads_to_its_batch(page: Page) -> None:
+    page.goto("/stores/chocolate")
+    expect(page.get_by_role("alert")).to_contain_text("Runs out on")
+    page.get_by_role("alert").get_by_role("link").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Biscuit line")
+    expect(page.get_by_text("Why not earlier")).to_be_visible()
+
+
+def test_dry_ice_shows_its_room(page: Page) -> None:
+    page.goto("/dough?line=biscuit-line")
+    page.get_by_role("link", name=re.compile("Signal Cocoa 1 of")).first.click()
+    panel = page.get_by_label("Water for this batch")
+    expect(panel).to_contain_text("CO2 in the room")
+    expect(panel).to_contain_text("Within both limits")
+
+
+def test_the_plan_is_not_left_behind_when_one_moves_in_it(page: Page) -> None:
+    """Closer and as early as it goes: the first dough is still to be seen."""
+    page.goto("/plan/2")
+    chart = page.get_by_label("Ribbon chart: time across, stations down")
+    expect(chart).to_contain_text("Sponge Oak")
+    for _ in range(4):
+        page.keyboard.press("+")
+    for _ in range(30):
+        page.keyboard.press("ArrowLeft")
+    expect(chart).to_contain_text("20:00")
+
+
+def test_orders_stand_by_product_and_lorry(page: Page) -> None:
+    page.goto("/orders")
+    table = page.get_by_role("table", name="Packs by product and lorry")
+    row = table.get_by_role("row", name=re.compile("Lantern Plain"))
+    expect(row).to_contain_text("3,220")
+    expect(table.get_by_role("row", name=re.compile("All products"))).to_contain_text("213,390")
+
+
+def test_the_pages_of_the_whole_plant_are_accessible(page: Page) -> None:
+    for path in ("/plan/3?run=R2", "/stores/label", "/dough/2/R3/1-night-sponge", "/line/pastry-line/kestrel-plain"):
+        assert violations(page, path) == [], path
