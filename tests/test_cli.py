@@ -115,3 +115,31 @@ def test_schema_describes_both_documents() -> None:
     schema = json.loads(run.invoke(app, ["schema"]).stdout)
     assert {"plant", "products", "orders"} <= set(schema["scenario"]["properties"])
     assert "runs" in schema["plan"]["properties"]
+
+
+@pytest.mark.parametrize("line", ["bread-line", "doughnut-line", "pastry-line"])
+def test_any_line_is_balanced_planned_and_checked(folder: Path, line: str) -> None:
+    scenario, plan = str(folder / "s.json"), str(folder / f"{line}.json")
+    balanced = run.invoke(app, ["balance", scenario, "--line", line, "--json"])
+    found = json.loads(balanced.stdout)
+    assert {one["line"] for one in found} == {line}
+    assert len(found) == len([p for p in json.loads(Path(scenario).read_text())["products"] if p["line"] == line])
+    planned = run.invoke(app, ["plan", scenario, "--line", line, "--out", plan, "--seconds", "0"])
+    assert planned.exit_code == 0
+    assert "Wed" in planned.stdout, "over several days the day stands beside the time"
+    assert run.invoke(app, ["check", scenario, plan]).exit_code == 0
+
+
+def test_a_sponges_card_says_its_trough_and_when_it_is_used(folder: Path) -> None:
+    scenario, plan = str(folder / "s.json"), str(folder / "bread.json")
+    run.invoke(app, ["plan", scenario, "--line", "bread-line", "--out", plan, "--seconds", "0"])
+    printed = run.invoke(app, ["cards", scenario, plan]).stdout
+    assert "Night sponge for Tarn White" in printed
+    assert "; trough 1; use by" in printed
+    assert "kg  Night sponge" in printed
+
+
+def test_a_line_that_is_not_there_is_named(folder: Path) -> None:
+    refused = run.invoke(app, ["balance", str(folder / "s.json"), "--line", "moon"])
+    assert refused.exit_code == 2
+    assert "There is no line “moon”. Allowed: ring-line, bread-line" in refused.stderr
