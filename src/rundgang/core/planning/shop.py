@@ -12,7 +12,7 @@ from rundgang.core.batching import BatchLimits, BatchSplit, batch_limits, split
 from rundgang.core.capacity import batch_capacity, dough_bounds, scaled_pace, transit_min
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.planning.headway import Headways, cleaning, headways
-from rundgang.core.planning.pool import Cleaning, Pattern, Pool
+from rundgang.core.planning.pool import SAME_MOMENT_MIN, Cleaning, Pattern, Pool
 from rundgang.core.plant import BatchStation, HeldStation, Line
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
@@ -116,11 +116,26 @@ class Shop:
         if key not in self._feeds:
             cut = split(product, packs, self.limits(product), self.policy[product.id])
             pace = fed_pace(self, product, cut.pieces)
+            _refuse_old_dough(product, cut.pieces, pace)
             minutes = (MINUTES_PER_HOUR * pieces / pace for pieces in cut.pieces)
             divided = tuple(accumulate(minutes, initial=0.0))
             patterns = tuple(_pattern(need, divided) for need in self.needs[product.id])
             self._feeds[key] = Feed(cut, pace, divided, patterns)
         return self._feeds[key]
+
+
+def _refuse_old_dough(product: Product, pieces: tuple[int, ...], scaled_per_h: float) -> None:
+    """Refuse doughs that mixers or troughs bring so slowly that they are too old before they are divided.
+
+    A smaller dough does not help: with m units of which each is taken for L, one comes every L / m.
+    """
+    longest = MINUTES_PER_HOUR * max(pieces) / scaled_per_h
+    window = product.max_age_min - product.rest_min
+    if longest > window + SAME_MOMENT_MIN:
+        raise InfeasibleError(
+            f"{product.name}: its mixers and troughs bring a dough every {longest:.1f} min, but one must be divided "
+            f"within {window:.1f} min. Allowed: more mixers or troughs, a shorter cycle, or a longer maximum age."
+        )
 
 
 def _pattern(need: Need, divided: tuple[float, ...]) -> Pattern:
