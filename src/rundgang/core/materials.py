@@ -9,17 +9,22 @@ from math import floor
 from typing import NamedTuple
 
 from rundgang.core.capacity import passed
-from rundgang.core.dough.card import BatchCard, batch_cards
+from rundgang.core.dough.adjust import adjusted
+from rundgang.core.dough.card import bowl_temperatures, temperatures
+from rundgang.core.dough.water import Counts, water_for
 from rundgang.core.model import Model
 from rundgang.core.planning.headway import stops
 from rundgang.core.planning.plan import Batch, CutRun, Plan, Run
 from rundgang.core.plant import IceMachine
-from rundgang.core.products import Product
+from rundgang.core.products import FormulaLine, Preparation, Product
 from rundgang.core.scenario import Scenario, Stock
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
 ICE = "ice"
 """Stands for the ice machine's ice among the items; no ingredient has this id."""
+
+NOMINAL_WATER_G = 1_000_000
+"""Ice goes with the water it stands in; its share is read off a tonne, g."""
 
 CRUMB = 1e-6
 """A level this far below nothing comes from adding floats, kg or pieces."""
@@ -100,25 +105,61 @@ def supply(scenario: Scenario, plans: Iterable[Plan]) -> tuple[ItemSupply, ...]:
 
 def draws(scenario: Scenario, plan: Plan) -> Iterator[Draw]:
     """Everything one plan draws, run by run."""
-    for card in batch_cards(scenario, plan):
-        yield from _of_card(plan.line, card)
     cut_runs = {cut.run: cut for cut in plan.cut_runs}
+    of_doughs: dict[str, Shares] = {}
     for run in plan.runs:
         product = scenario.product(run.product)
+        if product.id not in of_doughs:
+            of_doughs[product.id] = _of_dough(scenario, product)
         for batch in run.batches:
+            yield from _mixed(of_doughs[product.id], batch.start_min, batch.dough_g, run, batch)
+            for slot in batch.preparations:
+                made = scenario.preparation(slot.preparation)
+                if made.id not in of_doughs:
+                    of_doughs[made.id] = _of_preparation(scenario, made)
+                yield from _mixed(of_doughs[made.id], slot.start_min, slot.grams, run, batch)
             yield from _of_steps(scenario, run, batch, product)
             yield from _of_packing(run, batch, product, run.packs, run.first_pack_min)
             if run.id in cut_runs:
                 yield from _of_cut_out(scenario, run, batch, cut_runs[run.id])
 
 
-def _of_card(line: str, card: BatchCard) -> Iterator[Draw]:
-    for ingredient in card.ingredients:
-        if ingredient.role in {"flour", "other"}:
-            kg = ingredient.grams / GRAMS_PER_KG
-            yield Draw(card.start_min, ingredient.ingredient, kg, line, card.run, card.number)
-    if card.water and card.water.ice_g:
-        yield Draw(card.start_min, ICE, card.water.ice_g / GRAMS_PER_KG, line, card.run, card.number)
+Shares = dict[str, float]
+"""What of a batch's mass is drawn from the stores, by item; ice among them."""
+
+
+def _of_dough(scenario: Scenario, product: Product) -> Shares:
+    friction = product.mixing.friction_c
+    return _shares(scenario, product.formula, product.dough_temperature_c, temperatures(scenario, product), friction)
+
+
+def _of_preparation(scenario: Scenario, made: Preparation) -> Shares:
+    counts = bowl_temperatures(scenario, made)
+    return _shares(scenario, made.formula, made.temperature_c, counts, made.mixing.friction_c)
+
+
+def _shares(
+    scenario: Scenario, formula: tuple[FormulaLine, ...], wanted_c: float, counts: tuple[Counts, ...], friction_c: float
+) -> Shares:
+    """Shares of today's formula, the product's own friction taken; ice stands for its part of the water."""
+    today = adjusted(scenario, formula).formula
+    total = sum(line.percent for line in today)
+    found: Shares = {}
+    for line in today:
+        if scenario.is_preparation(line.ingredient):
+            continue
+        if scenario.ingredient(line.ingredient).role != "water":
+            found[line.ingredient] = line.percent / total
+            continue
+        water = water_for(wanted_c, counts, scenario.conditions, NOMINAL_WATER_G, friction_c)
+        if water.ice_g:
+            found[ICE] = line.percent / total * water.ice_g / NOMINAL_WATER_G
+    return found
+
+
+def _mixed(shares: Shares, at_min: float, grams: int, run: Run, batch: Batch) -> Iterator[Draw]:
+    for item, share in shares.items():
+        yield Draw(at_min, item, share * grams / GRAMS_PER_KG, run.line, run.id, batch.number)
 
 
 def _of_steps(scenario: Scenario, run: Run, batch: Batch, product: Product) -> Iterator[Draw]:

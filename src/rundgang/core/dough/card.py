@@ -226,7 +226,7 @@ def preparation_card(scenario: Scenario, run: Run, batch: Batch, slot: Preparati
     mixers = scenario.line(made.line).mixers(step.station)
     formula, correction = adjusted(scenario, made.formula)
     ingredients = scale_formula(scenario, formula, slot.grams)
-    water = _by_rule(scenario, ingredients, made.temperature_c, _bowl_counts(scenario, made), step.friction_c)
+    water = _by_rule(scenario, ingredients, made.temperature_c, bowl_temperatures(scenario, made), step.friction_c)
     dry_ice_g = _dry_ice_g(step, ingredients)
     batches_per_h = MINUTES_PER_HOUR / (batch.last_piece_min - batch.divided_min)
     return BatchCard(
@@ -270,8 +270,8 @@ def temperatures(scenario: Scenario, product: Product) -> tuple[Counts, ...]:
     return (*_flour_and_room(scenario), *prepared)
 
 
-def _bowl_counts(scenario: Scenario, made: Preparation) -> tuple[Counts, ...]:
-    """Flour and room; of a preparation without flour, the room alone."""
+def bowl_temperatures(scenario: Scenario, made: Preparation) -> tuple[Counts, ...]:
+    """What counts in a preparation's rule: flour and room; of one without flour, the room alone, °C."""
     with_flour = any(scenario.ingredient(line.ingredient).role == "flour" for line in made.formula)
     return _flour_and_room(scenario) if with_flour else _flour_and_room(scenario)[1:]
 
