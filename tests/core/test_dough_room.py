@@ -4,8 +4,9 @@ from collections.abc import Callable
 
 import pytest
 
-from families import Family, bulk_bread, cracker, plant_of, yeast_rings
+from families import Family, bulk_bread, cracker, no_time_bread, plant_of, yeast_rings
 from rundgang.core.errors import InfeasibleError
+from rundgang.core.orders import Order, Wave
 from rundgang.core.planning.check import check
 from rundgang.core.planning.plan import Batch, Plan, Run
 from rundgang.core.planning.sequence import after_evaluations, make_plan
@@ -154,4 +155,22 @@ def test_packs_are_not_made_too_long_before_their_lorry() -> None:
     assert plan.score.packs_stale == 0
     early, hasty = planned(family, packs=500)
     assert hasty.runs[0].binding.kind == "opening"
-    assert "announces 0 packs of Ring too old; it is 500" in texts(early.model_copy(update={"products": fresh}), hasty)
+    assert "never makes 500 packs of Ring" in texts(early.model_copy(update={"products": fresh}), hasty)
+
+
+def test_a_surplus_too_old_for_the_next_lorry_is_thrown_away_and_made_anew() -> None:
+    """Full doughs leave packs over on the first day; a day later they are too old, so none is counted on."""
+    family = no_time_bread()
+    loaf = family.products[0].model_copy(update={"fresh_for_h": 8.0, "odd_batch": "round-up"})
+    plant = plant_of(family._replace(products=(loaf,)), packs=300)
+    waves = (Wave(id="first", name="First", departs_min=900), Wave(id="lorry", name="Last", departs_min=2_400))
+    orders = tuple(Order(id=wave.id, product="loaf", wave=wave.id, packs=300) for wave in waves)
+    plant = plant.model_copy(update={"waves": waves, "orders": orders})
+    plan = make_plan(plant, "line", stop=after_evaluations(1, 1))
+    assert check(plant, plan) == ()
+    first, last = plan.runs
+    assert first.packs > 300
+    assert last.packs_wanted == 300, "what is left of the first day is no stock for the next"
+    assert [wave.stale for wave in plan.waves] == [0, first.packs - 300]
+    assert plan.score.packs_stale == first.packs - 300
+    assert [wave.short for wave in plan.waves] == [0, 0]

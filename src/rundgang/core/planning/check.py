@@ -122,6 +122,8 @@ def _lorry_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
             due = sum(o.packs for o in scenario.orders if (o.wave, o.product) == (wave.id, product.id))
             if not due:
                 continue
+            stale = _stale(product, packs, wave.departs_min)
+            packs = packs[stale:]
             loaded, packs = packs[:due], packs[due:]
             late = [made for made in loaded if made > wave.departs_min + SLACK_MIN]
             hours = sum(made - wave.departs_min for made in late) / 60
@@ -131,8 +133,7 @@ def _lorry_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
             short = len(late) + due - len(loaded)
             if said is None or said.packs != due:
                 yield fault("plan", wave.name, f"leaves out {due} packs of {product.name}")
-            elif abs(said.stale - _stale(product, loaded, wave.departs_min)) > 1:
-                stale = _stale(product, loaded, wave.departs_min)
+            elif abs(said.stale - stale) > 1:
                 yield fault("plan", wave.name, f"announces {said.stale} packs of {product.name} too old; it is {stale}")
             elif abs(said.short - short) > 1 or abs(said.late_pack_hours - hours) > 0.01 + hours * 1e-4:
                 yield fault(
@@ -144,7 +145,7 @@ def _lorry_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
 
 
 def _stale(product: Product, made: list[float], departs_min: float) -> int:
-    """How many packs are older than the product may be when their lorry leaves."""
+    """How many of the packs there are would be older than the product may be when a lorry leaves."""
     if product.fresh_for_h is None:
         return 0
     return sum(departs_min - minute > product.fresh_for_h * 60 + SLACK_MIN for minute in made)

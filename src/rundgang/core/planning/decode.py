@@ -65,6 +65,16 @@ class Demand(NamedTuple):
     fresh_from_min: float
 
 
+class Stock(NamedTuple):
+    """Packs that a run made beyond its demand, and when the first of them was made, min."""
+
+    packs: int
+    made_from_min: float
+
+
+NO_STOCK = Stock(0, 0.0)
+
+
 def merged(sequence: Iterable[Lot]) -> Iterator[Demand]:
     """Neighbouring lots of one product as one, as long as a pack can be fresh for all their lorries."""
     for product, group in groupby(sequence, key=lambda lot: lot.product):
@@ -93,15 +103,18 @@ def decode(shop: Shop, sequence: Iterable[Lot], exact: bool = False) -> tuple[Pl
         A product's smallest dough would be too old before it is divided.
     """
     runs: list[Placed] = []
-    stock = dict.fromkeys(shop.products, 0)
+    stocks = dict.fromkeys(shop.products, NO_STOCK)
     pools = shop.pools()
     for demand in merged(sequence):
-        wanted = demand.packs - stock[demand.product]
-        stock[demand.product] = max(0, -wanted)
+        stock = stocks[demand.product]
+        fresh = stock.packs if stock.made_from_min >= demand.fresh_from_min else 0
+        wanted = demand.packs - fresh
+        stocks[demand.product] = stock._replace(packs=max(0, -wanted))
         if wanted <= 0:
             continue
         run = _place(shop, demand, wanted, runs, pools, exact)
-        stock[demand.product] = run.split.surplus_packs
+        surplus = run.split.surplus_packs
+        stocks[demand.product] = Stock(surplus, run.last_pack_min - run.feed_min * surplus / run.packs)
         runs.append(run)
     return tuple(runs)
 

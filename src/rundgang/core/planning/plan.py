@@ -157,7 +157,7 @@ class WaveOutcome(Model):
     late_pack_hours : float
         Packs x hours they are late.
     stale : int
-        Made so early that they are too old when it leaves.
+        Thrown away before it, made so early that they would be too old when it leaves.
     ready_min : float or None
         When its last pack is made; None where the plan never makes it.
     """

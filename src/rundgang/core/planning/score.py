@@ -1,7 +1,8 @@
 """What a plan is worth: packs short and late by wave, changeovers, surplus.
 
 Packs leave a run evenly: pack i of P is made u i / P after the first piece reaches the last station's
-end. A pack belongs to the first wave whose demand it fills.
+end. A pack belongs to the first wave whose demand it fills; one that is too old for a wave is thrown away,
+for it is too old for all later ones as well.
 """
 
 from math import floor
@@ -23,15 +24,16 @@ def outcomes(lots: tuple[Lot, ...], runs: tuple[Placed, ...]) -> tuple[WaveOutco
     found = []
     given: dict[str, int] = {}
     for lot in lots:
-        first = given.get(lot.product, 0)
-        given[lot.product] = first + lot.packs
-        found.append(_outcome(lot, own.get(lot.product, []), first))
+        mine, first = own.get(lot.product, []), given.get(lot.product, 0)
+        stale = max(0, _made_in_all(mine, lot.fresh_from_min - ON_TIME_MIN) - first)
+        given[lot.product] = first + stale + lot.packs
+        found.append(_outcome(lot, mine, first + stale, stale))
     return tuple(found)
 
 
-def _outcome(lot: Lot, runs: list[Placed], first: int) -> WaveOutcome:
+def _outcome(lot: Lot, runs: list[Placed], first: int, stale: int) -> WaveOutcome:
     """The lot's packs are those from number first + 1 on, counted over the product's runs in order."""
-    short, hours, stale, ready = 0, 0.0, 0, None
+    short, hours, ready = 0, 0.0, None
     before, reached = 0, 0
     for run in runs:
         begin, end = max(first - before, 0), min(first + lot.packs - before, run.packs)
@@ -39,7 +41,6 @@ def _outcome(lot: Lot, runs: list[Placed], first: int) -> WaveOutcome:
             late = _made_by(run, lot.departs_min + ON_TIME_MIN, begin, end)
             short += end - late
             hours += _late_hours(run, lot.departs_min, late, end)
-            stale += _made_by(run, lot.fresh_from_min - ON_TIME_MIN, begin, end) - begin
             ready = made_at(run, end)
             reached += end - begin
         before += run.packs
@@ -58,6 +59,11 @@ def _outcome(lot: Lot, runs: list[Placed], first: int) -> WaveOutcome:
 def made_at(run: Placed, pack: int) -> float:
     """When pack number `pack` of a run is made, min."""
     return run.first_pack_min + run.feed_min * pack / run.packs
+
+
+def _made_in_all(runs: list[Placed], minute: float) -> int:
+    """Packs that the runs have made by a minute."""
+    return sum(_made_by(run, minute, 0, run.packs) for run in runs)
 
 
 def _made_by(run: Placed, minute: float, begin: int, end: int) -> int:

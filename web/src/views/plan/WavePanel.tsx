@@ -27,7 +27,7 @@ export function WavePanel({ view, onSelect }: { view: PlanView; onSelect: (run: 
                 {outcome.short > 0 || outcome.ready_min == null ? (
                   <span className="font-semibold text-ember">{whole(outcome.short)} short</span>
                 ) : outcome.stale > 0 ? (
-                  <span className="font-semibold text-ember">{whole(outcome.stale)} too old</span>
+                  <span className="font-semibold text-ember">{whole(outcome.stale)} thrown away</span>
                 ) : (
                   <span className="text-ink-2">{duration(wave.departs_min - outcome.ready_min)} early</span>
                 )}

@@ -44,7 +44,7 @@ function Stores({ supplies, shown }: { supplies: Supply[]; shown: Supply | undef
           </>
         }
       />
-      <div className="grid flex-1 content-start gap-2 px-2 pb-2 lg:grid-cols-[27rem_1fr]">
+      <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start gap-2 px-2 pb-2 lg:grid-cols-[27rem_minmax(0,1fr)]">
         <Panel label="Items" className="self-start p-3">
           <Items supplies={supplies} shown={shown} />
         </Panel>
@@ -122,7 +122,7 @@ function Item({ supply }: { supply: Supply }) {
   const out = supply.runs_out;
   const lineName = day.lines.find((line) => line.id === out?.line)?.name;
   return (
-    <Panel label={supply.name} className="self-start p-4">
+    <Panel label={supply.name} className="order-first self-start p-4 lg:order-none">
       <h2 className="font-bold text-lg leading-6">{supply.name}</h2>
       {supply.on_hand == null ? (
         <p className="text-ink-2 text-sm">
