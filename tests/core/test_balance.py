@@ -163,3 +163,14 @@ def test_refuses_what_cannot_be_a_pace() -> None:
         balance(plant, "roll", -5)
     with pytest.raises(UnknownItemError, match=r"no product “bun”.*roll"):
         balance(plant, "bun")
+
+
+def test_the_lines_own_figures_open_to_their_arithmetic() -> None:
+    """3,200 pieces every 10 min 40 s at 18,000 an hour (common practice), with the figures in the equation."""
+    ring = product("ring", [on_belt("oven", 13)], cycle=13, grams=340_000 / 3_200, target=18_000, rest=4, age=60)
+    found = balance(scenario([belt("oven")], [ring], mixing=mixers(most=340)), "ring", 18_000)
+    said = "; ".join(found.working)
+    assert "340.0 kg by the fill of Mixers ÷ 106.2 g = 3,200 pieces" in said
+    assert "60 × 3,200 ÷ (18,000 × 1 an hour) = 10.7 min" in said
+    assert "13 min a cycle ÷ 10.7 min, rounded up" in said
+    assert "13 min to mix + 4 min of rest + 13.0 min from the divider to the pack" in said

@@ -52,11 +52,11 @@ def test_a_fryer_makes_up_what_the_rings_take() -> None:
 def test_a_cooler_says_how_warm_the_core_ends() -> None:
     """Known: 94 to 35 °C in 44 min of 21 °C air. In 45 min it comes out cooler; in a warmer room warmer."""
     at_21 = figures(gate("lantern-plain", "cooler", Setting(room_c=21)))
-    assert at_21["Core at its end in today's room"] == pytest.approx(35)
-    as_it_is = figures(gate("lantern-plain", "cooler"))["Core at its end in today's room"]
+    assert at_21["Core at its end in this room"] == pytest.approx(35)
+    as_it_is = figures(gate("lantern-plain", "cooler"))["Core at its end in this room"]
     assert 35 < as_it_is < 39, "23.5 °C today, and the belt's 45 min"
     quick = figures(gate("lantern-plain", "cooler", Setting(room_c=21, dwell_min={"cooler": 30})))
-    assert quick["Core at its end in today's room"] > 40
+    assert quick["Core at its end in this room"] > 40
 
 
 def test_a_slower_cooler_answers_to_the_room_only_where_it_was_measured() -> None:

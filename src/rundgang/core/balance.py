@@ -120,6 +120,8 @@ class LineBalance(Model):
         From charging a dough to the pack of its first and of its last piece, min.
     rework_kg_per_h : float
         Dough that goes back at the pace, kg/h.
+    working : tuple of str
+        How the figures of the line as a whole were reckoned, with today's figures in the equations.
     """
 
     line: str
@@ -138,6 +140,7 @@ class LineBalance(Model):
     flour_to_pack_min: float
     flour_to_last_pack_min: float
     rework_kg_per_h: float
+    working: tuple[str, ...]
     lifts: tuple[Lift, ...]
 
 
@@ -193,8 +196,33 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
         flour_to_pack_min=first_pack,
         flour_to_last_pack_min=first_pack + interval,
         rework_kg_per_h=pace * scaled * product.reworked_g / GRAMS_PER_KG,
+        working=tuple(_working(line, product, bounds, pace, interval)),
         lifts=_lifts(gates),
     )
+
+
+def _working(line: Line, product: Product, bounds: DoughBounds, pace: float, interval: float) -> Iterator[str]:
+    """The equations of the line's own figures."""
+    pieces, scaled = pieces_of(product, bounds.most.kg), float(product.taken_per_finished[0])
+    window = product.max_age_min - product.rest_min
+    yield f"A dough: {bounds.most.kg:.1f} kg by {bounds.most.because} ÷ {product.scaling_g:.4g} g = {pieces:,} pieces"
+    yield f"A dough every: 60 × {pieces:,} ÷ ({pace:,.0f} × {scaled:.4g} an hour) = {interval:.1f} min"
+    yield f"Mixers needed: {product.mixing.cycle_min:g} min a cycle ÷ {interval:.1f} min, rounded up"
+    least = _least_pace(product, bounds, scaled)
+    yield (
+        f"Slowest pace: 60 × {bounds.least.kg:.4g} kg by {bounds.least.because} ÷ {product.scaling_g:.4g} g ÷ "
+        f"{window:g} min of age at the divider ÷ {scaled:.4g} = {least:,.0f} an hour"
+    )
+    transit = transit_min(line, product)
+    yield (
+        f"Flour to first pack: {product.mixing.cycle_min:g} min to mix + {product.rest_min:g} min of rest + "
+        f"{transit:.1f} min from the divider to the pack; the last of a dough comes {interval:.1f} min later"
+    )
+    if product.reworked_g:
+        yield (
+            f"Dough that comes back: {product.reworked_g:.3g} g for a piece × {pace:,.0f} × {scaled:.4g} an hour, "
+            "rejects before the bake and cut-outs not sold"
+        )
 
 
 def _least_pace(product: Product, bounds: DoughBounds, scaled_per_finished: float) -> float:

@@ -59,11 +59,11 @@ def _fryer(step: ConveyorStep, oil_kg: float, flow_per_h: float) -> Iterator[Fig
 
 
 def _cooler(scenario: Scenario, step: ConveyorStep) -> Iterator[Figure]:
-    """Core at the end of the cooler in today's room, by the known run."""
+    """Core at the end of the cooler in the room's air, by the known run."""
     known = step.cooling
     if known is None:
         return
     rate = rate_from_run(known.from_c, known.to_c, known.air_c, known.minutes)
     end = temperature_after(step.dwell_min, known.from_c, scenario.conditions.room_c, rate)
     yield Figure(name="Core wanted at its end", value=known.to_c, quantity="temperature")
-    yield Figure(name="Core at its end in today's room", value=end, quantity="temperature")
+    yield Figure(name="Core at its end in this room", value=end, quantity="temperature")

@@ -2142,6 +2142,8 @@ export interface components {
          *         From charging a dough to the pack of its first and of its last piece, min.
          *     rework_kg_per_h : float
          *         Dough that goes back at the pace, kg/h.
+         *     working : tuple of str
+         *         How the figures of the line as a whole were reckoned, with today's figures in the equations.
          */
         LineBalance: {
             /** Line */
@@ -2176,6 +2178,8 @@ export interface components {
             flour_to_last_pack_min: number;
             /** Rework Kg Per H */
             rework_kg_per_h: number;
+            /** Working */
+            working: string[];
             /** Lifts */
             lifts: components["schemas"]["Lift"][];
         };

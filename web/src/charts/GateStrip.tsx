@@ -63,11 +63,14 @@ export function GateStrip({ balance, pieces, width, height = HEIGHT, selected, o
         stroke="var(--crust)"
         strokeDasharray={over ? "5 4" : undefined}
       />
-      <text x={22} y={middle - 2} fontSize="21" fontWeight="800">
+      <text x={22} y={middle - 5} fontSize="21" fontWeight="800">
         {whole(pace)}
       </text>
-      <text x={22} y={middle + 15} fontSize="12">
-        {pieces} an hour →
+      <text x={22} y={middle + 10} fontSize="12">
+        {pieces}
+      </text>
+      <text x={22} y={middle + 24} fontSize="12">
+        an hour →
       </text>
       {stages.map((stage, index) => (
         <Gate

@@ -254,6 +254,14 @@ function Settings({ balance, product, setting }: { balance: LineBalance; product
           </Row>
         )}
       </dl>
+      <details className="mt-1 text-sm">
+        <summary className="cursor-pointer text-ink-2">How these are reckoned</summary>
+        <ul className="mt-1 grid gap-1">
+          {balance.working.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
+      </details>
       {over.length > 0 ? (
         <p className="mt-2 font-semibold text-ember text-sm">
           Too fast for {over.map((stage) => stage.name).join(", ")}.

@@ -75,7 +75,9 @@ function Plan({ view, onPlan, planning }: { view: PlanView; onPlan: () => void; 
           <>
             <Figure value={whole(score.packs_short)} label="packs short" wrong={score.packs_short > 0} />
             <Figure value={oneDecimal(score.late_pack_hours)} label="pack hours late" wrong={score.packs_short > 0} />
-            {score.packs_stale > 0 && <Figure value={whole(score.packs_stale)} label="packs thrown away, too old" wrong />}
+            {score.packs_stale > 0 && (
+              <Figure value={whole(score.packs_stale)} label="packs thrown away, too old" wrong />
+            )}
             <Figure value={duration(score.changeover_min)} label="divider idle at changes" />
             <Figure value={`+${whole(score.surplus_packs)}`} label="packs to stock" />
             <Figure value={`${view.plan.runs.length} / ${batches}`} label="runs / batches" />
