@@ -1,13 +1,16 @@
 """The bench: every entry answers its own first question, and its ranges hold."""
 
+from math import exp, log
+
 import pytest
 from hypothesis import event, given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from rundgang.core.bench.catalogue import BENCH, asked_for, entry
+from rundgang.core.bench.heat import FitQuestion, fit_answer
 from rundgang.core.bench.parts import Answer, Entry
-from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
 from rundgang.core.units import TABLE
 
 QUANTITIES = {unit.quantity for unit in TABLE} | {""}
@@ -91,3 +94,17 @@ def test_a_control_chart_sees_a_stray_and_a_drift() -> None:
     assert "drift" in chart.answer(chart.question.model_validate({"size": 2, "weights_g": rising})).verdict
     with pytest.raises(RundgangError, match="33; allowed: whole samples of 4"):
         chart.answer(chart.question.model_validate({"size": 4, "weights_g": [*steady, 100]}))
+
+
+def test_the_rate_from_readings_of_a_known_curve() -> None:
+    """96 to 37 °C in 50 min at 20 °C has k = 0.02995 (common practice); readings on that curve give it back."""
+    rate = log(76 / 17) / 50
+    minutes = (8.0, 19.0, 33.0, 50.0)
+    cores = tuple(20 + 76 * exp(-rate * at) for at in minutes)
+    answer = fit_answer(FitQuestion(start_c=96, air_c=20, minutes=minutes, cores_c=cores, bag_c=37))
+    found = {figure.name: figure.value for figure in answer.figures}
+    assert found["Rate k"] == pytest.approx(0.02995, abs=1e-5)
+    assert found["give or take"] == pytest.approx(0, abs=1e-9)
+    assert found["Cooling time"] == pytest.approx(50)
+    with pytest.raises(OutOfRangeError, match="one for each of the 4 times"):
+        fit_answer(FitQuestion(minutes=minutes, cores_c=(40.0,)))

@@ -20,7 +20,8 @@ from rundgang.core.capacity import (
 from rundgang.core.cautions import Caution, cautions_for
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.figure import Figure
-from rundgang.core.gate_figures import figures_of
+from rundgang.core.flow import StepFlow, mass_flow
+from rundgang.core.gate_figures import figures_of, mass_figures
 from rundgang.core.gates import Counted, Gate, gates_of
 from rundgang.core.model import Model
 from rundgang.core.plant import (
@@ -64,7 +65,7 @@ class Stage(Model):
     arithmetic : str
         The capacity's equation with its figures.
     figures : tuple of Figure
-        What else there is to know of it at the pace: oven loading and heat, oil, cooling.
+        What else there is to know of it at the pace: its mass balance, oven loading and heat, oil, cooling.
     """
 
     station: str
@@ -177,6 +178,7 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
     narrowest = min(gates, key=lambda gate: gate.finished)
     pace = pace_per_h if pace_per_h is not None else min(narrowest.finished, product.target_per_hour)
     scaled = float(product.taken_per_finished[0])
+    flows = {flow.station: flow for flow in mass_flow(product, pace)}
     interval = MINUTES_PER_HOUR * batch_pieces / (pace * scaled)
     first_pack = product.mixing.cycle_min + product.rest_min + transit_min(line, product)
     return LineBalance(
@@ -187,7 +189,7 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
         pace_per_h=pace,
         packs_per_h=pace / product.pieces_per_pack,
         bottleneck=narrowest.station,
-        stages=tuple(_stage(scenario, line, product, gate, pace) for gate in gates),
+        stages=tuple(_stage(scenario, product, gate, pace, flows.get(gate.station)) for gate in gates),
         batch_kg=bounds.most.kg,
         batch_because=bounds.most.because,
         batch_pieces=batch_pieces,
@@ -231,8 +233,9 @@ def _least_pace(product: Product, bounds: DoughBounds, scaled_per_finished: floa
     return bounds.least.kg * GRAMS_PER_KG / product.scaling_g / window_h / scaled_per_finished
 
 
-def _stage(scenario: Scenario, line: Line, product: Product, gate: Gate, pace: float) -> Stage:
-    flow = pace * gate.taken
+def _stage(scenario: Scenario, product: Product, gate: Gate, pace: float, masses: StepFlow | None) -> Stage:
+    flow, line = pace * gate.taken, scenario.line_of(product)
+    figures = figures_of(scenario, product, gate.step, flow) if gate.step else ()
     station = None if gate.kind == "carriers" else line.station(gate.station)
     belt = station.length_m / gate.dwell_min if isinstance(station, ConveyorStation) else None
     return Stage(
@@ -251,7 +254,7 @@ def _stage(scenario: Scenario, line: Line, product: Product, gate: Gate, pace: f
         machines_are=gate.machines_are,
         belt_m_per_min=belt,
         arithmetic=f"{gate.arithmetic} = {gate.capacity:,.0f} {gate.counted} an hour at its entry",
-        figures=figures_of(scenario, product, gate.step, flow) if gate.step else (),
+        figures=(*figures, *(mass_figures(masses) if masses else ())),
         cautions=cautions_for(gate.hazards),
     )
 

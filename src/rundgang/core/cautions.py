@@ -73,8 +73,6 @@ CAUTIONS: dict[Hazard, Caution] = {
     "lifting": _caution("Lifting", "Sacks, troughs and fat blocks by hoist or by two; keep the back straight."),
 }
 
-MIXER = CAUTIONS["mixer"]
-FLOUR_DUST = CAUTIONS["flour-dust"]
 HOT_OIL = CAUTIONS["hot-oil"]
 DRY_ICE = CAUTIONS["dry-ice"]
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from rundgang.core.figure import Figure
+from rundgang.core.flow import StepFlow
 from rundgang.core.plant import ConveyorStation
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
@@ -29,6 +30,19 @@ def figures_of(scenario: Scenario, product: Product, step: PieceStep, flow_per_h
     return tuple(_cooler(scenario, step))
 
 
+def mass_figures(flow: StepFlow) -> tuple[Figure, ...]:
+    """The mass balance of a step, kg an hour; what is nothing is left out."""
+    masses = (
+        ("Comes in, an hour", flow.in_kg),
+        ("is added", flow.added_kg),
+        ("is cut out", flow.cut_out_kg),
+        ("is baked or fried away", flow.evaporated_kg),
+        ("is rejected", flow.rejected_kg),
+        ("goes on", flow.out_kg),
+    )
+    return tuple(Figure(name=name, value=kg, quantity="dough mass") for name, kg in masses if kg)
+
+
 def _oven(product: Product, step: ConveyorStep, station: ConveyorStation, flow_per_h: float) -> Iterator[Figure]:
     """Heat duty and loading of the band, where its width is known."""
     duty = oven_duty(
@@ -44,7 +58,6 @@ def _oven(product: Product, step: ConveyorStep, station: ConveyorStation, flow_p
     if station.width_m:
         yield Figure(name="Dough on the band", value=duty.loading_kg_m2, unit="kg/m²", decimals=2)
     yield Figure(name="Heat into the product", value=duty.total_kw, unit="kW", decimals=0)
-    yield Figure(name="Water driven off an hour", value=duty.evaporated_kg_h, quantity="dough mass")
 
 
 def _fryer(step: ConveyorStep, oil_kg: float, flow_per_h: float) -> Iterator[Figure]:

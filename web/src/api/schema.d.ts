@@ -3080,7 +3080,7 @@ export interface components {
          *     arithmetic : str
          *         The capacity's equation with its figures.
          *     figures : tuple of Figure
-         *         What else there is to know of it at the pace: oven loading and heat, oil, cooling.
+         *         What else there is to know of it at the pace: its mass balance, oven loading and heat, oil, cooling.
          */
         Stage: {
             /** Station */

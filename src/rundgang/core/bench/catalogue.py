@@ -17,10 +17,12 @@ from rundgang.core.bench.dough import (
 )
 from rundgang.core.bench.heat import (
     CoolingQuestion,
+    FitQuestion,
     FryerQuestion,
     OvenQuestion,
     SweatQuestion,
     cooling_answer,
+    fit_answer,
     fryer_answer,
     oven_answer,
     sweat_answer,
@@ -38,6 +40,7 @@ BENCH: tuple[Entry, ...] = (
     Entry("weights", "Weights", "the law, the target, the giveaway", WeightsQuestion, weights_answer),
     Entry("control", "Control chart", "limits and drift", ControlQuestion, control_answer),
     Entry("cooling", "Cooling", "until it can be bagged", CoolingQuestion, cooling_answer),
+    Entry("cooling-rate", "Cooling rate", "from core readings", FitQuestion, fit_answer),
     Entry("sweat", "Dew point", "will the bag sweat", SweatQuestion, sweat_answer),
     Entry("oven", "Oven", "loading and heat", OvenQuestion, oven_answer),
     Entry("fryer", "Fryer", "places and oil", FryerQuestion, fryer_answer),

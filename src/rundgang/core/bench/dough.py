@@ -143,6 +143,12 @@ def proof_answer(q: ProofQuestion) -> Answer:
     return Answer(
         figures=(
             Figure(name="Proof today", value=minutes, unit="min", decimals=0),
+            Figure(
+                name="So long today is worth then",
+                value=proof.equivalent_minutes(yeast, q.minutes, q.dough_c, q.reference_c),
+                unit="min",
+                decimals=0,
+            ),
             Figure(name="Over-proofed after", value=limit, unit="min", decimals=0),
             Figure(name="Activity then", value=shares[0], unit="% of the best", decimals=0),
             Figure(name="Activity today", value=shares[1], unit="% of the best", decimals=0),

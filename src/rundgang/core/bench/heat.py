@@ -1,7 +1,12 @@
 """Heat on the bench: cooling, dew point, oven and fryer."""
 
-from rundgang.core.bench.parts import Answer, asked, temperature
+from typing import Annotated
+
+from pydantic import BeforeValidator, Field
+
+from rundgang.core.bench.parts import Answer, asked, numbers, temperature
 from rundgang.core.cautions import HOT_OIL
+from rundgang.core.errors import OutOfRangeError
 from rundgang.core.figure import Figure
 from rundgang.core.model import Model
 from rundgang.core.thermal import cooling, dew_point, fryer, oven
@@ -34,6 +39,50 @@ def cooling_answer(q: CoolingQuestion) -> Answer:
             f"k = ln(({q.known_start_c:g} − {q.known_air_c:g}) ÷ ({q.known_end_c:g} − {q.known_air_c:g})) "
             f"÷ {q.known_min:g} = {k:.5f} /min",
             f"t = ln(({q.start_c:g} − {q.air_c:g}) ÷ ({q.bag_c:g} − {q.air_c:g})) ÷ {k:.5f} = {minutes:.1f} min",
+        ),
+    )
+
+
+class FitQuestion(Model):
+    """How fast does a product cool, by several core readings?"""
+
+    start_c: float = temperature("Core onto the cooler", 95, 20, 150)
+    air_c: float = temperature("Air", 21, -20, 60)
+    minutes: Annotated[tuple[float, ...], BeforeValidator(numbers)] = Field(
+        default=(10.0, 20.0, 30.0, 45.0),
+        title="Read after, min",
+        max_length=500,
+        json_schema_extra={"quantity": "", "unit": "min"},
+    )
+    cores_c: Annotated[tuple[float, ...], BeforeValidator(numbers)] = Field(
+        default=(76.0, 62.0, 51.0, 40.0),
+        title="Core then, °C",
+        max_length=500,
+        json_schema_extra={"quantity": "", "unit": "°C"},
+    )
+    bag_c: float = temperature("bag at a core of", 36, 0, 100)
+
+
+def fit_answer(q: FitQuestion) -> Answer:
+    """The rate that fits the readings best, and the time to the bagging temperature."""
+    if len(q.minutes) != len(q.cores_c):
+        raise OutOfRangeError("The number of cores", len(q.cores_c), f"one for each of the {len(q.minutes)} times")
+    readings = tuple(
+        cooling.CoreReading(minutes=minutes, core_c=core, air_c=q.air_c)
+        for minutes, core in zip(q.minutes, q.cores_c, strict=True)
+    )
+    found = cooling.fit_rate(q.start_c, readings)
+    minutes = cooling.time_to(q.bag_c, q.start_c, q.air_c, found.k_per_min)
+    return Answer(
+        figures=(
+            Figure(name="Rate k", value=found.k_per_min, unit="1/min", decimals=4),
+            Figure(name="give or take", value=found.standard_error, unit="1/min", decimals=4),
+            Figure(name="Cooling time", value=minutes, unit="min"),
+        ),
+        working=(
+            "ln((core − air) ÷ (start − air)) against time, a line through the origin by least squares: slope −k",
+            f"ln(({q.start_c:g} − {q.air_c:g}) ÷ ({q.bag_c:g} − {q.air_c:g})) ÷ {found.k_per_min:.4f} "
+            f"= {minutes:.1f} min",
         ),
     )
 

@@ -248,6 +248,7 @@ function Settings({ balance, product, setting }: { balance: LineBalance; product
           {units.shown(balance.batch_kg, "dough mass")} {units.name("dough mass")} by {balance.batch_because}
         </Row>
         <Row name="Mixers needed">{balance.mixers_needed}</Row>
+        <Row name="Flour to a dough's last pack">{duration(balance.flour_to_last_pack_min)}</Row>
         {balance.rework_kg_per_h > 0 && (
           <Row name="Dough that comes back, an hour">
             {units.shown(balance.rework_kg_per_h, "dough mass")} {units.name("dough mass")}
