@@ -85,6 +85,7 @@ def test_the_stores_name_what_is_drawn(page: Page) -> None:
     expect(page.get_by_role("heading", name="Stores", level=1)).to_be_visible()
     page.get_by_role("link", name="Mill flour 700").click()
     expect(page).to_have_url(re.compile("/stores/flour-mill$"))
+    expect(page.get_by_role("heading", name="Mill flour 700")).to_be_visible()
     expect(page.get_by_text("No stock is known")).to_be_visible()
     page.keyboard.press("k")
     expect(page).to_have_url(re.compile("/stores/malt$"))
