@@ -17,6 +17,7 @@ from rundgang.core.plant import Plant
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Conditions, Scenario, Stock
 from rundgang.formats.clock import zone_of
+from rundgang.store.memory import memory_of
 from rundgang.store.tables import (
     ConditionsEntry,
     LibraryVersion,
@@ -81,6 +82,7 @@ class Repository:
 
     def __init__(self, session: Session) -> None:
         self.session = session
+        self.memory = memory_of(session.get_bind())
 
     def is_empty(self) -> bool:
         """Whether there is no day yet."""
@@ -112,16 +114,12 @@ class Repository:
 
     def library(self, number: int | None = None) -> Library:
         """A version of the library, by default the newest, or UnknownItemError."""
-        version = self._library(number)
-        return Library(
-            plant=Plant.model_validate(version.plant),
-            preparations=tuple(Preparation.model_validate(made) for made in version.preparations),
-            products=tuple(Product.model_validate(product) for product in version.products),
-        )
+        key = self._library_key(number)
+        return self.memory.recall(("library", key), lambda: self._read_library(key))
 
     def newest_library(self) -> int:
         """Number of the newest version of the library."""
-        return _key(self._library(None).id)
+        return self._library_key(None)
 
     def libraries(self) -> tuple[LibraryNote, ...]:
         """All versions of the library, newest first."""
@@ -196,23 +194,27 @@ class Repository:
 
     def plan(self, number: int | None = None, line: str | None = None) -> StoredPlan:
         """A plan of the day, by default the newest, of a line or of any, or UnknownItemError."""
-        query = select(PlanVersion).where(PlanVersion.day_id == self._day().id)
+        query = select(PlanVersion.id).where(PlanVersion.day_id == self._day().id)
         if number is not None:
             query = query.where(PlanVersion.number == number)
         if line is not None:
             query = query.where(PlanVersion.line == line)
-        version = self.session.exec(query.order_by(col(PlanVersion.number).desc()).limit(1)).first()
-        if version is None:
+        key = self.session.exec(query.order_by(col(PlanVersion.number).desc()).limit(1)).first()
+        if key is None:
             raise UnknownItemError("plan", "yet" if number is None else str(number))
-        return self._as_plan(version)
+        return self._plan_of(key)
 
     def newest_plans(self) -> tuple[StoredPlan, ...]:
         """The newest plan of every line that has one, in the order they were made."""
         newest = (
             select(func.max(PlanVersion.number)).where(PlanVersion.day_id == self._day().id).group_by(PlanVersion.line)
         )
-        query = select(PlanVersion).where(PlanVersion.day_id == self._day().id, col(PlanVersion.number).in_(newest))
-        return tuple(self._as_plan(version) for version in self.session.exec(query.order_by(col(PlanVersion.number))))
+        query = select(PlanVersion.id).where(PlanVersion.day_id == self._day().id, col(PlanVersion.number).in_(newest))
+        keys = self.session.exec(query.order_by(col(PlanVersion.number))).all()
+        return tuple(self._plan_of(_key(key)) for key in keys)
+
+    def _plan_of(self, key: int) -> StoredPlan:
+        return self.memory.recall(("plan", key), lambda: self._as_plan(self.session.get_one(PlanVersion, key)))
 
     def add_conditions(self, conditions: Conditions) -> None:
         """Store what the dough room measured; it counts from now on."""
@@ -303,17 +305,31 @@ class Repository:
         self.session.flush()
         return book
 
-    def _library(self, number: int | None) -> LibraryVersion:
-        query = select(LibraryVersion)
+    def _library_key(self, number: int | None) -> int:
+        query = select(LibraryVersion.id)
         if number is not None:
             query = query.where(LibraryVersion.id == number)
-        version = self.session.exec(query.order_by(col(LibraryVersion.id).desc()).limit(1)).first()
-        if version is None:
+        key = self.session.exec(query.order_by(col(LibraryVersion.id).desc()).limit(1)).first()
+        if key is None:
             raise UnknownItemError("version of the library", str(number))
-        return version
+        return key
+
+    def _read_library(self, key: int) -> Library:
+        version = self.session.get_one(LibraryVersion, key)
+        return Library(
+            plant=Plant.model_validate(version.plant),
+            preparations=tuple(Preparation.model_validate(made) for made in version.preparations),
+            products=tuple(Product.model_validate(product) for product in version.products),
+        )
 
     def _scenario(self, day: PlanningDay, book: OrderBook, number: int | None = None) -> Scenario:
-        library = self.library(number)
+        library, entry = self._library_key(number), self._conditions_entry(day)
+        key = ("scenario", day.id, book.id, library, entry.id if entry else None)
+        return self.memory.recall(key, lambda: self._read_scenario(day, book, self.library(library), entry))
+
+    def _read_scenario(
+        self, day: PlanningDay, book: OrderBook, library: Library, entry: ConditionsEntry | None
+    ) -> Scenario:
         rows = self.session.exec(
             select(OrderLine).where(OrderLine.book_id == book.id).order_by(col(OrderLine.position))
         )
@@ -324,16 +340,15 @@ class Repository:
             horizon=Horizon(starts_at=day.starts_at, minutes=day.minutes),
             waves=tuple(Wave.model_validate(wave) for wave in day.waves),
             orders=tuple(Order(id=row.order_no, product=row.product, wave=row.wave, packs=row.packs) for row in rows),
-            conditions=self._conditions(day),
+            conditions=Conditions.model_validate(entry.conditions if entry else day.conditions),
             stocks=tuple(Stock.model_validate(stock) for stock in day.stocks),
         )
         starts = day.starts_at.astimezone(zone_of(scenario))
         return scenario.model_copy(update={"horizon": Horizon(starts_at=starts, minutes=day.minutes)})
 
-    def _conditions(self, day: PlanningDay) -> Conditions:
+    def _conditions_entry(self, day: PlanningDay) -> ConditionsEntry | None:
         query = select(ConditionsEntry).where(ConditionsEntry.day_id == day.id)
-        newest = self.session.exec(query.order_by(col(ConditionsEntry.id).desc()).limit(1)).first()
-        return Conditions.model_validate(newest.conditions if newest else day.conditions)
+        return self.session.exec(query.order_by(col(ConditionsEntry.id).desc()).limit(1)).first()
 
     def _as_plan(self, version: PlanVersion) -> StoredPlan:
         book = self.session.get_one(OrderBook, version.book_id)
