@@ -1,37 +1,26 @@
 /** One calculation: its fields in the user's units, kept in the address, and the answer with its arithmetic. */
 import { useId } from "react";
-import { useSearchParams } from "react-router";
 import type { Answer, BenchEntry } from "../../api/client";
 import { useAnswer } from "../../api/queries";
 import { type Units, useUnits } from "../../app/units";
 import { Choice } from "../../ui/Choice";
 import { Button, Heading, Notice, Panel, Refused } from "../../ui/parts";
+import { useAddress } from "../../ui/useAddress";
 
 type Field = BenchEntry["fields"][number];
 
 export function Calculation({ entry }: { entry: BenchEntry }) {
   const units = useUnits();
-  const [search, setSearch] = useSearchParams();
+  const [search, change] = useAddress();
   const metric = (field: Field) => search.get(field.name) ?? field.first;
   const question = Object.fromEntries(entry.fields.map((field) => [field.name, metric(field)]));
   const complete = entry.fields.every((field) => metric(field).trim() !== "");
   const answer = useAnswer(entry.id, question, complete);
-  const set = (field: Field, value: string) =>
-    setSearch(
-      (before) => {
-        before.set(field.name, value);
-        return before;
-      },
-      { replace: true },
-    );
+  const set = (field: Field, value: string) => change((parameters) => parameters.set(field.name, value));
   const begin = () =>
-    setSearch(
-      (before) => {
-        for (const field of entry.fields) before.delete(field.name);
-        return before;
-      },
-      { replace: true },
-    );
+    change((parameters) => {
+      for (const field of entry.fields) parameters.delete(field.name);
+    });
   return (
     <div className="grid content-start gap-2 xl:grid-cols-[1fr_1fr]">
       <Panel label={entry.name} className="p-5">

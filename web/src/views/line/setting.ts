@@ -1,6 +1,6 @@
 /** What the line is set to, kept in the address: pace, room, counts and times that differ from the plant's own. */
-import { useSearchParams } from "react-router";
 import type { BalanceWish } from "../../api/queries";
+import { useAddress } from "../../ui/useAddress";
 
 export type Held = { product: string; wish: BalanceWish };
 
@@ -40,16 +40,12 @@ function heldOf(search: URLSearchParams): Held | undefined {
 
 /** The setting, and how to change one part of it. */
 export function useSetting(product: string) {
-  const [search, setSearch] = useSearchParams();
+  const [search, alter] = useAddress();
   const change = (name: string, value: string | undefined) =>
-    setSearch(
-      (before) => {
-        if (value === undefined) before.delete(name);
-        else before.set(name, value);
-        return before;
-      },
-      { replace: true },
-    );
+    alter((parameters) => {
+      if (value === undefined) parameters.delete(name);
+      else parameters.set(name, value);
+    });
   const mine = () => {
     const own = new URLSearchParams(search);
     own.delete("beside");
@@ -74,7 +70,10 @@ export function useSetting(product: string) {
       change("beside", own.toString());
     },
     letGo: () => change("beside", undefined),
-    clear: () => setSearch({}, { replace: true }),
+    clear: () =>
+      alter((parameters) => {
+        for (const name of [...parameters.keys()]) parameters.delete(name);
+      }),
   };
 }
 
