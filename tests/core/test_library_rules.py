@@ -64,6 +64,16 @@ CASES: list[tuple[str, Scenario, list[tuple[Path, object]], str]] = [
         "cuts out 22 g, but Centre needs 15",
     ),
     (
+        "cut out after all else",
+        RINGS,
+        [
+            ((*LOAF, "route", 1, "cut_out"), None),
+            ((*LOAF, "route", -1, "cut_out"), {"grams": 15, "product": "centre"}),
+        ],
+        "has a cut_out; allowed: at one step",
+    ),
+    ("cut out twice", RINGS, [((*LOAF, "route", -1, "cut_out"), {"grams": 1})], "allowed: at one step, before"),
+    (
         "cut out of a cake",
         RINGS,
         [((*LOAF, "route", 1, "cut_out", "product"), "ring")],

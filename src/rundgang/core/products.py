@@ -189,6 +189,11 @@ class Product(Model):
             raise ValueError(
                 f"route: {late[0]} gives back rework after the bake; allowed: before it, while it is dough"
             )
+        cutters = [i for i, step in enumerate(self.piece_steps) if isinstance(step, RateStep) and step.cut_out]
+        if len(cutters) > 1 or any(place >= self.bake_place for place in cutters):
+            raise ValueError(
+                f"route: {self.piece_steps[cutters[-1]].station} has a cut_out; allowed: at one step, before the bake"
+            )
         if self.scaling_g <= 0:
             raise ValueError(f"baked_g is {self.baked_g:g}; allowed: more than what is added before baking")
         return self

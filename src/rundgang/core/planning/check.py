@@ -98,11 +98,13 @@ def _cut_run_faults(
     scenario: Scenario, run: Run, cut: Product, said: CutRun | None, cutter: int
 ) -> Iterator[Violation]:
     parent = scenario.product(run.product)
-    before = parent.model_copy(update={"route": (parent.route[0], *parent.piece_steps[: cutter + 1])})
-    fresh = Product.model_construct(**{name: getattr(before, name) for name in Product.model_fields})
-    good = good_packs(cut, good_packs(fresh, run.pieces))
+    route = (parent.route[0], *parent.piece_steps[: cutter + 1])
+    to_cutter = Product.model_construct(
+        **{name: getattr(parent, name) for name in Product.model_fields} | {"route": route}
+    )
+    good = good_packs(cut, good_packs(to_cutter, run.pieces))
     out = walk(scenario, run)[cut.piece_steps[-1].station]
-    if said is None or said.product != cut.id or not good - 1 < said.packs + SLACK_SHARE <= good + 1:
+    if said is None or said.product != cut.id or not good - 1 - SLACK_SHARE < said.packs <= good + SLACK_SHARE:
         yield fault(run.id, "", f"does not say that {good:.1f} packs of {cut.name} are cut out of it")
     elif max(abs(said.first_pack_min - out.first_out), abs(said.last_pack_min - out.last_out)) > SLACK_MIN:
         yield fault(run.id, "", f"says other times for the packs of {cut.name} than its way gives")
