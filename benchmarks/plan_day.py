@@ -10,7 +10,7 @@ from time import perf_counter
 
 from rundgang.core.balance import balance
 from rundgang.core.planning.check import check
-from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, make_plan
 from rundgang.core.whatif import Setting, with_setting
 from rundgang.demo.ostermere import ostermere
 from rundgang.demo.ring_line import ring_line

@@ -18,7 +18,7 @@ from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
 from rundgang.core.planning.check import check
 from rundgang.core.planning.plan import Plan
-from rundgang.core.planning.sequence import THOROUGH_ENOUGH, Progress, make_plan
+from rundgang.core.planning.search import THOROUGH_ENOUGH, Progress, make_plan
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import ostermere

@@ -14,7 +14,7 @@ from sqlmodel import Session
 
 from rundgang.api.app import create_app
 from rundgang.core.errors import RundgangError
-from rundgang.core.planning.sequence import make_plan
+from rundgang.core.planning.search import make_plan
 from rundgang.core.scenario import Scenario
 from rundgang.settings import Settings
 from rundgang.store.cluster import PrivateCluster, Urls

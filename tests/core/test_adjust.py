@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from rundgang.core.dough.adjust import adjusted
 from rundgang.core.dough.card import batch_card
-from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, make_plan
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.demo.ostermere import ostermere
 

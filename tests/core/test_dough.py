@@ -11,7 +11,7 @@ from rundgang.core.dough.card import BatchCard, Friction, Measured, batch_card, 
 from rundgang.core.dough.scaling import scale_formula
 from rundgang.core.dough.water import Counts, Water, ice_share, water_for, water_temperature
 from rundgang.core.errors import UnknownItemError
-from rundgang.core.planning.sequence import make_plan
+from rundgang.core.planning.search import make_plan
 from rundgang.core.scenario import Conditions
 from rundgang.demo.ring_line import PRODUCTS, ring_line
 from rundgang.demo.stores import INGREDIENTS

@@ -9,7 +9,7 @@ from rundgang.core.errors import InfeasibleError
 from rundgang.core.orders import Order, Wave
 from rundgang.core.planning.check import check
 from rundgang.core.planning.plan import Batch, Plan, Run
-from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, make_plan
 from rundgang.core.scenario import Scenario
 
 
@@ -106,17 +106,18 @@ def test_a_trough_is_held_between_its_limits_and_by_one_dough_at_a_time() -> Non
     assert "divided before it has rested" in texts(plant, hasty)
 
 
-def test_one_trough_alone_cannot_feed_a_divider() -> None:
-    """Of several doughs in a row each needs its hours; with one trough the line would stand."""
+def test_one_trough_alone_makes_one_dough_a_run() -> None:
+    """Of several doughs in a row each needs its hours, so the line cannot be fed without a break."""
     family = cracker()
     one = tuple(
         station.model_copy(update={"positions": 1}) if station.id == "warm-room" else station
         for station in family.stations
     )
-    plant = plant_of(family._replace(stations=one), packs=2_500)
-    with pytest.raises(InfeasibleError, match="alone cannot feed the divider"):
-        make_plan(plant, "line", stop=after_evaluations(1, 1))
-
+    plant = plant_of(family._replace(stations=one), packs=900)
+    plan = make_plan(plant, "line", stop=after_evaluations(50, 50))
+    assert check(plant, plan) == ()
+    assert len(plan.runs) > 1
+    assert [len(run.batches) for run in plan.runs] == [1] * len(plan.runs)
 
 def test_cut_outs_follow_their_rings_and_the_check_counts_them() -> None:
     """Ordered as many tubs as rings' packs, there are six tenths: a tub takes ten centres, a pack six rings."""

@@ -21,7 +21,7 @@ from rundgang.core.balance import Stage, balance
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.dough.lamination import laminate
 from rundgang.core.planning.check import check
-from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, make_plan
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere

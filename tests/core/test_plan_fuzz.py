@@ -13,7 +13,7 @@ from rundgang.core.errors import InfeasibleError
 from rundgang.core.materials import supply
 from rundgang.core.orders import Horizon, Order, Wave
 from rundgang.core.planning.check import check
-from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, make_plan
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.plant import Changeover, HeldStation, Line, Plant, RateStation
 from rundgang.core.products import FormulaLine, Preparation, Product

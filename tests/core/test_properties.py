@@ -1,8 +1,6 @@
 """Properties that hold for any line: slower is never more, what goes in comes out, sums are exact."""
 
 from itertools import pairwise
-from typing import Any
-
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -10,9 +8,9 @@ from hypothesis import strategies as st
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.balance import balance
 from rundgang.core.batching import packs_from_pieces, pieces_for_packs
-from rundgang.core.planning.decode import Placed
 from rundgang.core.planning.lots import Lot
-from rundgang.core.planning.score import made_at, outcomes
+from rundgang.core.planning.plan import CutRun
+from rundgang.core.planning.score import outcomes
 from rundgang.core.plant import BenchStation, ChamberStation, PieceStation, RateStation
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
@@ -104,10 +102,9 @@ def test_packs_and_pieces_undo_each_other(line: tuple[Scenario, Product], packs:
     assert made.taken_per_finished[0] * made.pieces_per_pack == made.scaled_per_pack
 
 
-def placed(first: float, feed: float, packs: int) -> Placed:
+def giving(first: float, feed: float, packs: int) -> CutRun:
     """A run of which only its packs matter."""
-    unused: Any = None
-    return Placed("bun", 0, feed, 1, packs, packs, first, first + feed, (), unused, None, "opening")
+    return CutRun(run="R1", product="bun", packs=packs, first_pack_min=first, last_pack_min=first + feed)
 
 
 @given(
@@ -118,17 +115,22 @@ def test_lateness_of_many_runs_and_lorries_is_counted_pack_by_pack(
     runs: list[tuple[float, int]], due: list[tuple[float, int]]
 ) -> None:
     """Brute force: every pack with its own minute, given to the lorries in their order."""
+    plant = scenario([belt("oven")], [product("bun", [on_belt("oven", 10)])])
     start, made_runs = 0.0, []
     for feed, packs in runs:
-        made_runs.append(placed(start, feed, packs))
+        made_runs.append(giving(start, feed, packs))
         start += feed + 20
     departures = sorted(moment for moment, _ in due)
     lots = tuple(
         Lot(product="bun", wave=f"w{n}", departs_min=departs, packs=packs)
         for n, (departs, (_, packs)) in enumerate(zip(departures, due, strict=True))
     )
-    minutes = [made_at(run, pack) for run in made_runs for pack in range(1, run.packs + 1)]
-    for found, lot in zip(outcomes(lots, tuple(made_runs)), lots, strict=True):
+    minutes = [
+        run.first_pack_min + feed * pack / run.packs
+        for run, (feed, _) in zip(made_runs, runs, strict=True)
+        for pack in range(1, run.packs + 1)
+    ]
+    for found, lot in zip(outcomes(plant, lots, made_runs), lots, strict=True):
         own, minutes = minutes[: lot.packs], minutes[lot.packs :]
         late = [minute - lot.departs_min for minute in own if minute > lot.departs_min + 1e-6]
         assert found.short == len(late) + lot.packs - len(own)

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from rundgang.core.balance import balance
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.planning.check import check
-from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, make_plan
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.documents import read_scenario
 

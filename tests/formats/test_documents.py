@@ -6,7 +6,7 @@ from datetime import date
 import pytest
 
 from rundgang.core.errors import MalformedError
-from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, make_plan
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.clock import clock, local_time
 from rundgang.formats.documents import LONGEST_SHOWN, read_plan, read_scenario, schemas, write

@@ -14,7 +14,7 @@ from sqlmodel import Session
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.orders import Order
-from rundgang.core.planning.sequence import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, make_plan
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.store.cluster import ClusterError, PrivateCluster, Urls, free_port
 from rundgang.store.database import connect, migrate

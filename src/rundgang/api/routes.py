@@ -21,11 +21,11 @@ from rundgang.api.views import (
     ReadView,
 )
 from rundgang.core.balance import LineBalance, balance
-from rundgang.core.batching import options
+from rundgang.core.batching import batch_limits, options
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.materials import ItemSupply, supply
-from rundgang.core.planning.sequence import THOROUGH_ENOUGH, Progress, make_plan
-from rundgang.core.planning.shop import Shop
+from rundgang.core.planning.search import THOROUGH_ENOUGH, Progress, make_plan
+from rundgang.core.capacity import dough_bounds
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
 from rundgang.core.whatif import with_setting
@@ -262,7 +262,7 @@ def batching(store: Store, number: Number, run: str) -> OptionsView:
     for planned in stored.plan.runs:
         if planned.id == run:
             product = scenario.product(planned.product)
-            limits = Shop(scenario, planned.line).limits(product)
+            limits = batch_limits(product, dough_bounds(scenario, product))
             return OptionsView(
                 run=run,
                 product=product.id,

@@ -7,7 +7,10 @@ the plan promises has all its pieces.
 from fractions import Fraction
 from math import ceil, floor
 
+import numpy as np
+
 from rundgang.core.capacity import DoughBounds, pieces_of
+from rundgang.core.compiled import Ints, compiled
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.model import Model
 from rundgang.core.products import OddBatch, Product
@@ -79,6 +82,24 @@ def batch_limits(product: Product, bounds: DoughBounds) -> BatchLimits:
     return BatchLimits(least_pieces=least, most_pieces=most)
 
 
+EQUAL, SHORT_LAST = POLICIES.index("equal"), POLICIES.index("short-last")
+
+
+@compiled
+def dough_sizes(need: int, least: int, most: int, policy: int, sizes: Ints) -> int:
+    """Write the pieces of every dough for so many pieces into `sizes`; how many doughs."""
+    count = max(1, -(-need // most))
+    if policy == EQUAL:
+        total = max(need, count * least)
+        for dough in range(count):
+            sizes[dough] = total // count + (1 if dough < total % count else 0)
+        return count
+    sizes[:count] = most
+    if policy == SHORT_LAST:
+        sizes[count - 1] = max(least, need - most * (count - 1))
+    return count
+
+
 def split(product: Product, packs: int, limits: BatchLimits, policy: OddBatch) -> BatchSplit:
     """Cut a demand of packs into doughs.
 
@@ -90,14 +111,9 @@ def split(product: Product, packs: int, limits: BatchLimits, policy: OddBatch) -
     """
     need = pieces_for_packs(product, packs)
     most, least = limits.most_pieces, limits.least_pieces
-    count = max(1, ceil(need / most))
-    if policy == "equal":
-        whole, over = divmod(max(need, count * least), count)
-        pieces = (whole + 1,) * over + (whole,) * (count - over)
-    elif policy == "short-last":
-        pieces = (most,) * (count - 1) + (max(least, need - most * (count - 1)),)
-    else:
-        pieces = (most,) * count
+    room = np.empty(max(1, ceil(need / most)), dtype=np.int64)
+    count = dough_sizes(need, least, most, POLICIES.index(policy), room)
+    pieces = tuple(room[:count].tolist())
     made = packs_from_pieces(product, sum(pieces))
     return BatchSplit(
         policy=policy,

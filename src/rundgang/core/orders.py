@@ -1,6 +1,8 @@
-"""Demand: dispatch waves, and the orders that must be on each lorry."""
+"""Demand: dispatch waves, the orders that must be on each lorry, packs in stock; and when stations are blocked."""
 
-from pydantic import AwareDatetime, Field
+from typing import Literal
+
+from pydantic import AwareDatetime, Field, model_validator
 
 from rundgang.core.model import Id, Model, Name
 
@@ -38,3 +40,41 @@ class Order(Model):
     product: Id
     wave: Id
     packs: int = Field(ge=1, le=MAX_PACKS)
+
+
+class FinishedStock(Model):
+    """Packs that lie in the store at the horizon's start.
+
+    Attributes
+    ----------
+    made_min : float
+        When they were made, counted from the horizon's start: 0 or before, min.
+    """
+
+    product: Id
+    packs: int = Field(ge=0, le=1_000_000)
+    made_min: float = Field(default=0, ge=-100_000, le=0)
+
+
+class Block(Model):
+    """A stretch of time in which a station takes nothing: closed shift, cleaning window, blade or roller change.
+
+    Attributes
+    ----------
+    from_min, to_min : float
+        From the horizon's start, min.
+    """
+
+    id: Id
+    line: Id
+    station: Id
+    kind: Literal["shift", "cleaning", "blades", "rollers", "repair"]
+    from_min: float = Field(ge=0, le=10_080)
+    to_min: float = Field(ge=0, le=20_160)
+    reason: Name
+
+    @model_validator(mode="after")
+    def _ends_after_it_begins(self) -> "Block":
+        if self.to_min <= self.from_min:
+            raise ValueError(f"to_min is {self.to_min:g}; allowed: after from_min, {self.from_min:g}")
+        return self

@@ -6,6 +6,7 @@ most time; a machine with lanes and strokes works at a *rate*, a belt on which p
 *conveyor*, a room of racks is a *chamber*, and a *bench* is people working by hand.
 """
 
+from collections.abc import Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -35,10 +36,18 @@ class Changeover(Model):
     trait_clean_min: Minutes = 0
 
 
+class CrewUse(Model):
+    """People of a crew who stand at a station from its first piece in to its last piece out."""
+
+    crew: Id
+    people: int = Field(ge=1, le=500)
+
+
 class _Station(Model):
     id: Id
     name: Name
     changeover: Changeover = Changeover()
+    staffed: CrewUse | None = None
     transfer_min: Minutes = Field(default=0, description="carried from here to the next station, min")
     hazards: tuple[Hazard, ...] = Field(default=(), max_length=12, description="what can hurt someone here")
 
@@ -302,6 +311,33 @@ class HumidityRule(Model):
     percent_per_ten: float = Field(ge=0, le=20)
 
 
+class Crew(Model):
+    """People who go where they are needed, counted over all lines: packers, oven hands, a bench."""
+
+    id: Id
+    name: Name
+    people: int = Field(ge=1, le=5_000)
+
+
+class StationRef(Model):
+    """A station of a line."""
+
+    line: Id
+    station: Id
+
+
+class SharedStation(Model):
+    """One and the same station, named in the walking order of several lines.
+
+    Mixers and troughs are counted together; a machine, belt or bench takes one run at a time, whichever line it
+    comes from.
+    """
+
+    id: Id
+    name: Name
+    stations: tuple[StationRef, ...] = Field(min_length=2, max_length=50)
+
+
 class IceMachine(Model):
     """What makes the dough room's ice.
 
@@ -324,5 +360,57 @@ class Plant(Model):
     time_zone: Name = Field(description="IANA name, for instance Europe/Vienna")
     ingredients: tuple[Ingredient, ...] = Field(min_length=1, max_length=2_000)
     lines: tuple[Line, ...] = Field(min_length=1, max_length=50)
+    crews: tuple[Crew, ...] = Field(default=(), max_length=50)
+    shared: tuple[SharedStation, ...] = Field(default=(), max_length=200)
     humidity_rule: HumidityRule | None = None
     ice_machine: IceMachine | None = None
+
+    def shared_as(self, line_id: str, station_id: str) -> SharedStation | None:
+        """What a line's station is shared as, if it is."""
+        ref = StationRef(line=line_id, station=station_id)
+        return next((shared for shared in self.shared if ref in shared.stations), None)
+
+    @model_validator(mode="after")
+    def _shared_agree(self) -> "Plant":
+        faults = (*_crew_faults(self), *_shared_faults(self))
+        if faults:
+            raise ValueError("\n".join(faults))
+        return self
+
+
+def _crew_faults(plant: Plant) -> Iterator[str]:
+    """Every crew is there once, and has the people that a station needs."""
+    sizes = {crew.id: crew.people for crew in plant.crews}
+    if len(sizes) < len(plant.crews):
+        yield "crews: two have the same id; allowed: each id once"
+    for line in plant.lines:
+        for station in line.stations:
+            use = station.staffed
+            if use is None:
+                continue
+            where = f"{line.name}, {station.name}: staffed"
+            if isinstance(station, BatchStation):
+                yield f"{where} by {use.crew}; allowed: at stations that pieces pass"
+            elif use.crew not in sizes:
+                yield f"{where} by {use.crew}; allowed: {', '.join(sizes) or 'none, the plant has no crews'}"
+            elif use.people > sizes[use.crew]:
+                yield f"{where} by {use.people} of {use.crew}; allowed: at most {sizes[use.crew]}"
+
+
+def _shared_faults(plant: Plant) -> Iterator[str]:
+    """Every shared station stands on other lines than itself, once, and is the same on all of them."""
+    stations = {(line.id, station.id): station for line in plant.lines for station in line.stations}
+    seen: set[StationRef] = set()
+    for shared in plant.shared:
+        where = f"shared.{shared.id}"
+        unknown = [ref for ref in shared.stations if (ref.line, ref.station) not in stations]
+        if unknown:
+            yield f"{where} names {unknown[0].station} of {unknown[0].line}; allowed: stations of the plant's lines"
+            continue
+        if len({ref.line for ref in shared.stations}) < len(shared.stations) or seen & {*shared.stations}:
+            yield f"{where}: a line or a station stands twice; allowed: one station of each line, shared once"
+        seen |= {*shared.stations}
+        members = [stations[ref.line, ref.station] for ref in shared.stations]
+        alike = [member.model_copy(update={"id": "", "name": "", "transfer_min": 0}) for member in members]
+        if any(member != alike[0] for member in alike):
+            yield f"{where}: its stations differ; allowed: the same kind, units and changeover on every line"

@@ -234,6 +234,11 @@ class Product(Model):
         return tuple(step for step in self.route if not isinstance(step, BatchStep) and step is not self.trough)
 
     @cached_property
+    def store_place(self) -> int | None:
+        """Place among the piece steps of the store that splits the route into two legs; None where there is none."""
+        return next((place for place, step in enumerate(self.piece_steps) if isinstance(step, HeldStep)), None)
+
+    @cached_property
     def bake_place(self) -> int:
         """Place among the piece steps of the oven or fryer, the hottest dwell; the last step's where none is hot."""
         heats = [(step.temperature_c or 0) if isinstance(step, DwellStep) else 0.0 for step in self.piece_steps]

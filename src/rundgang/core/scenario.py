@@ -11,7 +11,7 @@ from pydantic import Field, model_validator
 
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Celsius, Id, Model
-from rundgang.core.orders import Horizon, Order, Wave
+from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
 from rundgang.core.plant import BatchStation, ConveyorStation, Ingredient, Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
 from rundgang.core.steps import ConveyorStep, CutOut, HeldStep, Step
@@ -75,6 +75,8 @@ class Scenario(Model):
     orders: tuple[Order, ...] = Field(default=(), max_length=50_000)
     conditions: Conditions
     stocks: tuple[Stock, ...] = Field(default=(), max_length=2_000)
+    finished: tuple[FinishedStock, ...] = Field(default=(), max_length=5_000)
+    blocks: tuple[Block, ...] = Field(default=(), max_length=2_000)
 
     @model_validator(mode="after")
     def _parts_agree(self) -> "Scenario":
@@ -219,6 +221,8 @@ def _faults(scenario: Scenario) -> Iterator[str]:
         ("waves", [wave.id for wave in scenario.waves]),
         ("orders", [order.id for order in scenario.orders]),
         ("stocks", [stock.item for stock in scenario.stocks]),
+        ("finished", [stock.product for stock in scenario.finished]),
+        ("blocks", [block.id for block in scenario.blocks]),
     ):
         for twice in sorted({i for i in ids if ids.count(i) > 1} if len(set(ids)) < len(ids) else ()):
             yield f"{what}: “{twice}” stands twice; allowed: each id once"
@@ -233,6 +237,7 @@ def _faults(scenario: Scenario) -> Iterator[str]:
         else:
             yield from _route_faults(where, product.route, lines[product.line])
             yield from _carrier_faults(where, product, lines[product.line])
+            yield from _store_faults(where, product, plant)
         yield from items.faults(where, product)
         yield from _cut_out_faults(where, product, scenario)
     yield from _order_faults(scenario)
@@ -255,6 +260,16 @@ def _order_faults(scenario: Scenario) -> Iterator[str]:
             yield f"orders.{place} ({order.id}).product is {order.product}; allowed: {', '.join(sorted(products))}"
         if order.wave not in waves:
             yield f"orders.{place} ({order.id}).wave is {order.wave}; allowed: {', '.join(waves)}"
+    for place, stock in enumerate(scenario.finished):
+        if stock.product not in products:
+            yield f"finished.{place}.product is {stock.product}; allowed: {', '.join(sorted(products))}"
+    stations = {(line.id, station.id) for line in scenario.plant.lines for station in line.stations}
+    for place, block in enumerate(scenario.blocks):
+        if (block.line, block.station) not in stations:
+            yield (
+                f"blocks.{place} ({block.id}) is at {block.station} of {block.line}; "
+                "allowed: a station of one of the plant's lines"
+            )
 
 
 def _route_faults(where: str, route: Iterable[Step], line: Line) -> Iterator[str]:
@@ -294,6 +309,13 @@ def _carrier_faults(where: str, product: Product, line: Line) -> Iterator[str]:
     for use in product.carriers:
         if use.carrier not in there:
             yield f"{where}.carriers has {use.carrier}; allowed on {line.name}: {', '.join(there) or 'none'}"
+
+
+def _store_faults(where: str, product: Product, plant: Plant) -> Iterator[str]:
+    """A store of pieces is its line's own: how full it gets is followed along one line."""
+    for step in product.piece_steps:
+        if isinstance(step, HeldStep) and plant.shared_as(product.line, step.station):
+            yield f"{where} stores pieces at {step.station}, which lines share; allowed: a store of its own line"
 
 
 def _cut_out_faults(where: str, product: Product, scenario: Scenario) -> Iterator[str]:

@@ -4,7 +4,7 @@ from math import exp, log
 
 import psychrolib
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from iapws import IAPWS97
 
@@ -62,6 +62,7 @@ def test_what_never_cools_is_said() -> None:
         fit_rate(96, ())
 
 
+@settings(deadline=None)
 @given(air=st.floats(0, 45), humidity=st.floats(15, 100))
 def test_dew_point_agrees_with_psychrolib(air: float, humidity: float) -> None:
     """ASHRAE Handbook of Fundamentals 2017, by psychrolib, to 0.15 K above freezing."""

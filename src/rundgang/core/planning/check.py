@@ -4,16 +4,17 @@ It walks the first and the last piece of every run down its route and looks at e
 trough, dough and lorry: nothing may overlap, overfill, age out, be late unannounced, or be lost.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from rundgang.core.planning.check_dough import dough_faults
-from rundgang.core.planning.check_line import good_packs, line_faults, walk
+from rundgang.core.planning.check_line import Passage, Walks, good_packs, line_faults, walk
+from rundgang.core.planning.check_shared import shared_faults
 from rundgang.core.planning.plan import CutRun, Plan, Run
 from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 
-__all__ = ["Violation", "check"]
+__all__ = ["Violation", "check", "check_plant"]
 
 
 def check(scenario: Scenario, plan: Plan) -> tuple[Violation, ...]:
@@ -21,14 +22,24 @@ def check(scenario: Scenario, plan: Plan) -> tuple[Violation, ...]:
     unknown = tuple(_unknown(scenario, plan))
     if unknown:
         return unknown
+    walks = {run.id: walk(scenario, run) for run in plan.runs}
     return (
-        *(violation for run in plan.runs for violation in _run_faults(scenario, run)),
+        *(violation for run in plan.runs for violation in _run_faults(scenario, run, walks[run.id])),
         *dough_faults(scenario, plan),
-        *line_faults(scenario, plan),
-        *_cut_faults(scenario, plan),
+        *line_faults(scenario, plan, walks),
+        *_cut_faults(scenario, plan, walks),
         *_lorry_faults(scenario, plan),
         *_score_faults(scenario, plan),
     )
+
+
+def check_plant(scenario: Scenario, plans: Sequence[Plan]) -> tuple[Violation, ...]:
+    """Every rule that the plans of several lines break: each by itself, and in what they share."""
+    alone = tuple(violation for plan in plans for violation in check(scenario, plan))
+    known = {line.id for line in scenario.plant.lines}
+    if any(plan.line not in known for plan in plans):
+        return alone
+    return (*alone, *shared_faults(scenario, plans))
 
 
 def _unknown(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
@@ -55,7 +66,7 @@ def _unknown(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
             yield fault(cut.run, "", f"gives {cut.product} beside it, but there is no such run or product")
 
 
-def _run_faults(scenario: Scenario, run: Run) -> Iterator[Violation]:
+def _run_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
     """A run by itself: its pieces, its pace, its packs and its end."""
     product = scenario.product(run.product)
     horizon = scenario.horizon.minutes
@@ -69,7 +80,7 @@ def _run_faults(scenario: Scenario, run: Run) -> Iterator[Violation]:
     fed = 60 * run.pieces / run.scaled_per_h
     if abs(fed - run.feed_min) > SLACK_MIN:
         yield fault(run.id, "", "says another feeding time than its pace gives", abs(fed - run.feed_min))
-    out = walk(scenario, run)[product.piece_steps[-1].station]
+    out = passed[product.piece_steps[-1].station]
     for what, said, walked in (
         ("first", run.first_pack_min, out.first_out),
         ("last", run.last_pack_min, out.last_out),
@@ -78,7 +89,7 @@ def _run_faults(scenario: Scenario, run: Run) -> Iterator[Violation]:
             yield fault(run.id, "", f"says another time for its {what} pack", abs(said - walked))
 
 
-def _cut_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+def _cut_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Violation]:
     """What is cut out of each run: as many packs, at the times that its way gives, and of no other run."""
     said = {cut.run: cut for cut in plan.cut_runs}
     if len(said) < len(plan.cut_runs):
@@ -91,19 +102,21 @@ def _cut_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
             if run.id in said:
                 yield fault(run.id, "", f"gives {said[run.id].product} beside it, but nothing is cut out of it")
             continue
-        yield from _cut_run_faults(scenario, run, scenario.product(sold), said.get(run.id), cutters[0])
+        cut = scenario.product(sold)
+        out = walks[run.id][cut.piece_steps[-1].station]
+        yield from _cut_run_faults((scenario, run, out), cut, said.get(run.id), cutters[0])
 
 
 def _cut_run_faults(
-    scenario: Scenario, run: Run, cut: Product, said: CutRun | None, cutter: int
+    made: tuple[Scenario, Run, Passage], cut: Product, said: CutRun | None, cutter: int
 ) -> Iterator[Violation]:
+    scenario, run, out = made
     parent = scenario.product(run.product)
     route = (parent.route[0], *parent.piece_steps[: cutter + 1])
     to_cutter = Product.model_construct(
         **{name: getattr(parent, name) for name in Product.model_fields} | {"route": route}
     )
     good = good_packs(cut, good_packs(to_cutter, run.pieces))
-    out = walk(scenario, run)[cut.piece_steps[-1].station]
     if said is None or said.product != cut.id or not good - 1 - SLACK_SHARE < said.packs <= good + SLACK_SHARE:
         yield fault(run.id, "", f"does not say that {good:.1f} packs of {cut.name} are cut out of it")
     elif max(abs(said.first_pack_min - out.first_out), abs(said.last_pack_min - out.last_out)) > SLACK_MIN:
@@ -113,8 +126,10 @@ def _cut_run_faults(
 def _lorry_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
     """Pack by pack: which lorry it is for, whether it makes it, and whether the plan said so."""
     announced = {(wave.wave, wave.product): wave for wave in plan.waves}
+    stock = {entry.product: entry for entry in scenario.finished}
     for product in (p for p in scenario.products if p.line == plan.line):
-        packs = sorted(
+        lying = [stock[product.id].made_min] * stock[product.id].packs if product.id in stock else []
+        packs = lying + sorted(
             run.first_pack_min + (run.last_pack_min - run.first_pack_min) * number / run.packs
             for run in plan.giving
             if run.product == product.id
@@ -155,8 +170,10 @@ def _stale(product: Product, made: list[float], departs_min: float) -> int:
 
 def _score_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
     mixed = {product.id for product in scenario.products if product.line == plan.line and product.formula}
+    mixed &= {order.product for order in scenario.orders} | {run.product for run in plan.runs}
     ordered = sum(order.packs for order in scenario.orders if order.product in mixed)
     made = sum(run.packs for run in plan.runs)
+    made += sum(entry.packs for entry in scenario.finished if entry.product in mixed)
     if plan.score.surplus_packs != made - ordered:
         yield fault("plan", "", f"says {plan.score.surplus_packs} packs of surplus, it is {made - ordered}")
     if plan.score.packs_short != sum(wave.short for wave in plan.waves):

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from rundgang.core.planning.plan import Batch, Plan, PreparationSlot, Run
 from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
-from rundgang.core.plant import AnyStation
+from rundgang.core.plant import AnyStation, BatchStation
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.steps import BatchStep, BenchStep, ConveyorStep, HeldStep, RateStep
@@ -29,6 +29,7 @@ def dough_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
         yield from _run_faults(scenario, run, scenario.product(run.product))
     yield from _mixer_faults(scenario, plan)
     yield from _trough_faults(scenario, plan)
+    yield from _block_faults(scenario, plan)
 
 
 def _cycle(step: BatchStep) -> float:
@@ -132,28 +133,82 @@ def _slot_faults(slot: PreparationSlot, made: Preparation, batch: Batch) -> Iter
 def _mixer_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
     line = scenario.line(plan.line)
     owners = {mixer: station for station in line.batch_stations for mixer in station.mixers}
-    used: dict[str, list[Use]] = {name: [] for name in owners}
     for run in plan.runs:
         for batch in run.batches:
             for slot in batch.slots:
                 if slot.mixer not in owners:
                     yield fault(run.id, slot.mixer, f"batch {batch.number} is in a mixer the line does not have")
                     return
-                used[slot.mixer].append(Use(slot.start_min, slot.discharged_min, run, batch))
+    for station in line.batch_stations:
+        uses = mixer_uses(plan, station.mixers)
+        yield from mixing_faults(scenario, station, uses)
+
+
+def mixer_uses(plan: Plan, mixers: tuple[str, ...]) -> dict[str, list[Use]]:
+    """What each of some mixers does in a plan."""
+    used: dict[str, list[Use]] = {mixer: [] for mixer in mixers}
+    for run in plan.runs:
+        for batch in run.batches:
+            for slot in batch.slots:
+                if slot.mixer in used:
+                    used[slot.mixer].append(Use(slot.start_min, slot.discharged_min, run, batch))
+    return used
+
+
+def mixing_faults(scenario: Scenario, station: AnyStation, used: dict[str, list[Use]]) -> Iterator[Violation]:
+    """No mixer holds two doughs at once, and each is clean for the next."""
     for mixer, uses in used.items():
-        uses.sort(key=lambda use: use.begin)
-        for before, after in pairwise(uses):
-            products = (scenario.product(use.run.product) for use in (before, after))
-            needed = soil_min(scenario, owners[mixer], *products)
-            missing = before.end + needed - after.begin
-            if missing > SLACK_MIN:
+        for before, after in pairwise(sorted(uses, key=lambda use: use.begin)):
+            missing = before.end - after.begin
+            needed = 0.0
+            if before.run is not after.run:
+                products = (scenario.product(use.run.product) for use in (before, after))
+                needed = soil_min(scenario, station, *products)
+            if missing + needed > SLACK_MIN:
                 why = "has not been cleaned" if needed else "is still in use"
                 text = f"batch {after.batch.number}: the mixer {why} after {before.run.id}"
-                yield fault(after.run.id, mixer, text, missing)
+                yield fault(after.run.id, mixer, text, missing + needed)
+
+
+def _block_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+    """No mixer or trough is in use while its station is closed."""
+    line = scenario.line(plan.line)
+    for block in scenario.blocks:
+        shared = scenario.plant.shared_as(block.line, block.station)
+        own = [ref.station for ref in shared.stations if ref.line == plan.line] if shared else []
+        for station_id in own or ([block.station] if block.line == plan.line else []):
+            station = line.station(station_id)
+            uses = list(mixer_uses(plan, station.mixers).values()) if isinstance(station, BatchStation) else []
+            uses += [found for (name, _), found in position_uses(scenario, plan).items() if name == station_id]
+            for use in (use for found in uses for use in found):
+                inside = min(use.end, block.to_min) - max(use.begin, block.from_min)
+                if inside > SLACK_MIN:
+                    text = f"batch {use.batch.number} is there while it is closed: {block.reason}"
+                    yield fault(use.run.id, station.name, text, inside)
 
 
 def _trough_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
     """No trough holds two at once; each is away for its turn-round after it has begun to be emptied."""
+    line = scenario.line(plan.line)
+    for (station, position), uses in position_uses(scenario, plan).items():
+        holder = line.holder(station)
+        names = {f"{holder.position} {number}" for number in range(1, holder.positions + 1)}
+        if position not in names:
+            yield fault(uses[0].run.id, holder.name, f"{position or 'no position'} is none of its {holder.positions}")
+        yield from holding_faults(holder.name, position, uses)
+
+
+def holding_faults(name: str, position: str, uses: list[Use]) -> Iterator[Violation]:
+    """One trough, from use to use."""
+    for before, after in pairwise(sorted(uses, key=lambda taken: taken.begin)):
+        missing = before.end - after.begin
+        if missing > SLACK_MIN:
+            text = f"batch {after.batch.number}: {position} is still taken by {before.run.id}"
+            yield fault(after.run.id, name, text, missing)
+
+
+def position_uses(scenario: Scenario, plan: Plan) -> dict[tuple[str, str], list[Use]]:
+    """What each trough holds in a plan, by station and position."""
     line = scenario.line(plan.line)
     used: dict[tuple[str, str], list[Use]] = {}
 
@@ -174,17 +229,7 @@ def _trough_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
                     away = slot.used_min + line.holder(made.held.station).turn_round_min
                     into = slot.discharged_min + made.mixing.rest_min
                     use(made.held.station, slot.position, into, away, run, batch)
-    for (station, position), uses in used.items():
-        holder = line.holder(station)
-        names = {f"{holder.position} {number}" for number in range(1, holder.positions + 1)}
-        if position not in names:
-            yield fault(uses[0].run.id, holder.name, f"{position or 'no position'} is none of its {holder.positions}")
-        uses.sort(key=lambda taken: taken.begin)
-        for before, after in pairwise(uses):
-            missing = before.end - after.begin
-            if missing > SLACK_MIN:
-                text = f"batch {after.batch.number}: {position} is still taken by {before.run.id}"
-                yield fault(after.run.id, holder.name, text, missing)
+    return used
 
 
 def soil_min(scenario: Scenario, station: AnyStation, dirty: Product, next_: Product) -> float:

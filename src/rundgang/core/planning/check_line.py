@@ -2,8 +2,8 @@
 
 from collections.abc import Iterator
 from itertools import combinations
+from typing import NamedTuple
 
-from rundgang.core.model import Model
 from rundgang.core.planning.check_dough import soil_min
 from rundgang.core.planning.plan import Plan, Run
 from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
@@ -13,7 +13,7 @@ from rundgang.core.scenario import Scenario
 from rundgang.core.steps import BenchStep, ChamberStep, ConveyorStep, HeldStep, PieceStep, RateStep
 
 
-class Passage(Model):
+class Passage(NamedTuple):
     """When a run's first and last piece enter and leave a station, and how many pieces enter, pieces/h.
 
     Attributes
@@ -30,19 +30,26 @@ class Passage(Model):
     flow_per_h: float
 
 
-def line_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+Walks = dict[str, dict[str, Passage]]
+"""By run, its passage of every station."""
+
+
+def line_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Violation]:
     """Everything that is wrong between the divider and the last pack."""
     for run in plan.runs:
-        yield from _pace_faults(scenario, run)
-    yield from _station_faults(scenario, plan)
-    yield from _filling_faults(scenario, plan)
+        yield from _pace_faults(scenario, run, walks[run.id])
+        yield from _hold_faults(scenario, run)
+    yield from _station_faults(scenario, plan, walks)
+    yield from _filling_faults(scenario, plan, walks)
+    yield from _block_faults(scenario, plan, walks)
 
 
 def walk(scenario: Scenario, run: Run) -> dict[str, Passage]:
     """The first and the last piece of a run, followed down the line, and those cut out of them."""
     product = scenario.product(run.product)
     route = list(product.piece_steps)
-    passed, flow = _follow(scenario, product, route, (run.start_min, run.start_min + run.feed_min), run.scaled_per_h)
+    begin = (run.start_min, run.start_min + run.feed_min)
+    passed, flow = _follow(scenario, product, route, begin, run.scaled_per_h, run.extra_hold_min)
     for place, step in enumerate(route):
         if isinstance(step, RateStep) and step.cut_out and step.cut_out.product:
             cut = scenario.product(step.cut_out.product)
@@ -55,8 +62,14 @@ def walk(scenario: Scenario, run: Run) -> dict[str, Passage]:
 
 
 def _follow(
-    scenario: Scenario, product: Product, steps: list[PieceStep], begin: tuple[float, float], flow: float
+    scenario: Scenario,
+    product: Product,
+    steps: list[PieceStep],
+    begin: tuple[float, float],
+    flow: float,
+    extra_min: float = 0,
 ) -> tuple[dict[str, Passage], float]:
+    """Along the steps; the first store on the way holds so much longer than it must."""
     line = scenario.line(product.line)
     first, last = begin
     passages = {}
@@ -66,15 +79,9 @@ def _follow(
         if isinstance(step, (ConveyorStep, ChamberStep)):
             inside = step.dwell_min
         elif isinstance(step, HeldStep):
-            inside = step.least_min
-        passages[step.station] = Passage(
-            product=product.id,
-            first_in=first,
-            last_in=last,
-            first_out=first + inside,
-            last_out=last + inside,
-            flow_per_h=flow,
-        )
+            inside = step.least_min + extra_min
+            extra_min = 0
+        passages[step.station] = Passage(product.id, first, last, first + inside, last + inside, flow)
         first, last = first + inside + station.transfer_min, last + inside + station.transfer_min
         flow *= step.yield_ * (step.makes / step.takes if isinstance(step, (RateStep, BenchStep)) else 1.0)
     return passages, flow
@@ -90,9 +97,44 @@ def good_packs(product: Product, scaled: float) -> float:
     return good
 
 
-def _pace_faults(scenario: Scenario, run: Run) -> Iterator[Violation]:
+def _hold_faults(scenario: Scenario, run: Run) -> Iterator[Violation]:
+    """What a store holds longer than it must: no longer than it may, and only where there is a store."""
+    if run.extra_hold_min <= SLACK_MIN:
+        return
+    stores = [step for step in scenario.product(run.product).piece_steps if isinstance(step, HeldStep)]
+    if not stores:
+        yield fault(run.id, "", "is held in a store that its route does not have", run.extra_hold_min)
+        return
+    held = stores[0].least_min + run.extra_hold_min
+    if held > stores[0].most_min + SLACK_MIN:
+        name = scenario.line(run.line).station(stores[0].station).name
+        yield fault(run.id, name, f"is held {held:.0f} min, allowed {stores[0].most_min:g}", held - stores[0].most_min)
+
+
+def _block_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Violation]:
+    """Nothing is inside a closed station; a store that is closed takes in and gives out nothing."""
+    line = scenario.line(plan.line)
+    for block in scenario.blocks:
+        shared = scenario.plant.shared_as(block.line, block.station)
+        names = [r.station for r in shared.stations if r.line == plan.line] if shared else []
+        here = names or ([block.station] if block.line == plan.line else [])
+        for run_id, passed in walks.items():
+            for station_id in here:
+                if station_id not in passed:
+                    continue
+                at = passed[station_id]
+                stretches = [(at.first_in, at.last_out)]
+                if isinstance(line.station(station_id), HeldStation):
+                    stretches = [(at.first_in, at.last_in), (at.first_out, at.last_out)]
+                for begin, end in stretches:
+                    inside = min(end, block.to_min) - max(begin, block.from_min)
+                    if inside > SLACK_MIN:
+                        name = line.station(station_id).name
+                        yield fault(run_id, name, f"is inside while it is closed: {block.reason}", inside)
+
+
+def _pace_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
     """The flow into each machine, bench and store, and onto the carriers, against what they can take."""
-    passed = walk(scenario, run)
     for station_id, passage in passed.items():
         product = scenario.product(passage.product)
         step = next(step for step in product.piece_steps if step.station == station_id)
@@ -120,33 +162,49 @@ def _most_per_h(step: PieceStep, station: AnyStation) -> float | None:
     return None
 
 
-def _station_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+def _station_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Violation]:
     """Every two runs at every station they share."""
-    line = scenario.line(plan.line)
-    walks = {run.id: walk(scenario, run) for run in plan.runs}
-    for one, other in combinations(plan.runs, 2):
-        for station_id in walks[one.id].keys() & walks[other.id].keys():
-            r, s = sorted((one, other), key=lambda run: walks[run.id][station_id].first_in)
-            station = line.station(station_id)
-            ahead, behind = walks[r.id][station_id], walks[s.id][station_id]
-            empty_for = _empty_for(scenario, station, scenario.product(ahead.product), scenario.product(behind.product))
-            free_at = ahead.last_in + station.changeover.separation_min
-            if empty_for is not None:
-                separated = max(empty_for, station.changeover.separation_min)
-                free_at = ahead.last_out + separated
-            missing = free_at - behind.first_in
-            if missing > SLACK_MIN:
-                why = "before it is empty and ready" if empty_for is not None else "while it still takes pieces"
-                yield fault(s.id, station.name, f"enters {why} after {r.id}", missing)
+    known: dict[tuple[str, str, str], float | None] = {}
+    for station in scenario.line(plan.line).stations:
+        passing = [(run.id, walks[run.id][station.id]) for run in plan.runs if station.id in walks[run.id]]
+        passing.sort(key=lambda entry: entry[1].first_in)
+        for (r, ahead), (s, behind) in combinations(passing, 2):
+            key = station.id, ahead.product, behind.product
+            if key not in known:
+                products = scenario.product(ahead.product), scenario.product(behind.product)
+                known[key] = empty_for(scenario, station, *products)
+            yield from meeting_faults(station, known[key], (r, ahead), (s, behind))
 
 
-def _empty_for(scenario: Scenario, station: AnyStation, r: Product, s: Product) -> float | None:
-    """How long a station must stand empty between two products, min; None where it need not."""
+def meeting_faults(
+    station: AnyStation, empty_min: float | None, first: tuple[str, Passage], then: tuple[str, Passage]
+) -> Iterator[Violation]:
+    """Two runs at a station, the first to enter it first: separated, or the station empty for so long."""
+    (r, ahead), (s, behind) = first, then
+    free_at = ahead.last_in + station.changeover.separation_min
+    if empty_min is not None:
+        free_at = ahead.last_out + max(empty_min, station.changeover.separation_min)
+    missing = free_at - behind.first_in
+    if missing > SLACK_MIN:
+        why = "before it is empty and ready" if empty_min is not None else "while it still takes pieces"
+        yield fault(s, station.name, f"enters {why} after {r}", missing)
 
-    def at_station(product: Product) -> PieceStep:
-        return next(step for step in product.piece_steps if step.station == station.id)
 
-    before, after = at_station(r), at_station(s)
+def empty_for(
+    scenario: Scenario, station: AnyStation, r: Product, s: Product, called: str | None = None
+) -> float | None:
+    """How long a station must stand empty between two products, min; None where it need not.
+
+    Parameters
+    ----------
+    called : str, optional
+        What the station is called on the first product's line, where that is another line.
+    """
+
+    def at_station(product: Product, name: str) -> PieceStep:
+        return next(step for step in product.piece_steps if step.station == name)
+
+    before, after = at_station(r, called or station.id), at_station(s, station.id)
     soil = soil_min(scenario, station, r, s)
     if isinstance(before, RateStep) and isinstance(after, RateStep):
         mount = station.changeover.tool_change_min if after.tool and after.tool != before.tool else 0.0
@@ -171,9 +229,8 @@ def _empty_for(scenario: Scenario, station: AnyStation, r: Product, s: Product) 
     return max(ramp, station.setup_min) + soil
 
 
-def _filling_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+def _filling_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Violation]:
     """How full every belt, room and store gets with all runs together, at each moment when something changes."""
-    walks = {run.id: walk(scenario, run) for run in plan.runs}
     for station in scenario.line(plan.line).stations:
         if not isinstance(station, (ConveyorStation, ChamberStation, HeldStation)):
             continue

@@ -10,6 +10,9 @@ needs between the two,
 u_r stands outside the maximum, so the rest depends on the two products alone and is worked out once a
 pair. It holds between every ordered pair of runs on a line, not only neighbours: a run that skips a
 station leaves its neighbours on both sides facing each other there.
+
+A store splits a route into two legs, each rigid by itself: what is held longer than it must be comes later
+to all that follows. So the headway is kept for each leg of the one run against each leg of the other.
 """
 
 from typing import NamedTuple
@@ -24,12 +27,13 @@ from rundgang.core.steps import ChamberStep, ConveyorStep, PieceStep, RateStep
 from rundgang.core.units import MINUTES_PER_HOUR
 
 
-class Stop(Model):
-    """A product's passage of one station: offset behind the divider and dwell, min."""
+class Stop(NamedTuple):
+    """A product's passage of one station: offset behind the divider and dwell, min; and the leg that enters it."""
 
     station: str
     offset_min: float
     dwell_min: float
+    leg: int = 0
 
 
 class Passage(NamedTuple):
@@ -40,10 +44,17 @@ class Passage(NamedTuple):
 
 
 class Gap(Model):
-    """White time that a station needs at its entry between the last piece of one run and the first of the next."""
+    """White time that a station needs at its entry between the last piece of one run and the first of the next.
+
+    Attributes
+    ----------
+    empties : bool
+        Whether the station must be empty in between.
+    """
 
     minutes: float
     reasons: tuple[Reason, ...]
+    empties: bool = False
 
 
 class PairHeadway(Model):
@@ -54,24 +65,42 @@ class PairHeadway(Model):
     gap: Gap
 
 
-def stops(line: Line, product: Product) -> tuple[Stop, ...]:
-    """Where a product is when: its passage of every station after the mixers."""
-    passed, offset = [], 0.0
-    for step in product.piece_steps:
+def stops(line: Line, product: Product, extra_hold_min: float = 0) -> tuple[Stop, ...]:
+    """Where a product is when: its passage of every station after the mixers.
+
+    Parameters
+    ----------
+    extra_hold_min : float
+        How much longer than it must its store holds it, min.
+    """
+    passed, offset, leg = [], 0.0, 0
+    for place, step in enumerate(product.piece_steps):
         station = line.piece_station(step.station)
-        dwell = dwell_of(step, station)
-        passed.append(Stop(station=step.station, offset_min=offset, dwell_min=dwell))
+        split = place == product.store_place
+        dwell = dwell_of(step, station) + (extra_hold_min if split else 0)
+        passed.append(Stop(step.station, offset, dwell, leg))
+        leg += split
         offset += dwell + station.transfer_min
     return tuple(passed)
 
 
-def passages(scenario: Scenario, product: Product) -> tuple[Passage, ...]:
+def passages(scenario: Scenario, product: Product, extra_hold_min: float = 0) -> tuple[Passage, ...]:
     """Every stop of a run: its own, and behind the cutter those of what is cut out of it."""
-    line = scenario.line_of(product)
-    own = stops(line, product)
+    own = tuple(Passage(stop, product) for stop in stops(scenario.line_of(product), product, extra_hold_min))
     cut = scenario.cut_from(product)
-    branch = stops(line, scenario.whole(cut))[-len(cut.piece_steps) :] if cut else ()
-    return (*(Passage(stop, product) for stop in own), *(Passage(stop, cut) for stop in branch if cut))
+    return (*own, *(Passage(stop, cut) for stop in cut_stops(scenario, product, cut, extra_hold_min))) if cut else own
+
+
+def cut_stops(scenario: Scenario, product: Product, cut: Product, extra_hold_min: float = 0) -> tuple[Stop, ...]:
+    """The stops of what is cut out; they wait for a store only where it stands before the cutter."""
+    held = cut_is_held(product)
+    found = stops(scenario.line_of(product), scenario.whole(cut), extra_hold_min if held else 0)
+    return tuple(stop if held else stop._replace(leg=0) for stop in found[-len(cut.piece_steps) :])
+
+
+def cut_is_held(product: Product) -> bool:
+    """Whether a product's store stands before its cutter."""
+    return product.store_place is not None and product.cut_out is not None and product.store_place < product.cut_out[0]
 
 
 def cleaning(scenario: Scenario, changeover: Changeover, first: Product, then: Product) -> tuple[Reason, ...]:
@@ -87,10 +116,16 @@ def cleaning(scenario: Scenario, changeover: Changeover, first: Product, then: P
     return ()
 
 
-def gap(scenario: Scenario, station_id: str, first: Product, then: Product) -> Gap:
-    """The gap two products need at a station they share, with what it is made of."""
+def gap(scenario: Scenario, station_id: str, first: Product, then: Product, then_at: str | None = None) -> Gap:
+    """The gap two products need at a station they share, with what it is made of.
+
+    Parameters
+    ----------
+    then_at : str, optional
+        What the station is called on the line of the second product, where that is another line.
+    """
     station = scenario.line_of(first).piece_station(station_id)
-    before, after = (_step(product, station_id) for product in (first, then))
+    before, after = _step(first, station_id), _step(then, then_at or station_id)
     reasons = cleaning(scenario, station.changeover, first, then)
     if isinstance(station, ConveyorStation):
         assert isinstance(before, ConveyorStep) and isinstance(after, ConveyorStep)  # noqa: S101, PT018
@@ -98,7 +133,7 @@ def gap(scenario: Scenario, station_id: str, first: Product, then: Product) -> G
     elif isinstance(station, (ChamberStation, HeldStation)):
         climates = _climate_reasons(station, before, after)
         if not reasons and not climates:
-            return _shared_room(scenario, station, before, after, then)
+            return _shared_room(scenario, station, before, after, (first, then))
         reasons = (*climates, *reasons)
     elif isinstance(before, RateStep) and isinstance(after, RateStep):
         reasons = (*_tool_reasons(station.changeover, before, after), *reasons)
@@ -110,7 +145,7 @@ def gap(scenario: Scenario, station_id: str, first: Product, then: Product) -> G
     if separation > work:
         reasons = (*reasons, Reason(what="separation", minutes=separation - work))
     empties = Reason(what=f"{station.name} runs empty", minutes=dwell)
-    return Gap(minutes=dwell + max(work, separation), reasons=(empties, *reasons))
+    return Gap(minutes=dwell + max(work, separation), reasons=(empties, *reasons), empties=True)
 
 
 def _step(product: Product, station_id: str) -> PieceStep:
@@ -124,19 +159,29 @@ def _tool_reasons(changeover: Changeover, first: RateStep, then: RateStep) -> tu
 
 
 def _shared_room(
-    scenario: Scenario, station: ChamberStation | HeldStation, first: PieceStep, then: PieceStep, next_: Product
+    scenario: Scenario,
+    station: ChamberStation | HeldStation,
+    first: PieceStep,
+    then: PieceStep,
+    products: tuple[Product, Product],
 ) -> Gap:
     """The gap of two runs that may stand in a room together: only so long that it never overfills.
 
     While the first run's pieces leave after d_r, the second's come in at u a minute; when the last of the
-    first goes, the second has filled u (d_r - g) of the C places, so g >= d_r - C / u.
+    first goes, the second has filled u (d_r - g) of the C places, so g >= d_r - C / u. A store that splits the
+    routes of both holds as long as it may, so its filling is counted run by run instead.
     """
-    pieces_per_min = _flow_at(scenario, station.id, next_) / MINUTES_PER_HOUR
-    needed = dwell_of(first, station) - places_for(then, station) / pieces_per_min
     separation = station.changeover.separation_min
-    if needed <= separation:
+    pieces_per_min = _flow_at(scenario, station.id, products[1]) / MINUTES_PER_HOUR
+    needed = dwell_of(first, station) - places_for(then, station) / pieces_per_min
+    if needed <= separation or all(splits_at(product, station.id) for product in products):
         return Gap(minutes=separation, reasons=(Reason(what="separation", minutes=separation),))
     return Gap(minutes=needed, reasons=(Reason(what=f"{station.name} must not overfill", minutes=needed),))
+
+
+def splits_at(product: Product, station_id: str) -> bool:
+    """Whether a station is the store that splits a product's route."""
+    return product.store_place is not None and product.piece_steps[product.store_place].station == station_id
 
 
 def _flow_at(scenario: Scenario, station_id: str, product: Product) -> float:
@@ -188,30 +233,28 @@ def _said(value: float | None) -> str:
     return "unset" if value is None else f"{value:g}"
 
 
-def pair_headway(scenario: Scenario, first: Product, then: Product) -> PairHeadway | None:
-    """The headway of two products beyond the first one's feeding; None where they share no station."""
+LegHeadways = dict[tuple[int, int], PairHeadway]
+"""The headways of two products by the leg of the first that sets it and the leg of the next that keeps it."""
+
+
+def leg_headways(scenario: Scenario, first: Product, then: Product) -> LegHeadways:
+    """The headways of two products beyond the first one's feeding, of each leg against each."""
     ahead = {passage.stop.station: passage for passage in passages(scenario, first)}
-    worst: PairHeadway | None = None
+    worst: LegHeadways = {}
     for stop, owner in passages(scenario, then):
         if stop.station not in ahead:
             continue
         before = ahead[stop.station]
         needed = gap(scenario, stop.station, before.product, owner)
         beyond = before.stop.offset_min + needed.minutes - stop.offset_min
-        if worst is None or beyond > worst.beyond_feed_min:
-            worst = PairHeadway(beyond_feed_min=beyond, station=stop.station, gap=needed)
+        leaves = before.stop.leg + (needed.empties and splits_at(before.product, stop.station))
+        legs = (leaves, stop.leg)
+        if legs not in worst or beyond > worst[legs].beyond_feed_min:
+            worst[legs] = PairHeadway(beyond_feed_min=beyond, station=stop.station, gap=needed)
     return worst
 
 
-Headways = dict[tuple[str, str], PairHeadway]
-
-
-def headways(scenario: Scenario, products: tuple[Product, ...]) -> Headways:
-    """Headways of all ordered pairs of products on a line, each product after itself included."""
-    found: Headways = {}
-    for first in products:
-        for then in products:
-            pair = pair_headway(scenario, first, then)
-            if pair is not None:
-                found[first.id, then.id] = pair
-    return found
+def pair_headway(scenario: Scenario, first: Product, then: Product) -> PairHeadway | None:
+    """The headway of two products held no longer than they must be; None where they share no station."""
+    found = leg_headways(scenario, first, then).values()
+    return max(found, key=lambda pair: pair.beyond_feed_min, default=None)

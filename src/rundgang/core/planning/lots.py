@@ -1,25 +1,27 @@
 """Lots: what one product must give one wave. The order of lots is what a plan decides."""
 
-from rundgang.core.model import Model
+from math import inf
+from typing import NamedTuple
+
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 
 
-class Lot(Model):
+class Lot(NamedTuple):
     """Packs of one product for one wave, all its orders together.
 
     Attributes
     ----------
     fresh_from_min : float
-        A pack made before is too old when the lorry leaves; 0 where the product's age does not matter.
+        A pack made before is too old when the lorry leaves; -inf where the product's age does not matter.
     """
 
     product: str
     wave: str
     departs_min: float
     packs: int
-    fresh_from_min: float = 0
+    fresh_from_min: float = -inf
 
 
 def lots_of(scenario: Scenario, line_id: str) -> tuple[Lot, ...]:
@@ -36,7 +38,7 @@ def lots_of(scenario: Scenario, line_id: str) -> tuple[Lot, ...]:
             wave=wave.id,
             departs_min=wave.departs_min,
             packs=packs[wave.id, product.id],
-            fresh_from_min=_fresh_from(product, wave.departs_min),
+            fresh_from_min=fresh_from(product, wave.departs_min),
         )
         for wave in sorted(scenario.waves, key=lambda wave: wave.departs_min)
         for product in on_line.values()
@@ -44,7 +46,8 @@ def lots_of(scenario: Scenario, line_id: str) -> tuple[Lot, ...]:
     )
 
 
-def _fresh_from(product: Product, departs_min: float) -> float:
+def fresh_from(product: Product, departs_min: float) -> float:
+    """From when on a pack must be made to be fresh enough for a lorry, min; -inf where its age does not matter."""
     if product.fresh_for_h is None:
-        return 0.0
-    return max(0.0, departs_min - product.fresh_for_h * MINUTES_PER_HOUR)
+        return -inf
+    return departs_min - product.fresh_for_h * MINUTES_PER_HOUR

@@ -10,6 +10,7 @@ from pydantic import Field
 
 from rundgang.core.batching import BatchSplit
 from rundgang.core.model import Id, Model, Name
+from rundgang.core.products import OddBatch
 
 Time = float
 
@@ -73,7 +74,7 @@ class Reason(Model):
     minutes: float
 
 
-BindingKind = Literal["opening", "headway", "mixers", "freshness"]
+BindingKind = Literal["opening", "headway", "mixers", "freshness", "block", "crew", "store", "shared", "pin", "order"]
 
 
 class Binding(Model):
@@ -81,9 +82,11 @@ class Binding(Model):
 
     Attributes
     ----------
-    kind : {"opening", "headway", "mixers", "freshness"}
-        The horizon's start and the first dough; a run before it at a station; no mixer or trough free; or a lorry
-        for which its packs would be too old.
+    kind : str
+        "opening": the horizon's start and the first dough; "headway": a run before it at a station; "mixers": no
+        mixer or trough free; "freshness": a lorry for which its packs would be too old; "block": a station is
+        closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
+        "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
     after : str or None
         The run before it.
     station, where : str or None
@@ -102,6 +105,13 @@ class Binding(Model):
     reasons: tuple[Reason, ...] = ()
 
 
+class RunLot(Model):
+    """Packs that a run is to make for a lorry."""
+
+    wave: Id
+    packs: int = Field(ge=1)
+
+
 class Run(Model):
     """A product running down its line without a break.
 
@@ -117,6 +127,18 @@ class Run(Model):
         Pieces scaled, good packs they give, and packs that the orders want of this run.
     first_pack_min, last_pack_min : float
         When packs begin and cease to come off the line.
+    lots : tuple of RunLot
+        The lorries it is for; what an earlier run had over included.
+    extra_hold_min : float
+        How much longer than it must its store holds it, min.
+    pinned_min : float or None
+        Where the planner wants it to start.
+    pace_share : float
+        Of the line's pace for the product, where the planner wants it slower.
+    odd_batch : str or None
+        The planner's choice for its odd last dough.
+    alone : bool
+        Whether the planner, or the search, set it apart from a run of the same product before it.
     """
 
     id: str
@@ -133,6 +155,12 @@ class Run(Model):
     batches: tuple[Batch, ...] = Field(min_length=1)
     split: BatchSplit
     binding: Binding
+    lots: tuple[RunLot, ...] = ()
+    extra_hold_min: float = Field(default=0, ge=0)
+    pinned_min: Time | None = None
+    pace_share: float = Field(default=1, gt=0, le=1)
+    odd_batch: OddBatch | None = None
+    alone: bool = False
 
 
 class CutRun(Model):
@@ -171,29 +199,71 @@ class WaveOutcome(Model):
     ready_min: Time | None
 
 
+class Tariffs(Model):
+    """What each part of a plan's score costs, in points: first things first, and yours to change.
+
+    Attributes
+    ----------
+    pack_short, pack_hour_late, pack_stale : float
+        A pack that misses its lorry; an hour that one pack is late; one thrown away.
+    changeover_min, oven_empty_min : float
+        A minute that a divider waits at a change; one that a hot oven stands empty.
+    surplus_pack : float
+        A pack that nobody ordered.
+    crew_person : float
+        One more pair of hands at the peak of a crew.
+    moved_min : float
+        A minute that a lot starts earlier or later than published.
+    end_min : float
+        A minute until a line's last pack.
+    """
+
+    pack_short: float = Field(default=50, ge=0, le=1_000_000)
+    pack_hour_late: float = Field(default=5, ge=0, le=1_000_000)
+    pack_stale: float = Field(default=20, ge=0, le=1_000_000)
+    changeover_min: float = Field(default=2, ge=0, le=1_000_000)
+    oven_empty_min: float = Field(default=0.5, ge=0, le=1_000_000)
+    surplus_pack: float = Field(default=0.2, ge=0, le=1_000_000)
+    crew_person: float = Field(default=1, ge=0, le=1_000_000)
+    moved_min: float = Field(default=0.05, ge=0, le=1_000_000)
+    end_min: float = Field(default=0.001, ge=0, le=1_000_000)
+
+
 class Score(Model):
-    """The parts a plan is judged by, first things first; plans are compared in this order.
+    """The parts a plan is judged by, first things first.
 
     The surplus counts what is mixed for itself; what is cut out follows its parent and is none.
+
+    Attributes
+    ----------
+    crew_peak : float
+        People at work at once at most, all crews together, each at its own peak.
+    moved_min : float
+        How far the lots' starts are from those published, min.
     """
 
     packs_short: int
     late_pack_hours: float
     packs_stale: int = 0
     changeover_min: float
+    oven_empty_min: float = 0
     surplus_packs: int
+    crew_peak: float = 0
+    moved_min: float = 0
     last_pack_min: Time
 
-    @property
-    def key(self) -> tuple[float, ...]:
-        """For comparing: less is better, the earlier part first."""
+    def cost(self, tariffs: Tariffs) -> float:
+        """All parts at their prices, points."""
         return (
-            self.packs_short,
-            round(self.late_pack_hours, 6),
-            self.packs_stale,
-            round(self.changeover_min, 6),
-            self.surplus_packs,
-            round(self.last_pack_min, 6),
+            tariffs.pack_short * self.packs_short
+            + tariffs.pack_hour_late * self.late_pack_hours
+            + tariffs.pack_stale * self.packs_stale
+            + tariffs.changeover_min * self.changeover_min
+            + tariffs.oven_empty_min * self.oven_empty_min
+            + tariffs.surplus_pack * self.surplus_packs
+            + tariffs.crew_person * self.crew_peak
+            + tariffs.moved_min * self.moved_min
+            + tariffs.end_min * self.last_pack_min
         )
 
 
@@ -220,3 +290,29 @@ class Plan(Model):
     def giving(self) -> tuple[Run | CutRun, ...]:
         """All that gives packs: the runs, and what is cut out of them."""
         return (*self.runs, *self.cut_runs)
+
+
+class PlantPlan(Model):
+    """The plans of all lines, made together.
+
+    Attributes
+    ----------
+    score : Score
+        All lines' parts; the people of a crew are counted over all of them.
+    cost, bound : float
+        At the tariffs, points: of this plan, and what every plan costs at least.
+    proved : bool
+        Whether no order of the lots is better.
+    """
+
+    plans: tuple[Plan, ...]
+    score: Score
+    tariffs: Tariffs
+    cost: float
+    bound: float
+    proved: bool = False
+    evaluated: int = 0
+
+    def of(self, line_id: str) -> Plan:
+        """The plan of a line."""
+        return next(plan for plan in self.plans if plan.line == line_id)

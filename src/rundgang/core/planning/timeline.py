@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from rundgang.core.model import Model
-from rundgang.core.planning.headway import gap, stops
+from rundgang.core.planning.headway import cut_is_held, gap, splits_at, stops
 from rundgang.core.planning.plan import Plan, Reason, Run
 from rundgang.core.plant import BatchStation, HeldStation, PieceStation
 from rundgang.core.products import Product
@@ -109,7 +109,7 @@ def timeline(scenario: Scenario, plan: Plan) -> Timeline:
         meetings=tuple(
             meeting for first, then in pairwise(plan.runs) for meeting in _meeting(scenario, first, then, ribbons)
         ),
-        made=_made(plan),
+        made=_made(plan, _lying(scenario, plan)),
         due=_due(scenario, plan),
     )
 
@@ -120,13 +120,16 @@ def _ribbon(scenario: Scenario, run: Run) -> Ribbon:
 
 def _branch(scenario: Scenario, run: Run, cut: Product) -> Ribbon:
     """What is cut out of a run, on its own way behind the cutter."""
-    whole = _passing(scenario, run, scenario.whole(cut), cut.id)
+    held = run if cut_is_held(scenario.product(run.product)) else run.model_copy(update={"extra_hold_min": 0.0})
+    whole = _passing(scenario, held, scenario.whole(cut), cut.id)
     return whole.model_copy(update={"stops": whole.stops[-len(cut.piece_steps) :]})
 
 
 def _passing(scenario: Scenario, run: Run, product: Product, shown_as: str) -> Ribbon:
     flow, passed = run.scaled_per_h, []
-    for step, stop in zip(product.piece_steps, stops(scenario.line(run.line), product), strict=True):
+    for step, stop in zip(
+        product.piece_steps, stops(scenario.line(run.line), product, run.extra_hold_min), strict=True
+    ):
         first_in = run.start_min + stop.offset_min
         passed.append(
             RibbonStop(
@@ -211,7 +214,8 @@ def _meeting(scenario: Scenario, first: Run, then: Run, ribbons: tuple[Ribbon, .
     met = []
     for station in ahead.keys() & behind.keys():
         needed = gap(scenario, station, scenario.product(first.product), scenario.product(then.product))
-        white = behind[station].first_in - ahead[station].last_in
+        held = needed.empties and splits_at(scenario.product(first.product), station)
+        white = behind[station].first_in - ahead[station].last_in - (first.extra_hold_min if held else 0)
         met.append((white - needed.minutes, station, needed))
     if not met:
         return
@@ -228,13 +232,20 @@ def _meeting(scenario: Scenario, first: Run, then: Run, ribbons: tuple[Ribbon, .
     )
 
 
-def _made(plan: Plan) -> tuple[Point, ...]:
-    """Corners of the curve of packs made: every run gives its packs evenly, and runs may overlap."""
+def _lying(scenario: Scenario, plan: Plan) -> int:
+    """Packs of the line's products in stock."""
+    wanted = {wave.product for wave in plan.waves}
+    return sum(entry.packs for entry in scenario.finished if entry.product in wanted)
+
+
+def _made(plan: Plan, stock: int) -> tuple[Point, ...]:
+    """Corners of the curve of packs there: every run gives its packs evenly, and runs may overlap."""
     giving = [(run.first_pack_min, run.last_pack_min, run.packs) for run in plan.giving]
     corners = sorted({minute for first, last, _ in giving for minute in (first, last)})
 
     def made(minute: float) -> float:
-        return sum(packs * min(max((minute - first) / (last - first), 0.0), 1.0) for first, last, packs in giving)
+        given = (packs * min(max((minute - first) / (last - first), 0.0), 1.0) for first, last, packs in giving)
+        return stock + sum(given)
 
     return tuple(Point(minute=minute, packs=round(made(minute))) for minute in corners)
 

@@ -1,7 +1,7 @@
 """The rule for the order, and when a search stops."""
 
 from datetime import date
-from itertools import pairwise
+from itertools import combinations, groupby, pairwise
 from random import Random
 
 import pytest
@@ -10,10 +10,12 @@ from hypothesis import strategies as st
 
 from plants import belt, on_belt, product, scenario
 from rundgang.core.planning.check import check
-from rundgang.core.planning.decode import decode, merged
+from rundgang.core.planning.arrays import parts_of
+from rundgang.core.planning.board import Board
+from rundgang.core.planning.headway import pair_headway
 from rundgang.core.planning.lots import lots_of
-from rundgang.core.planning.sequence import Progress, after_evaluations, first_order, make_plan
-from rundgang.core.planning.shop import Shop
+from rundgang.core.planning.plan import Tariffs
+from rundgang.core.planning.search import Progress, after_evaluations, first_order, make_plan
 from rundgang.demo.ring_line import ring_line
 
 DAY = ring_line(date(2026, 3, 11))
@@ -29,7 +31,8 @@ def test_lots_add_up_the_orders_of_a_lorry_and_a_product() -> None:
 
 
 def test_the_rule_serves_the_earliest_lorry_first() -> None:
-    shop, lots = Shop(DAY, "ring-line"), lots_of(DAY, "ring-line")
+    shop = Board(DAY).shops["ring-line"]
+    lots = parts_of(shop, shop.lots)
     order = first_order(shop, lots)
     assert sorted(map(str, order)) == sorted(map(str, lots))
     assert [lot.departs_min for lot in order] == sorted(lot.departs_min for lot in lots)
@@ -37,8 +40,8 @@ def test_the_rule_serves_the_earliest_lorry_first() -> None:
 
 def test_the_rule_keeps_the_product_that_is_on_the_line() -> None:
     """Whatever ends one lorry begins the next, where that lorry wants it."""
-    shop = Shop(DAY, "ring-line")
-    order = first_order(shop, lots_of(DAY, "ring-line"))
+    shop = Board(DAY).shops["ring-line"]
+    order = first_order(shop, parts_of(shop, shop.lots))
     for before, after in pairwise(order):
         if before.departs_min < after.departs_min:
             wanted = {lot.product for lot in order if lot.departs_min == after.departs_min}
@@ -46,22 +49,26 @@ def test_the_rule_keeps_the_product_that_is_on_the_line() -> None:
 
 
 def test_neighbours_of_one_product_are_merged() -> None:
-    lots = lots_of(DAY, "ring-line")
-    together = sorted(lots, key=lambda lot: lot.product)
-    assert [demand.product for demand in merged(together)] == ["harvest-sesame", "lantern-plain", "pear-cardamom"]
-    assert sum(demand.packs for demand in merged(together)) == sum(lot.packs for lot in lots)
+    board = Board(DAY)
+    shop = board.shops["ring-line"]
+    together = sorted(parts_of(shop, shop.lots), key=lambda part: part.product)
+    board.put("ring-line", together)
+    runs = board.runs("ring-line")
+    assert [run.product for run in runs] == ["harvest-sesame", "lantern-plain", "pear-cardamom"]
+    assert sum(run.packs_wanted for run in runs) == sum(part.packs for part in together)
 
 
 def test_stop_criteria() -> None:
     stop = after_evaluations(most=100, idle=10)
-    assert not stop(Progress(50, 9))
-    assert stop(Progress(50, 10))
-    assert stop(Progress(100, 0))
+    assert not stop(Progress(50, 9, 0, 0))
+    assert stop(Progress(50, 10, 0, 0))
+    assert stop(Progress(100, 0, 0, 0))
 
 
 def test_more_tries_are_never_worse() -> None:
-    keys = [make_plan(DAY, "ring-line", stop=after_evaluations(most, most)).score.key for most in (1, 50, 200, 800)]
-    assert keys == sorted(keys, reverse=True)
+    plans = [make_plan(DAY, "ring-line", stop=after_evaluations(most, most)) for most in (1, 50, 200, 800)]
+    costs = [plan.score.cost(Tariffs()) for plan in plans]
+    assert costs == sorted(costs, reverse=True)
 
 
 def test_the_demo_day_is_planned_better_than_by_the_rule_alone() -> None:
@@ -76,23 +83,22 @@ def test_the_demo_day_is_planned_better_than_by_the_rule_alone() -> None:
 @given(seed=st.integers(0, 10_000))
 def test_any_order_of_lots_decodes_to_a_legal_plan_in_that_order(seed: int) -> None:
     """No overlap for headways between all pairs, checked between every two runs at every station."""
-    shop, lots = Shop(DAY, "ring-line"), list(lots_of(DAY, "ring-line"))
-    Random(seed).shuffle(lots)
-    runs = decode(shop, lots, exact=True)
-    assert [run.product for run in runs] == [demand.product for demand in merged(lots)]
+    board = Board(DAY)
+    shop = board.shops["ring-line"]
+    parts = list(parts_of(shop, shop.lots))
+    Random(seed).shuffle(parts)
+    board.put("ring-line", parts)
+    runs = board.runs("ring-line")
+    assert [run.product for run in runs] == [name for name, _ in groupby(part.product for part in parts)]
     assert [run.start_min for run in runs] == sorted(run.start_min for run in runs)
-    for place, run in enumerate(runs):
-        for other in runs[place + 1 :]:
-            pair = shop.headways[run.product, other.product]
-            assert other.start_min >= run.start_min + run.feed_min + pair.beyond_feed_min - 1e-9
-    for mixer in range(2):
-        used = sorted(
-            (slot.divided - shop.needs[run.product][0].before_min, shop.products[run.product].mixing.cycle_min)
-            for run in runs
-            for slot in run.slots
-            if slot.units[0] == mixer
-        )
-        assert all(begin + cycle <= then + 1e-9 for (begin, cycle), (then, _) in pairwise(used))
+    for run, other in combinations(runs, 2):
+        pair = pair_headway(DAY, DAY.product(run.product), DAY.product(other.product))
+        assert pair is not None
+        assert other.start_min >= run.start_min + run.feed_min + pair.beyond_feed_min - 1e-9
+    for mixer in ("A", "B"):
+        mixed = [batch for run in runs for batch in run.batches if batch.mixer == mixer]
+        used = sorted((batch.start_min, batch.discharged_min) for batch in mixed)
+        assert all(end <= begin + 1e-9 for (_, end), (begin, _) in pairwise(used))
 
 
 def test_doughs_are_no_older_than_they_must_be() -> None:

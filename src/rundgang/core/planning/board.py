@@ -1,0 +1,242 @@
+"""The board: every line with its lots in order, each decoded around what the others have taken, and the plan of it.
+
+Search and repair both work on it: they change a line's order and put it back.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from rundgang.core.compiled import Floats
+from rundgang.core.errors import InfeasibleError
+from rundgang.core.planning.arrays import LineShop, Part, Taken
+from rundgang.core.planning.binding import bindings
+from rundgang.core.planning.kernel import Outside
+from rundgang.core.planning.lots import fresh_from
+from rundgang.core.planning.plan import Binding, Plan, Run, Score, Tariffs
+from rundgang.core.planning.runs import Placed, as_batches, as_cut_runs, as_lots, place, takes
+from rundgang.core.planning.score import outcomes, oven_empty_min
+from rundgang.core.products import OddBatch
+from rundgang.core.scenario import Scenario
+
+PIN_MIN = 1e6
+"""What a minute off a pin costs in a search, points: more than any plan is worth."""
+
+BEYOND_MIN = 1e7
+"""What a minute beyond the horizon costs in a search, points."""
+
+
+class Lane(NamedTuple):
+    """A line's parts in order, the runs they give, and what these take of what lines share."""
+
+    parts: tuple[Part, ...] = ()
+    runs: tuple[Placed, ...] = ()
+    taken: Taken = Taken()
+    off_pin_min: float = 0.0
+
+
+class Board:
+    """The lines of a plant, each with its lane.
+
+    Parameters
+    ----------
+    scenario : Scenario
+    lines : iterable of str, optional
+        Which lines; all of them by default.
+    odd_batch : dict of str to OddBatch, optional
+        Choices for the odd last batch, by product, that differ from the products' own.
+    """
+
+    def __init__(
+        self,
+        scenario: Scenario,
+        lines: Iterable[str] | None = None,
+        odd_batch: Mapping[str, OddBatch] | None = None,
+    ) -> None:
+        self.scenario = scenario
+        chosen = [line.id for line in scenario.plant.lines] if lines is None else list(lines)
+        self.shops = {line: LineShop(scenario, line, dict(odd_batch or {})) for line in chosen}
+        self.lanes = dict.fromkeys(chosen, Lane())
+        self.coupled = _coupled(scenario)
+
+    def others(self, line_id: str) -> Taken:
+        """What the other lines have taken of what they share with a line."""
+        found = Taken()
+        for other in self.coupled.get(line_id, ()):
+            if other in self.lanes:
+                found += self.lanes[other].taken
+        return found
+
+    def outside(self, line_id: str) -> Outside:
+        """What a line finds taken, as arrays."""
+        return self.shops[line_id].outside(self.others(line_id))
+
+    def put(self, line_id: str, parts: Sequence[Part]) -> None:
+        """Decode parts in their order and keep them as the line's lane."""
+        shop = self.shops[line_id]
+        found = place(shop, parts, self.outside(line_id))
+        self.lanes[line_id] = Lane(tuple(parts), found.runs, takes(shop, found.runs), found.off_pin_min)
+
+    def refuse_beyond_horizon(self, line_id: str) -> None:
+        """Raise InfeasibleError where a line's last pack comes after the horizon ends."""
+        runs = self.runs(line_id)
+        cuts = as_cut_runs(self.shops[line_id], runs)
+        last = max((run.last_pack_min for run in (*runs, *cuts)), default=0.0)
+        beyond = last - self.scenario.horizon.minutes
+        if beyond > 0:
+            worst = max(runs, key=lambda run: run.last_pack_min)
+            name = self.scenario.product(worst.product).name
+            raise InfeasibleError(
+                f"{self.shops[line_id].line.name}: the last pack, of {name} in {worst.id}, would come {beyond:.0f} min "
+                "after the horizon ends, in the best order found. Allowed: fewer packs, a longer horizon, fewer "
+                "blocks, or a faster line."
+            )
+
+    def runs(self, line_id: str, bound: bool = False) -> tuple[Run, ...]:
+        """The plan's runs of a line, numbered in order; with what binds each start where asked."""
+        shop, lane = self.shops[line_id], self.lanes[line_id]
+        taken = self.others(line_id)
+        found = bindings(shop, lane.runs, shop.outside(taken), taken) if bound else (Binding(kind="order"),) * len(lane.runs)
+        return tuple(
+            _as_run(shop, number, run, binding)
+            for number, (run, binding) in enumerate(zip(lane.runs, found, strict=True), start=1)
+        )
+
+    def plan(self, line_id: str, rule: str, evaluated: int) -> Plan:
+        """The plan of a line as it is on the board."""
+        shop, lane = self.shops[line_id], self.lanes[line_id]
+        runs = self.runs(line_id, bound=True)
+        cuts = as_cut_runs(shop, runs)
+        waves = outcomes(self.scenario, shop.lots, (*runs, *cuts))
+        mixed = set(shop.index)
+        stock = sum(entry.packs for entry in self.scenario.finished if entry.product in mixed)
+        ordered = sum(wave.packs for wave in waves if wave.product in mixed)
+        score = Score(
+            packs_short=sum(wave.short for wave in waves),
+            late_pack_hours=sum(wave.late_pack_hours for wave in waves),
+            packs_stale=sum(wave.stale for wave in waves),
+            changeover_min=sum(run.changeover_min for run in lane.runs),
+            oven_empty_min=oven_empty_min(self.scenario, runs),
+            surplus_packs=sum(run.packs for run in runs) + stock - ordered,
+            crew_peak=crew_peak([lane.taken]),
+            moved_min=sum(abs(run.start_min - run.head.was_min) for run in lane.runs if run.head.was_min is not None),
+            last_pack_min=max((run.last_pack_min for run in (*runs, *cuts)), default=0.0),
+        )
+        return Plan(
+            line=line_id, rule=rule, evaluated=evaluated, runs=runs, cut_runs=cuts, waves=waves, score=score
+        )
+
+    def score(self, plans: Iterable[Plan]) -> Score:
+        """All lines' parts together; people are counted over all lines."""
+        return together((plan.score for plan in plans), crew_peak([lane.taken for lane in self.lanes.values()]))
+
+
+def together(scores: Iterable[Score], peak: float) -> Score:
+    """The scores of several lines as one."""
+    found = tuple(scores)
+    summed = {
+        name: sum(getattr(score, name) for score in found) for name in Score.model_fields if name != "last_pack_min"
+    }
+    last = max((score.last_pack_min for score in found), default=0.0)
+    return Score(**summed | {"last_pack_min": last, "crew_peak": peak})
+
+
+def prices(tariffs: Tariffs) -> Floats:
+    """The tariffs as the kernel takes them."""
+    return np.array(
+        [
+            tariffs.pack_short,
+            tariffs.pack_hour_late,
+            tariffs.pack_stale,
+            tariffs.changeover_min,
+            tariffs.oven_empty_min,
+            tariffs.surplus_pack,
+            tariffs.end_min,
+            tariffs.crew_person,
+            tariffs.moved_min,
+            PIN_MIN,
+            BEYOND_MIN,
+        ]
+    )
+
+
+def crew_peak(taken: Iterable[Taken]) -> float:
+    """People at work at once at most, each crew at its own peak, all crews together."""
+    changes: dict[str, list[tuple[float, int]]] = {}
+    for lane in taken:
+        for work in lane.crews:
+            changes.setdefault(work.crew, []).extend(((work.begin, work.people), (work.end, -work.people)))
+    total = 0
+    for found in changes.values():
+        now = peak = 0
+        for _, people in sorted(found):
+            now += people
+            peak = max(peak, now)
+        total += peak
+    return float(total)
+
+
+def parts_of_runs(scenario: Scenario, runs: Iterable[Run]) -> tuple[Part, ...]:
+    """The parts that give these runs again, in their order."""
+    departs = {wave.id: wave.departs_min for wave in scenario.waves}
+    return tuple(
+        Part(
+            product=run.product,
+            wave=lot.wave,
+            packs=lot.packs,
+            departs_min=departs[lot.wave],
+            fresh_from_min=fresh_from(scenario.product(run.product), departs[lot.wave]),
+            pinned_min=run.pinned_min if number == 0 else None,
+            pace_share=run.pace_share,
+            odd_batch=run.odd_batch,
+            alone=number == 0 and run.alone,
+        )
+        for run in runs
+        for number, lot in enumerate(run.lots)
+    )
+
+
+def _as_run(shop: LineShop, number: int, run: Placed, binding: Binding) -> Run:
+    first = run.start_min + float(shop.data.transit[shop.index[run.product.id]]) + run.extra_hold_min
+    return Run(
+        id=f"R{number}",
+        product=run.product.id,
+        line=shop.line.id,
+        start_min=run.start_min,
+        feed_min=run.feed_min,
+        scaled_per_h=run.scaled_per_h,
+        pieces=sum(run.split.pieces),
+        packs=run.split.packs,
+        packs_wanted=run.wanted,
+        first_pack_min=first,
+        last_pack_min=first + run.feed_min,
+        batches=as_batches(shop, run),
+        split=run.split,
+        binding=binding,
+        lots=as_lots(run.parts),
+        extra_hold_min=run.extra_hold_min,
+        pinned_min=run.head.pinned_min,
+        pace_share=run.head.pace_share,
+        odd_batch=run.head.odd_batch,
+        alone=run.head.alone,
+    )
+
+
+def _coupled(scenario: Scenario) -> dict[str, tuple[str, ...]]:
+    """By line, the other lines with which it shares a station or a crew, those linked through others included."""
+    groups = [{line.id} for line in scenario.plant.lines]
+    links = [{ref.line for ref in shared.stations} for shared in scenario.plant.shared]
+    links += [
+        {
+            line.id
+            for line in scenario.plant.lines
+            if any(station.staffed and station.staffed.crew == crew.id for station in line.stations)
+        }
+        for crew in scenario.plant.crews
+    ]
+    for link in links:
+        touched = [group for group in groups if group & link]
+        groups = [group for group in groups if not group & link] + ([set().union(*touched)] if touched else [])
+    order = [line.id for line in scenario.plant.lines]
+    return {line: tuple(o for o in order if o in group and o != line) for group in groups for line in group}

@@ -1,0 +1,90 @@
+"""The check of what lines share: mixers, troughs, stations and crews, over the plans of all of them."""
+
+from collections.abc import Iterator, Sequence
+from itertools import combinations
+from typing import NamedTuple
+
+from rundgang.core.planning.check_dough import Use, holding_faults, mixer_uses, mixing_faults, position_uses
+from rundgang.core.planning.check_line import Passage, empty_for, meeting_faults, walk
+from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.violation import SLACK_MIN, Violation, fault
+from rundgang.core.plant import BatchStation, SharedStation
+from rundgang.core.scenario import Scenario
+
+
+class _Passing(NamedTuple):
+    """A run of a line at a shared station, which that line calls so."""
+
+    run: str
+    line: str
+    station: str
+    passage: Passage
+
+
+def shared_faults(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[Violation]:
+    """Everything that is wrong between lines."""
+    for shared in scenario.plant.shared:
+        refs = {ref.line: ref.station for ref in shared.stations}
+        sharing = [plan for plan in plans if plan.line in refs]
+        yield from _unit_faults(scenario, shared, sharing, refs)
+        yield from _meeting_faults(scenario, sharing, refs)
+    yield from _crew_faults(scenario, plans)
+
+
+def _unit_faults(
+    scenario: Scenario, shared: SharedStation, plans: list[Plan], refs: dict[str, str]
+) -> Iterator[Violation]:
+    """Mixers by their names, troughs by their numbers, whichever line uses them."""
+    mixing: dict[str, list[Use]] = {}
+    holding: dict[str, list[Use]] = {}
+    for plan in plans:
+        station = scenario.line(plan.line).station(refs[plan.line])
+        if isinstance(station, BatchStation):
+            for mixer, uses in mixer_uses(plan, station.mixers).items():
+                mixing.setdefault(mixer, []).extend(uses)
+        for (name, position), uses in position_uses(scenario, plan).items():
+            if name == refs[plan.line]:
+                holding.setdefault(position, []).extend(uses)
+    if plans:
+        first = scenario.line(plans[0].line).station(refs[plans[0].line])
+        yield from mixing_faults(scenario, first, mixing)
+    for position, uses in holding.items():
+        yield from holding_faults(shared.name, position, uses)
+
+
+def _meeting_faults(scenario: Scenario, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
+    """Runs of different lines at one machine, belt or bench."""
+    passing = []
+    for plan in plans:
+        for run in plan.runs:
+            passed = walk(scenario, run)
+            if refs[plan.line] in passed:
+                name = f"{run.id} of {scenario.line(plan.line).name}"
+                passing.append(_Passing(name, plan.line, refs[plan.line], passed[refs[plan.line]]))
+    passing.sort(key=lambda entry: entry.passage.first_in)
+    for r, s in combinations(passing, 2):
+        if r.line != s.line:
+            station = scenario.line(s.line).station(s.station)
+            products = scenario.product(r.passage.product), scenario.product(s.passage.product)
+            empty = empty_for(scenario, station, *products, called=r.station)
+            yield from meeting_faults(station, empty, (r.run, r.passage), (s.run, s.passage))
+
+
+def _crew_faults(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[Violation]:
+    """No crew is asked for more people than it has, at any moment."""
+    asked: dict[str, list[tuple[float, float, int, str]]] = {}
+    for plan in plans:
+        line = scenario.line(plan.line)
+        for run in plan.runs:
+            for station_id, passage in walk(scenario, run).items():
+                use = line.station(station_id).staffed
+                if use:
+                    who = f"{run.id} of {line.name}"
+                    asked.setdefault(use.crew, []).append((passage.first_in, passage.last_out, use.people, who))
+    for crew in scenario.plant.crews:
+        works = asked.get(crew.id, [])
+        for begin, end, _, who in works:
+            there = [work for work in works if work[0] <= begin and begin + SLACK_MIN < work[1]]
+            people = sum(work[2] for work in there)
+            if people > crew.people and begin + SLACK_MIN < end:
+                yield fault(who, crew.name, f"needs {people} people at minute {begin:.0f}, there are {crew.people}")

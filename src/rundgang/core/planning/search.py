@@ -1,0 +1,342 @@
+"""The search for a plan: a rule's order of the lots, then orders annealed line by line around what lines share.
+
+The rule puts the earliest lorry first and, within it, the product already on the line, then the one that
+can follow soonest. Lines that share nothing are searched side by side; lines that share mixers, troughs,
+machines or people take turns, each around what the others have taken. Few enough lots of a line by itself are
+tried in every order, which proves the best.
+"""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from math import factorial
+from typing import NamedTuple
+
+import numpy as np
+
+from rundgang.core.planning.arrays import LineShop, Part, parts_of
+from rundgang.core.planning.board import Board, parts_of_runs, prices
+from rundgang.core.planning.bound import idle_between, line_bound
+from rundgang.core.planning.kernel import anneal, appraise, every_order, make_room, make_runs, priced
+from rundgang.core.planning.plan import Plan, PlantPlan, Run, Tariffs
+from rundgang.core.products import OddBatch
+from rundgang.core.scenario import Scenario
+
+
+class Progress(NamedTuple):
+    """How far a search has come.
+
+    Attributes
+    ----------
+    evaluated, since_better : int
+        Orders tried, and how many of them since the last better one.
+    cost, bound : float
+        Of the best so far, and what every plan costs at least, points.
+    """
+
+    evaluated: int
+    since_better: int
+    cost: float
+    bound: float
+
+
+StopCriterion = Callable[[Progress], bool]
+Watcher = Callable[[Progress, Callable[[], PlantPlan]], None]
+"""Told the progress after every round, and how to get the best plan so far."""
+
+EVERY_ORDER_UP_TO = 5
+"""As many lots of a line as are tried in every order, with every choice of runs set apart."""
+
+THREADS = 2
+
+FIRST_ROUND, LONGEST_ROUND = 20, 2_000
+"""Orders tried a line and round: few at first, so that better plans come soon; then half as many again each time."""
+
+WARM = (0.02, 0.004, 0.0008)
+"""How much worse an order may be kept at a round's beginning, as a share of the line's cost; round by round."""
+
+COOLED = 1e-2
+"""A round ends at this share of the warmth it began with."""
+
+LEAST_WARM = 2.0
+"""Points."""
+
+RULE = "earliest lorry first; for the same lorry the product on the line, then the one that can follow soonest"
+
+
+def after_evaluations(most: int, idle: int) -> StopCriterion:
+    """Stop after so many orders in all, or so many in a row without a better one."""
+    return lambda progress: progress.evaluated >= most or progress.since_better >= idle
+
+
+THOROUGH_ENOUGH = after_evaluations(most=60_000, idle=20_000)
+"""The stop criterion when none is given: the same seed gives the same plan on every machine."""
+
+
+class _Searched:
+    """A line during the search: its parts as arrays, and the best order so far."""
+
+    def __init__(self, board: Board, line_id: str, parts: Sequence[Part], frozen: int, tariffs: Tariffs) -> None:
+        self.line_id, self.parts, self.frozen = line_id, tuple(parts), frozen
+        self.shop = board.shops[line_id]
+        self.items = self.shop.items(parts)
+        self.order = np.arange(len(parts), dtype=np.int64)
+        self.alone = np.array([int(part.alone) for part in parts], dtype=np.int64)
+        self.tariffs = prices(tariffs)
+        self.bound = line_bound(self.shop, tariffs)
+        self.proved = len(parts) - frozen < 1
+        self.alone_on_plant = not board.coupled.get(line_id)
+        self.cost = self._cost(board)
+
+    def _cost(self, board: Board) -> float:
+        outside = board.outside(self.line_id)
+        room, runs = make_room(self.shop.data, outside, self.items), make_runs(self.shop.data, self.items)
+        found = appraise(self.shop.data, outside, self.items, self.order, self.alone, room, runs)
+        return float(priced(found, self.tariffs))
+
+    @property
+    def ordered(self) -> tuple[Part, ...]:
+        """The parts in the best order so far."""
+        return tuple(self.parts[place]._replace(alone=bool(self.alone[place])) for place in self.order)
+
+    @property
+    def done(self) -> bool:
+        """Whether nothing better can be found."""
+        return self.proved or self.cost <= self.bound + 1e-6
+
+    def search(self, board: Board, seed: int, tries: int, warm: float) -> int:
+        """One round; how many orders were tried."""
+        if self.done:
+            return 0
+        outside = board.outside(self.line_id)
+        count = len(self.parts) - self.frozen
+        if self.alone_on_plant and not self.frozen and factorial(count) <= factorial(EVERY_ORDER_UP_TO):
+            self.order, self.alone, self.cost, tries = every_order(self.shop.data, outside, self.items, self.tariffs)
+            self.proved = True
+        else:
+            heat = max(self.cost * warm, LEAST_WARM)
+            before = self._cost(board) if not self.alone_on_plant else self.cost
+            order, alone, cost = anneal(
+                self.shop.data,
+                outside,
+                self.items,
+                self.order,
+                self.alone,
+                self.frozen,
+                self.tariffs,
+                seed,
+                tries,
+                heat,
+                heat * COOLED,
+            )
+            self.cost = before
+            if cost < before - 1e-9:
+                self.order, self.alone, self.cost = order, alone, cost
+        if not self.alone_on_plant:
+            board.put(self.line_id, self.ordered)
+        return int(tries)
+
+
+def first_order(shop: LineShop, parts: Sequence[Part]) -> tuple[Part, ...]:
+    """The rule's order of the parts."""
+    left, order = list(parts), list[Part]()
+    idle = idle_between(shop)
+    while left:
+        lorry = min(part.departs_min for part in left)
+        before = order[-1].product if order else None
+        chosen = min(
+            (part for part in left if part.departs_min == lorry),
+            key=lambda part: (
+                part.product != before,
+                float(idle[shop.index[before], shop.index[part.product]]) if before else 0.0,
+            ),
+        )
+        left.remove(chosen)
+        order.append(chosen)
+    return tuple(order)
+
+
+def plan_plant(
+    scenario: Scenario,
+    *,
+    lines: Iterable[str] | None = None,
+    kept: Sequence[Plan] = (),
+    published: Sequence[Plan] = (),
+    now_min: float | None = None,
+    tariffs: Tariffs | None = None,
+    seed: int = 0,
+    stop: StopCriterion = THOROUGH_ENOUGH,
+    odd_batch: Mapping[str, OddBatch] | None = None,
+    watch: Watcher | None = None,
+) -> PlantPlan:
+    """Plan the horizon of a plant's lines together.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        What is to be made, and where.
+    lines : iterable of str, optional
+        The lines to plan; by default all.
+    kept : sequence of Plan
+        Plans of other lines, which stay as they are; what they share is taken.
+    published : sequence of Plan
+        What the floor works by. A change against it costs; with `now_min`, what has been mixed of it stays.
+    now_min : float, optional
+        Nothing is mixed before that has not been mixed already.
+    tariffs : Tariffs, optional
+        Prices of the score's parts.
+    seed : int
+        Of the search's random moves.
+    stop : callable
+        Told the progress after every round; True ends the search.
+    odd_batch : mapping of str to OddBatch, optional
+        Choices for the odd last batch, by product, that differ from the products' own.
+    watch : callable, optional
+        Told the progress after every round, and how to get the best plan so far.
+
+    Raises
+    ------
+    UnknownItemError
+        No such line.
+    InfeasibleError
+        A product's dough cannot be divided in time, or no order tried ends within the horizon.
+    """
+    prices_, wanted = tariffs or Tariffs(), [line.id for line in scenario.plant.lines] if lines is None else list(lines)
+    board = Board(scenario, [*wanted, *(plan.line for plan in kept if plan.line not in wanted)], odd_batch)
+    for plan in kept:
+        if plan.line not in wanted:
+            pinned = [run.model_copy(update={"pinned_min": run.start_min, "alone": True}) for run in plan.runs]
+            board.put(plan.line, parts_of_runs(scenario, pinned))
+    searched = []
+    for line_id in wanted:
+        before = next((plan for plan in published if plan.line == line_id), None)
+        parts, frozen = _starting(board.shops[line_id], before, now_min)
+        board.put(line_id, parts)
+        searched.append(_Searched(board, line_id, parts, frozen, prices_))
+    evaluated = _rounds(board, searched, seed, stop, watch, prices_)
+    return _result(board, searched, kept, evaluated, prices_)
+
+
+def _starting(shop: LineShop, published: Plan | None, now_min: float | None) -> tuple[tuple[Part, ...], int]:
+    """A line's parts in the rule's order, behind those whose mixing has begun; and how many these are."""
+    begun = _begun(published, now_min)
+    frozen = tuple(part._replace(not_before_min=0.0) for part in parts_of_runs(shop.scenario, begun))
+    left = {(part.product, part.wave): 0 for part in frozen}
+    for part in frozen:
+        left[part.product, part.wave] += part.packs
+    was = _published_starts(published)
+    parts = []
+    for part in parts_of(shop, shop.lots):
+        key = part.product, part.wave
+        given = min(left.get(key, 0), part.packs)
+        left[key] = left.get(key, 0) - given
+        if part.packs > given:
+            parts.append(part._replace(packs=part.packs - given, not_before_min=now_min or 0.0, was_min=was.get(key)))
+    ordered = first_order(shop, parts)
+    if ordered and frozen:
+        ordered = (ordered[0]._replace(alone=True), *ordered[1:])
+    return (*frozen, *ordered), len(frozen)
+
+
+def _begun(published: Plan | None, now_min: float | None) -> tuple[Run, ...]:
+    """The runs of a published plan of which something has been mixed, pinned where they are."""
+    if published is None or now_min is None:
+        return ()
+    return tuple(
+        run.model_copy(update={"pinned_min": run.start_min, "alone": True})
+        for run in published.runs
+        if first_mixed_min(run) < now_min
+    )
+
+
+def first_mixed_min(run: Run) -> float:
+    """When the first dough of a run, or what is prepared for it, is begun, min."""
+    return min(slot.start_min for batch in run.batches for slot in batch.slots)
+
+
+def _published_starts(published: Plan | None) -> dict[tuple[str, str], float]:
+    if published is None:
+        return {}
+    return {(run.product, lot.wave): run.start_min for run in reversed(published.runs) for lot in run.lots}
+
+
+def _rounds(
+    board: Board,
+    searched: Sequence[_Searched],
+    seed: int,
+    stop: StopCriterion,
+    watch: Watcher | None,
+    tariffs: Tariffs,
+) -> int:
+    """Search round by round until told to stop; how many orders were tried."""
+    groups: dict[frozenset[str], list[_Searched]] = {}
+    for one in searched:
+        groups.setdefault(frozenset((one.line_id, *board.coupled.get(one.line_id, ()))), []).append(one)
+    evaluated, since_better, number, tries = len(searched), 0, 0, FIRST_ROUND
+    bound = sum(one.bound for one in searched)
+    cost = sum(one.cost for one in searched)
+
+    def search_group(group: list[_Searched], number: int, tries: int) -> int:
+        warm = WARM[number % len(WARM)]
+        return sum(
+            one.search(board, _seed(seed, number, one.line_id), tries, warm) for one in group
+        )
+
+    with ThreadPoolExecutor(THREADS) as threads:
+        while True:
+            progress = Progress(evaluated, since_better, cost, bound)
+            if watch:
+                watch(progress, lambda: _result(board, searched, (), evaluated, tariffs))
+            if all(one.done for one in searched) or stop(progress):
+                return evaluated
+            work = [threads.submit(search_group, group, number, tries) for group in groups.values()]
+            tried = sum(one.result() for one in work)
+            evaluated, since_better = evaluated + tried, since_better + tried
+            found = sum(one.cost for one in searched)
+            if found < cost - 1e-6:
+                since_better = 0
+            cost, number = found, number + 1
+            tries = min(tries * 3 // 2, LONGEST_ROUND)
+
+
+def _seed(seed: int, number: int, line_id: str) -> int:
+    return (seed * 1_000_003 + number * 7_919 + sum(map(ord, line_id))) % 2_147_483_647
+
+
+def _result(
+    board: Board, searched: Sequence[_Searched], kept: Sequence[Plan], evaluated: int, tariffs: Tariffs
+) -> PlantPlan:
+    made = []
+    for one in searched:
+        if one.alone_on_plant:
+            board.put(one.line_id, one.ordered)
+        board.refuse_beyond_horizon(one.line_id)
+    for one in searched:
+        rule = f"{RULE}; then {evaluated} orders tried, the best kept"
+        if one.proved and len(one.parts) > 0:
+            rule = f"every order of the {len(one.parts)} lots tried: proved best"
+        made.append(board.plan(one.line_id, rule, evaluated))
+    plans = (*made, *(plan for plan in kept if plan.line not in {one.line_id for one in searched}))
+    score = board.score(plans)
+    cost = score.cost(tariffs)
+    bound = min(cost, sum(one.cost if one.proved else one.bound for one in searched))
+    return PlantPlan(
+        plans=plans,
+        score=score,
+        tariffs=tariffs,
+        cost=cost,
+        bound=bound,
+        proved=all(one.done for one in searched) and not kept,
+        evaluated=evaluated,
+    )
+
+
+def make_plan(
+    scenario: Scenario,
+    line_id: str,
+    *,
+    seed: int = 0,
+    stop: StopCriterion = THOROUGH_ENOUGH,
+    odd_batch: Mapping[str, OddBatch] | None = None,
+) -> Plan:
+    """Plan one line's horizon by itself, as `plan_plant` does all of them."""
+    return plan_plant(scenario, lines=(line_id,), seed=seed, stop=stop, odd_batch=odd_batch).of(line_id)

@@ -1,0 +1,199 @@
+"""Random plants of two lines that share mixers, troughs, a packer and people, with blocks, stock and a cold store."""
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from families import STORES, made, mixing, rate, strokes
+from plants import STARTS, belt, mixers
+from rundgang.core.errors import InfeasibleError
+from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
+from rundgang.core.planning.check import check, check_plant
+from rundgang.core.planning.plan import PlantPlan, Run
+from rundgang.core.planning.search import after_evaluations, plan_plant
+from rundgang.core.plant import Changeover, Crew, CrewUse, HeldStation, Line, Plant, SharedStation, StationRef
+from rundgang.core.products import Product
+from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.steps import ConveyorStep, HeldStep, Step
+
+HORIZON_MIN = 4_320
+WAVES = (800.0, 1_500.0, 2_400.0, float(HORIZON_MIN))
+NAMES = ("left-1", "left-2", "right-1", "right-2")
+
+
+def _line(draw: st.DrawFn, name: str, people: int) -> Line:
+    changeover = Changeover(separation_min=2, tool_change_min=9, allergen_clean_min=14, trait_clean_min=6)
+    packer = rate("packer").model_copy(
+        update={"changeover": changeover, "staffed": CrewUse(crew="packers", people=people)}
+    )
+    return Line(
+        id=name,
+        name=name.title(),
+        stations=(
+            mixers(2, least=20, most=300, clean=8),
+            HeldStation(id="troughs", name="Troughs", positions=6, turn_round_min=10),
+            rate("divider"),
+            HeldStation(id="store", name="Cold store", positions=draw(st.sampled_from([40, 400])), turn_round_min=5),
+            belt("oven", 4_000, setup=4, ramp=2.0),
+            packer,
+        ),
+    )
+
+
+def _product(draw: st.DrawFn, name: str) -> Product:
+    route: list[Step] = [mixing(draw(st.integers(4, 9)), rest=3, age=200)]
+    if draw(st.booleans()):
+        hold = draw(st.integers(10, 60))
+        route.append(HeldStep(station="troughs", least_min=hold, most_min=hold + 60))
+    route.append(strokes("divider", draw(st.integers(60, 120))))
+    if draw(st.booleans()):
+        hold = draw(st.integers(60, 240))
+        longest = hold + draw(st.integers(30, 900))
+        route.append(HeldStep(station="store", least_min=hold, most_min=longest, pieces_per_position=150))
+    heat = draw(st.sampled_from([200.0, 230.0]))
+    route.append(ConveyorStep(station="oven", dwell_min=draw(st.integers(8, 25)), temperature_c=heat))
+    route.append(strokes("packer", 90, tool=draw(st.sampled_from([None, "a", "b"]))))
+    return made(
+        name,
+        tuple(route),
+        line=name.split("-")[0],
+        target_per_hour=draw(st.integers(1_500, 5_000)),
+        fresh_for_h=draw(st.sampled_from([None, 10.0, 24.0])),
+        traits=frozenset(draw(st.sets(st.sampled_from(["seeds", "dark"])))),
+    )
+
+
+def _blocks(draw: st.DrawFn) -> tuple[Block, ...]:
+    found = []
+    for number in range(draw(st.integers(0, 3))):
+        begin = draw(st.integers(0, 2_000))
+        found.append(
+            Block(
+                id=f"b{number}",
+                line=draw(st.sampled_from(["left", "right"])),
+                station=draw(st.sampled_from(["mixers", "divider", "store", "oven", "packer"])),
+                kind="cleaning",
+                from_min=begin,
+                to_min=begin + draw(st.integers(20, 400)),
+                reason="wash down",
+            )
+        )
+    return tuple(found)
+
+
+@st.composite
+def plants(draw: st.DrawFn) -> Scenario:
+    """Two lines of one plant, four products, up to ten orders."""
+    both = [StationRef(line="left", station="mixers"), StationRef(line="right", station="mixers")]
+    shared = [SharedStation(id="mixers", name="The mixers", stations=tuple(both))]
+    for station in ("troughs", "packer"):
+        if draw(st.booleans()):
+            refs = tuple(ref.model_copy(update={"station": station}) for ref in both)
+            shared.append(SharedStation(id=station, name=f"The {station}", stations=refs))
+    people = draw(st.integers(1, 4))
+    orders = draw(
+        st.lists(st.tuples(st.sampled_from(NAMES), st.integers(0, 3), st.integers(50, 2_500)), min_size=1, max_size=10)
+    )
+    stock = draw(st.lists(st.tuples(st.integers(0, 900), st.integers(-900, 0)), min_size=2, max_size=2))
+    return Scenario(
+        plant=Plant(
+            name="Test plant",
+            town="Nowhere",
+            time_zone="UTC",
+            ingredients=STORES,
+            lines=(_line(draw, "left", people), _line(draw, "right", people)),
+            crews=(Crew(id="packers", name="Packers", people=draw(st.integers(people, 2 * people))),),
+            shared=tuple(shared),
+        ),
+        products=tuple(_product(draw, name) for name in NAMES),
+        horizon=Horizon(starts_at=STARTS, minutes=HORIZON_MIN),
+        waves=tuple(Wave(id=f"w{n}", name=f"Lorry {n}", departs_min=at) for n, at in enumerate(WAVES)),
+        orders=tuple(
+            Order(id=f"o{n}", product=product, wave=f"w{wave}", packs=packs)
+            for n, (product, wave, packs) in enumerate(orders)
+        ),
+        conditions=Conditions(room_c=22, flour_c=20, tap_c=15),
+        finished=tuple(
+            FinishedStock(product=name, packs=packs, made_min=made_min)
+            for name, (packs, made_min) in zip(NAMES[::3], stock, strict=True)
+        ),
+        blocks=_blocks(draw),
+    )
+
+
+def planned(plant: Scenario, seed: int = 0, tries: int = 60) -> PlantPlan | None:
+    """A plan, or none where the error names a product or a line and says what is allowed."""
+    try:
+        return plan_plant(plant, seed=seed, stop=after_evaluations(tries, tries))
+    except InfeasibleError as error:
+        names = [product.name for product in plant.products] + [line.name for line in plant.plant.lines]
+        assert any(name in str(error) for name in names)
+        assert "Allowed: " in str(error)
+        return None
+
+
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@given(plant=plants(), seed=st.integers(0, 5))
+def test_every_plan_of_lines_that_share_passes_the_check(plant: Scenario, seed: int) -> None:
+    plan = planned(plant, seed)
+    if plan is None:
+        return
+    assert check_plant(plant, plan.plans) == ()
+    assert plan.bound <= plan.cost + 1e-6
+    for line in plan.plans:
+        assert sum(wave.packs for wave in line.waves) == sum(
+            order.packs for order in plant.orders if plant.product(order.product).line == line.line
+        )
+        for run in line.runs:
+            assert run.binding.kind != "order" or run.id != "R1", "something always binds the first run"
+
+
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@given(plant=plants())
+def test_what_binds_a_run_is_true(plant: Scenario) -> None:
+    """A run made a moment earlier, all else as it is, breaks a rule; where only the order binds, it need not."""
+    plan = planned(plant, tries=1)
+    if plan is None:
+        return
+    for line in plan.plans:
+        for place, run in enumerate(line.runs):
+            if run.binding.kind in {"opening", "freshness", "order", "pin"}:
+                continue
+            earlier = line.model_copy(
+                update={"runs": (*line.runs[:place], _earlier(run, 0.5), *line.runs[place + 1 :])}
+            )
+            others = [other for other in plan.plans if other.line != line.line]
+            assert check_plant(plant, [earlier, *others]) != (), run.binding
+
+
+def _earlier(run: Run, minutes: float) -> Run:
+    """A run with its doughs and packs so much earlier."""
+    times = ("start_min", "discharged_min", "divided_min", "last_piece_min")
+    batches = tuple(
+        batch.model_copy(update={name: getattr(batch, name) - minutes for name in times}) for batch in run.batches
+    )
+    moved = {name: getattr(run, name) - minutes for name in ("start_min", "first_pack_min", "last_pack_min")}
+    return run.model_copy(update={"batches": batches, **moved})
+
+
+@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@given(plant=plants())
+def test_the_check_sees_two_lines_use_one_mixer(plant: Scenario) -> None:
+    """Each line planned as if it were alone: where both mix at once, the check of the plant says so, that of a line not."""
+    try:
+        alone = [plan_plant(plant, lines=(line,), stop=after_evaluations(1, 1)).of(line) for line in ("left", "right")]
+    except InfeasibleError:
+        return
+    assert [check(plant, plan) for plan in alone] == [(), ()]
+    used = [
+        (slot.mixer, slot.start_min, slot.discharged_min)
+        for plan in alone
+        for run in plan.runs
+        for batch in run.batches
+        for slot in batch.slots
+    ]
+    used.sort()
+    clash = any(
+        one[0] == then[0] and then[1] < one[2] - 0.01 for one, then in zip(used, used[1:], strict=False)
+    )
+    if clash:
+        assert any("still in use" in violation.text for violation in check_plant(plant, alone))
