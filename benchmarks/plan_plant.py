@@ -104,7 +104,8 @@ def measured(name: str, scenario: Scenario, seconds: float) -> PlantPlan:
     best = trail.steps[-1][1]
     for mark in (2, 5, 10, 20, 60, 300):
         if mark <= seconds:
-            print(f"  after {mark:>3} s {trail.cost_after(mark):>12,.0f}  {trail.cost_after(mark) / best:>6.3f} x the best")
+            cost = trail.cost_after(mark)
+            print(f"  after {mark:>3} s {cost:>12,.0f}  {cost / best:>6.3f} x the best")
     print(f"  within 2 % of the best after {trail.reached(best * 1.02):.1f} s; bound {plan.bound:,.0f}")
     print(f"  check {milliseconds(lambda: check_plant(scenario, plan.plans)):.0f} ms")
     print(f"  most memory so far {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
@@ -114,7 +115,9 @@ def measured(name: str, scenario: Scenario, seconds: float) -> PlantPlan:
 def main() -> None:
     """Print both tables."""
     asked = argparse.ArgumentParser(description=__doc__)
-    asked.add_argument("--seconds", type=float, default=60, help="of search, for either plant; 300 for the full comparison")
+    asked.add_argument(
+        "--seconds", type=float, default=60, help="of search, for either plant; 300 for the full comparison"
+    )
     seconds = asked.parse_args().seconds
     demo = ostermere(date(2026, 3, 11))
     plan_plant(demo, stop=after_evaluations(400, 400))

@@ -111,7 +111,7 @@ def circuit(problem: Sequencing, seconds: float) -> float:
     """The plain model: a circuit with start times, no overlap at the divider, hinted by the earliest due date."""
     count = len(problem.feed)
     model = cp_model.CpModel()
-    whole = [int(round(minutes * HORIZON_SCALE)) for minutes in problem.feed]
+    whole = [round(minutes * HORIZON_SCALE) for minutes in problem.feed]
     headway = np.ceil(problem.headway * HORIZON_SCALE).astype(int)
     most = int(headway.max()) * count
     starts = [model.new_int_var(0, most, f"start {run}") for run in range(count)]

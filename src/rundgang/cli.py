@@ -25,6 +25,7 @@ from rundgang.demo.ostermere import ostermere
 from rundgang.formats.clock import clock
 from rundgang.formats.documents import read_plan, read_scenario, schemas, write
 from rundgang.formats.orders_csv import read_orders
+from rundgang.jobs.queue import work
 from rundgang.serve import serve
 from rundgang.settings import Settings
 
@@ -245,6 +246,16 @@ def serve_command(
     """Serve the application; an empty database gets the demo plant."""
     with _errors_to_stderr():
         serve(Settings(), ostermere(day.date() if day else tomorrow()), port, reset)
+
+
+@app.command("worker")
+def worker_command() -> None:
+    """Search for plans, as the application asks; DATABASE_URL names its database. As many as one wishes may run."""
+    with _errors_to_stderr():
+        url = Settings().database_url
+        if not url:
+            raise RundgangError("DATABASE_URL is not set. Allowed: the application's database, as its owner knows it.")
+        work(url)
 
 
 def tomorrow() -> date:

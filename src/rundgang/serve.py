@@ -3,9 +3,11 @@
 import errno
 import os
 import socket
+import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from threading import Event, Thread
 
 import structlog
 import uvicorn
@@ -14,12 +16,18 @@ from sqlmodel import Session
 
 from rundgang.api.app import create_app
 from rundgang.core.errors import RundgangError
-from rundgang.core.planning.search import make_plan
+from rundgang.core.planning.search import plan_plant
 from rundgang.core.scenario import Scenario
 from rundgang.settings import Settings
 from rundgang.store.cluster import PrivateCluster, Urls
 from rundgang.store.database import connect, migrate
-from rundgang.store.repository import Repository
+from rundgang.store.repository import Made, Repository
+
+RESTART_S = 1.0
+"""A worker that has ended is started again after so long."""
+
+STOP_S = 8.0
+"""A worker that is told to stop has so long."""
 
 
 class PortTakenError(RundgangError):
@@ -53,17 +61,60 @@ def database(settings: Settings) -> Iterator[Urls]:
 
 
 def seed(url: str, scenario: Scenario) -> bool:
-    """Store a scenario and a first plan of each line, if the database is empty; whether it was."""
+    """Store a scenario and a first plan of it, published, if the database is empty; whether it was."""
     engine = connect(url)
     with Session(engine) as session:
         store = Repository(session)
         empty = store.is_empty()
         if empty:
             store.add_day(scenario, "demo orders")
-            for line in scenario.plant.lines:
-                store.add_plan(scenario, store.book().number, store.newest_library(), make_plan(scenario, line.id))
+            made = Made(
+                book=store.book().number,
+                library=store.newest_library(),
+                settings=store.settings().number,
+                author="Rundgang",
+                note="first plan",
+            )
+            version = store.add_version(scenario, plan_plant(scenario), made)
+            if not version.violations:
+                store.publish(version.note.number, made.author)
     engine.dispose()
     return empty
+
+
+class Worker:
+    """A worker for searches as a process of its own, started again when it ends, while the context is open."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self._ends = Event()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._watch = Thread(target=self._keep, daemon=True)
+
+    def __enter__(self) -> "Worker":
+        self._watch.start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._ends.set()
+        self._watch.join()
+
+    def _keep(self) -> None:
+        while not self._ends.is_set():
+            command = [sys.executable, "-m", "rundgang.cli", "worker"]
+            self._process = subprocess.Popen(  # noqa: S603  (this program itself)
+                command, env={**os.environ, "DATABASE_URL": self.url}, stdin=subprocess.DEVNULL, start_new_session=True
+            )
+            while self._process.poll() is None and not self._ends.wait(0.2):
+                pass
+            self._ends.wait(RESTART_S)
+        if self._process and self._process.poll() is None:
+            self._process.terminate()
+            try:
+                self._process.wait(timeout=STOP_S)
+            except subprocess.TimeoutExpired:
+                self._process.kill()
+                self._process.wait()
 
 
 class _Server(uvicorn.Server):
@@ -103,4 +154,5 @@ def serve(settings: Settings, scenario: Scenario, port: int, reset: bool = False
         seed(urls.app, scenario)
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"
-        _Server(create_app(urls.app, settings), address).run(sockets=[bound])
+        with Worker(urls.app):
+            _Server(create_app(urls.app, settings), address).run(sockets=[bound])

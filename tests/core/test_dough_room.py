@@ -5,7 +5,6 @@ from collections.abc import Callable
 import pytest
 
 from families import Family, bulk_bread, cracker, no_time_bread, plant_of, yeast_rings
-from rundgang.core.errors import InfeasibleError
 from rundgang.core.orders import Order, Wave
 from rundgang.core.planning.check import check
 from rundgang.core.planning.plan import Batch, Plan, Run
@@ -118,6 +117,7 @@ def test_one_trough_alone_makes_one_dough_a_run() -> None:
     assert check(plant, plan) == ()
     assert len(plan.runs) > 1
     assert [len(run.batches) for run in plan.runs] == [1] * len(plan.runs)
+
 
 def test_cut_outs_follow_their_rings_and_the_check_counts_them() -> None:
     """Ordered as many tubs as rings' packs, there are six tenths: a tub takes ten centres, a pack six rings."""

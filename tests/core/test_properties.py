@@ -1,6 +1,7 @@
 """Properties that hold for any line: slower is never more, what goes in comes out, sums are exact."""
 
 from itertools import pairwise
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st

@@ -9,9 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plants import belt, on_belt, product, scenario
-from rundgang.core.planning.check import check
 from rundgang.core.planning.arrays import parts_of
 from rundgang.core.planning.board import Board
+from rundgang.core.planning.check import check
 from rundgang.core.planning.headway import pair_headway
 from rundgang.core.planning.lots import lots_of
 from rundgang.core.planning.plan import Tariffs

@@ -111,7 +111,7 @@ def cost(problem: Sequencing, order: tuple[int, ...]) -> float:
     outs = [start + problem.tail[run] for start, run in zip(starts, order, strict=True)]
     late = sum(max(0.0, out - problem.due[run]) for out, run in zip(outs, order, strict=True))
     idle = starts[-1] + problem.feed[order[-1]] - starts[0] - problem.feed.sum()
-    return problem.per_minute_late * late + problem.per_minute_idle * idle + problem.per_minute_end * max(outs)
+    return float(problem.per_minute_late * late + problem.per_minute_idle * idle + problem.per_minute_end * max(outs))
 
 
 @settings(max_examples=80, deadline=None)
@@ -132,7 +132,7 @@ def test_nine_runs_with_due_times_equal_brute_force(seed: int) -> None:
     """All 362,880 orders, run by run for all of them at once."""
     random = np.random.default_rng(seed)
     feed = random.integers(20, 121, 9).astype(float)
-    headway = feed[:, None] + random.integers(0, 90, (9, 9))
+    headway = (feed[:, None] + random.integers(0, 90, (9, 9))).astype(float)
     due = random.uniform(0, 1.25 * feed.sum(), 9) + 150
     problem = Sequencing(feed, headway, feed + 150, np.zeros(9), due, per_minute_late=10, per_minute_idle=1)
     orders = np.array(list(permutations(range(9))))

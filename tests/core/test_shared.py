@@ -1,5 +1,7 @@
 """Random plants of two lines that share mixers, troughs, a packer and people, with blocks, stock and a cold store."""
 
+from itertools import pairwise
+
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -55,7 +57,7 @@ def _product(draw: st.DrawFn, name: str) -> Product:
     return made(
         name,
         tuple(route),
-        line=name.split("-")[0],
+        line=name.split("-", maxsplit=1)[0],
         target_per_hour=draw(st.integers(1_500, 5_000)),
         fresh_for_h=draw(st.sampled_from([None, 10.0, 24.0])),
         traits=frozenset(draw(st.sets(st.sampled_from(["seeds", "dark"])))),
@@ -178,7 +180,7 @@ def _earlier(run: Run, minutes: float) -> Run:
 @settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 @given(plant=plants())
 def test_the_check_sees_two_lines_use_one_mixer(plant: Scenario) -> None:
-    """Each line planned as if it were alone: where both mix at once, the check of the plant says so, that of a line not."""
+    """Each line planned by itself: where both mix at once, the check of the plant says so, but not that of a line."""
     try:
         alone = [plan_plant(plant, lines=(line,), stop=after_evaluations(1, 1)).of(line) for line in ("left", "right")]
     except InfeasibleError:
@@ -192,8 +194,6 @@ def test_the_check_sees_two_lines_use_one_mixer(plant: Scenario) -> None:
         for slot in batch.slots
     ]
     used.sort()
-    clash = any(
-        one[0] == then[0] and then[1] < one[2] - 0.01 for one, then in zip(used, used[1:], strict=False)
-    )
+    clash = any(one[0] == then[0] and then[1] < one[2] - 0.01 for one, then in pairwise(used))
     if clash:
         assert any("still in use" in violation.text for violation in check_plant(plant, alone))

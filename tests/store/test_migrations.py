@@ -58,7 +58,8 @@ def test_a_day_of_the_first_release_is_carried_over(before: Urls) -> None:
 
 def test_the_application_may_add_and_read_but_not_change(urls: Urls) -> None:
     with psycopg.connect(urls.app.replace("+psycopg", "")) as connection:
-        tables = ("library_version", "planning_day", "order_book", "order_line", "plan_version", "probe_entry")
+        first = ("library_version", "planning_day", "order_book", "order_line", "plan_version", "probe_entry")
+        tables = (*first, "plant_version", "publication", "day_settings", "search_step", "search_stop")
         for table in (*tables, "conditions_entry"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET id = id", f"TRUNCATE {table}"):
                 with pytest.raises((psycopg.errors.InsufficientPrivilege, psycopg.errors.UndefinedColumn)):

@@ -19,6 +19,9 @@ from rundgang.api.guard import BodyLimit, problem, same_origin_only
 from rundgang.api.library import ChangedMeanwhileError, NotALibraryFileError
 from rundgang.api.library import router as library_router
 from rundgang.api.routes import NotCsvError, router
+from rundgang.api.searches import router as searches_router
+from rundgang.api.versions import ChangedSinceError
+from rundgang.api.versions import router as versions_router
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.formats.orders_csv import TooLargeError
 from rundgang.settings import Settings
@@ -32,6 +35,7 @@ STATUS: Mapping[type[RundgangError], int] = {
     NotCsvError: 415,
     NotALibraryFileError: 415,
     ChangedMeanwhileError: 409,
+    ChangedSinceError: 409,
 }
 log = structlog.get_logger()
 
@@ -40,10 +44,13 @@ def create_app(database_url: str, settings: Settings) -> FastAPI:
     """The application over a database whose tables are up to date."""
     app = FastAPI(title="Rundgang", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     app.state.engine = connect(database_url)
+    app.state.database_url = database_url
     app.include_router(router)
     app.include_router(dough_router)
     app.include_router(bench_router)
     app.include_router(library_router)
+    app.include_router(versions_router)
+    app.include_router(searches_router)
     app.middleware("http")(same_origin_only)
     app.add_middleware(BodyLimit)
     app.add_middleware(GZipMiddleware, minimum_size=1_000)

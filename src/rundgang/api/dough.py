@@ -44,7 +44,7 @@ def set_conditions(store: Store, conditions: Conditions) -> Conditions:
 def cards(store: Store, number: Number) -> CardsView:
     """The batch cards of a plan, in the order of the clock."""
     stored = store.plan(number)
-    scenario = store.scenario(stored.book, stored.library)
+    scenario = store.scenario(stored.book, stored.library, stored.settings)
     learnt = _learnt(store, scenario, stored.plan)
     return CardsView(
         plan=stored.number,
@@ -57,7 +57,7 @@ def cards(store: Store, number: Number) -> CardsView:
 def probe(store: Store, number: Number, run: str, batch: Number, wish: ProbeWish) -> BatchCard:
     """Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt."""
     stored = store.plan(number)
-    scenario = store.scenario(stored.book, stored.library)
+    scenario = store.scenario(stored.book, stored.library, stored.settings)
     found = find_batch(stored.plan, run, batch)
     log = store.probe_log(number)
     card = batch_card(scenario, *found, _learnt(store, scenario, stored.plan), log)

@@ -22,10 +22,10 @@ from rundgang.api.views import (
 )
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.batching import batch_limits, options
+from rundgang.core.capacity import dough_bounds
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.materials import ItemSupply, supply
-from rundgang.core.planning.search import THOROUGH_ENOUGH, Progress, make_plan
-from rundgang.core.capacity import dough_bounds
+from rundgang.core.planning.search import THOROUGH_ENOUGH, Progress, plan_plant
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
 from rundgang.core.whatif import with_setting
@@ -116,9 +116,14 @@ def _plan_state(store: Repository, stored: StoredPlan) -> PlanState:
 
 
 def is_stale(store: Repository, stored: StoredPlan) -> bool:
-    """Whether a plan was made for other orders, or another library, than the newest."""
+    """Whether a plan was made for other orders, library, stock or blocks than the newest."""
     book = store.book()
-    return stored.book not in {book.number, book.restores} or stored.library != store.newest_library()
+    settings = store.settings().number
+    return (
+        stored.book not in {book.number, book.restores}
+        or stored.library != store.newest_library()
+        or (stored.settings or 0) != settings
+    )
 
 
 @router.get("/orders")
@@ -225,23 +230,27 @@ def plan_day(store: Store, wish: PlanWish) -> PlanView:
         def stop(progress: Progress) -> bool:
             return time.monotonic() >= end
 
-    plan = make_plan(scenario, wish.line, seed=wish.seed, stop=stop, odd_batch=dict(wish.odd_batch))
-    return _plan_view(store, store.add_plan(scenario, book.number, library, plan))
+    kept = [stored.plan for stored in store.newest_plans() if stored.library == library and stored.book == book.number]
+    made = plan_plant(
+        scenario, lines=(wish.line,), kept=kept, seed=wish.seed, stop=stop, odd_batch=dict(wish.odd_batch)
+    )
+    return plan_view(store, store.add_plan(scenario, book.number, library, made.of(wish.line)))
 
 
 @router.get("/plans/newest")
 def newest_plan(store: Store, line: Annotated[str | None, Query(max_length=40)] = None) -> PlanView:
     """The newest plan, of a line or of any."""
-    return _plan_view(store, store.plan(line=line))
+    return plan_view(store, store.plan(line=line))
 
 
 @router.get("/plans/{number}")
 def one_plan(store: Store, number: Number) -> PlanView:
     """A plan by its number."""
-    return _plan_view(store, store.plan(number))
+    return plan_view(store, store.plan(number))
 
 
-def _plan_view(store: Repository, stored: StoredPlan) -> PlanView:
+def plan_view(store: Repository, stored: StoredPlan) -> PlanView:
+    """A line's plan with all that its chart draws."""
     return PlanView(
         number=stored.number,
         created_at=stored.created_at,
@@ -249,7 +258,7 @@ def _plan_view(store: Repository, stored: StoredPlan) -> PlanView:
         library=stored.library,
         stale=is_stale(store, stored),
         plan=stored.plan,
-        timeline=timeline(store.scenario(stored.book, stored.library), stored.plan),
+        timeline=timeline(store.scenario(stored.book, stored.library, stored.settings), stored.plan),
         violations=stored.violations,
     )
 
@@ -258,7 +267,7 @@ def _plan_view(store: Repository, stored: StoredPlan) -> PlanView:
 def batching(store: Store, number: Number, run: str) -> OptionsView:
     """Every choice for the odd last batch of a run."""
     stored = store.plan(number)
-    scenario = store.scenario(stored.book, stored.library)
+    scenario = store.scenario(stored.book, stored.library, stored.settings)
     for planned in stored.plan.runs:
         if planned.id == run:
             product = scenario.product(planned.product)

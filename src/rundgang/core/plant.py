@@ -7,6 +7,7 @@ most time; a machine with lanes and strokes works at a *rate*, a belt on which p
 """
 
 from collections.abc import Iterator
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -242,7 +243,11 @@ class Line(Model):
 
     def station(self, station_id: str) -> AnyStation:
         """The station of that id."""
-        return next(station for station in self.stations if station.id == station_id)
+        return self._stations[station_id]
+
+    @cached_property
+    def _stations(self) -> dict[str, AnyStation]:
+        return {station.id: station for station in self.stations}
 
     def piece_station(self, station_id: str) -> PieceStation:
         """The station of that id, which is not the mixers."""
@@ -367,8 +372,11 @@ class Plant(Model):
 
     def shared_as(self, line_id: str, station_id: str) -> SharedStation | None:
         """What a line's station is shared as, if it is."""
-        ref = StationRef(line=line_id, station=station_id)
-        return next((shared for shared in self.shared if ref in shared.stations), None)
+        return self._shared_by.get((line_id, station_id))
+
+    @cached_property
+    def _shared_by(self) -> dict[tuple[str, str], SharedStation]:
+        return {(ref.line, ref.station): shared for shared in self.shared for ref in shared.stations}
 
     @model_validator(mode="after")
     def _shared_agree(self) -> "Plant":

@@ -90,6 +90,10 @@ class Scenario(Model):
         return {product.id: product for product in self.products}
 
     @cached_property
+    def _lines(self) -> dict[str, Line]:
+        return {line.id: line for line in self.plant.lines}
+
+    @cached_property
     def _preparations(self) -> dict[str, Preparation]:
         return {preparation.id: preparation for preparation in self.preparations}
 
@@ -152,10 +156,9 @@ class Scenario(Model):
 
     def line(self, line_id: str) -> Line:
         """The line of that id, or UnknownItemError."""
-        for line in self.plant.lines:
-            if line.id == line_id:
-                return line
-        raise UnknownItemError("line", line_id, tuple(line.id for line in self.plant.lines))
+        if line_id not in self._lines:
+            raise UnknownItemError("line", line_id, tuple(self._lines))
+        return self._lines[line_id]
 
     def line_of(self, product: Product) -> Line:
         """The line a product is made on."""

@@ -10,9 +10,10 @@ from rundgang.core.dough.friction import ProbeReading
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.library import Library, library_of
 from rundgang.core.model import Model
-from rundgang.core.orders import Horizon, Order, Wave
-from rundgang.core.planning.check import Violation, check
-from rundgang.core.planning.plan import Plan
+from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
+from rundgang.core.planning.board import together
+from rundgang.core.planning.check import Violation, check, check_shared
+from rundgang.core.planning.plan import Plan, PlantPlan, Score, Tariffs
 from rundgang.core.plant import Plant
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Conditions, Scenario, Stock
@@ -20,12 +21,15 @@ from rundgang.formats.clock import zone_of
 from rundgang.store.memory import memory_of
 from rundgang.store.tables import (
     ConditionsEntry,
+    DaySettings,
     LibraryVersion,
     OrderBook,
     OrderLine,
     PlanningDay,
+    PlantVersion,
     PlanVersion,
     ProbeEntry,
+    Publication,
 )
 
 
@@ -53,6 +57,7 @@ class StoredPlan(Model):
     created_at: datetime
     book: int
     library: int
+    settings: int | None = None
     plan: Plan
     violations: tuple[Violation, ...]
 
@@ -65,6 +70,74 @@ class LoggedProbe(Model):
     batch: int
     reading: ProbeReading
 
+
+class Made(Model):
+    """What a version is made for, by whom and from what.
+
+    Attributes
+    ----------
+    settings : int
+        The day's stock and blocks; 0 where there are none.
+    parent : int or None
+        The version it was changed from.
+    job : int or None
+        The search that found it.
+    """
+
+    book: int
+    library: int
+    settings: int = 0
+    author: str = "planner"
+    note: str
+    parent: int | None = None
+    restores: int | None = None
+    job: int | None = None
+
+
+class VersionNote(Model):
+    """A version of the plant's plan without its lines."""
+
+    number: int
+    created_at: datetime
+    author: str
+    note: str
+    parent: int | None
+    restores: int | None
+    book: int
+    library: int
+    settings: int
+    score: Score
+    cost: float
+    bound: float
+
+
+class StoredVersion(Model):
+    """A version with its lines' plans, and what it breaks in what they share."""
+
+    note: VersionNote
+    plans: tuple[StoredPlan, ...]
+    plan: PlantPlan
+    violations: tuple[Violation, ...]
+
+
+class Published(Model):
+    """Which version the floor works by, since when, and who said so."""
+
+    version: int
+    author: str
+    created_at: datetime
+
+
+class Settled(Model):
+    """Packs in stock at the day's start, and when stations are blocked."""
+
+    number: int
+    finished: tuple[FinishedStock, ...]
+    blocks: tuple[Block, ...]
+
+
+NEWEST = -1
+"""Asks for the day's newest settings; 0 or None for none."""
 
 MOST_PROBES = 200
 """So far back the history of a product and mixer is read."""
@@ -105,12 +178,16 @@ class Repository:
         self.session.add(day)
         self.session.flush()
         self._write_book(day, scenario.orders, origin, None)
+        if scenario.finished or scenario.blocks:
+            self.session.add(
+                DaySettings(day_id=_key(day.id), origin=origin, finished=data["finished"], blocks=data["blocks"])
+            )
         self.session.commit()
 
-    def scenario(self, book: int | None = None, library: int | None = None) -> Scenario:
-        """The day with the orders of a book and a version of the library, by default the newest of both."""
+    def scenario(self, book: int | None = None, library: int | None = None, settings: int | None = NEWEST) -> Scenario:
+        """The day with the orders of a book, a version of the library and the day's settings; the newest by default."""
         day = self._day()
-        return self._scenario(day, self._book(day, book), library)
+        return self._scenario(day, self._book(day, book), library, settings)
 
     def library(self, number: int | None = None) -> Library:
         """A version of the library, by default the newest, or UnknownItemError."""
@@ -175,43 +252,224 @@ class Repository:
         return _as_book(book)
 
     def add_plan(self, scenario: Scenario, book: int, library: int, plan: Plan) -> StoredPlan:
-        """Check a plan made for an order book and a library, and store it under the next number."""
+        """Store a line's plan as the next version, the other lines as in the newest one."""
+        newest = self._newest_version(self._day())
+        others = self._version_plans(newest) if newest else ()
+        kept = tuple(p.plan for p in others if p.library == library and p.plan.line != plan.line)
+        tariffs = Tariffs.model_validate(newest.result["tariffs"]) if newest else Tariffs()
+        score = together((found.score for found in (plan, *kept)), plan.score.crew_peak)
+        cost = score.cost(tariffs)
+        whole = PlantPlan(
+            plans=(plan, *kept), score=score, tariffs=tariffs, cost=cost, bound=0, evaluated=plan.evaluated
+        )
+        made = Made(
+            book=book,
+            library=library,
+            settings=self.settings().number,
+            note=f"{plan.line} planned",
+            parent=newest.number if newest else None,
+        )
+        version = self.add_version(scenario, whole, made)
+        return next(stored for stored in version.plans if stored.plan.line == plan.line)
+
+    def add_version(self, scenario: Scenario, plan: PlantPlan, made: Made) -> StoredVersion:
+        """Check a plan of the plant, and store it under the next number; lines that have not changed are shared.
+
+        A job's version is stored once: asked again, the one there is comes back.
+        """
         day = self._locked_day()
-        violations = check(scenario, plan)
-        last = self.session.exec(select(func.max(PlanVersion.number)).where(PlanVersion.day_id == day.id)).one()
-        version = PlanVersion(
+        if made.job is not None:
+            known = self.session.exec(select(PlantVersion).where(PlantVersion.job_id == made.job)).first()
+            if known:
+                self.session.commit()
+                return self._as_version(known)
+        book = _key(self._book(day, made.book).id)
+        settings = made.settings or None
+        parent = self._version_row(day, made.parent) if made.parent else None
+        shared = {p.plan.line: p for p in self._version_plans(parent)} if parent else {}
+        keys = []
+        for line in plan.plans:
+            before = shared.get(line.line)
+            if before and before.plan == line and _made_for(before) == (made.book, made.library, settings):
+                keys.append(self._plan_key(before.number))
+            else:
+                keys.append(self._write_plan(day, scenario, (book, made.library, settings), line))
+        sound = not any(self._plan_of(key).violations for key in keys)
+        violations = check_shared(scenario, plan.plans) if sound else ()
+        last = self.session.exec(select(func.max(PlantVersion.number)).where(PlantVersion.day_id == day.id)).one()
+        version = PlantVersion(
             day_id=_key(day.id),
             number=(last or 0) + 1,
-            book_id=_key(self._book(day, book).id),
-            library_id=library,
-            line=plan.line,
-            document=plan.model_dump(mode="json"),
+            parent=made.parent,
+            restores=made.restores,
+            author=made.author,
+            note=made.note,
+            book_id=book,
+            library_id=made.library,
+            settings_id=settings,
+            plans=keys,
+            result=plan.model_dump(mode="json", exclude={"plans"}),
             violations=[violation.model_dump(mode="json") for violation in violations],
+            job_id=made.job,
         )
         self.session.add(version)
         self.session.commit()
-        return self._as_plan(version)
+        return self._as_version(version)
+
+    def _write_plan(
+        self, day: PlanningDay, scenario: Scenario, made_for: tuple[int, int, int | None], plan: Plan
+    ) -> int:
+        book, library, settings = made_for
+        last = self.session.exec(select(func.max(PlanVersion.number)).where(PlanVersion.day_id == day.id)).one()
+        row = PlanVersion(
+            day_id=_key(day.id),
+            number=(last or 0) + 1,
+            book_id=book,
+            library_id=library,
+            settings_id=settings,
+            line=plan.line,
+            document=plan.model_dump(mode="json"),
+            violations=[violation.model_dump(mode="json") for violation in check(scenario, plan)],
+        )
+        self.session.add(row)
+        self.session.flush()
+        return _key(row.id)
+
+    def version(self, number: int | None = None) -> StoredVersion:
+        """A version of the day's plan, by default the newest, or UnknownItemError."""
+        day = self._day()
+        row = self._newest_version(day) if number is None else self._version_row(day, number)
+        if row is None:
+            raise UnknownItemError("version of the plan", "yet")
+        return self.memory.recall(("version", row.id), lambda: self._as_version(row))
+
+    def versions(self) -> tuple[VersionNote, ...]:
+        """All versions of the day's plan, newest first."""
+        query = select(PlantVersion).where(PlantVersion.day_id == self._day().id)
+        found = self.session.exec(query.order_by(col(PlantVersion.number).desc()))
+        return tuple(self._version_note(row) for row in found)
+
+    def restore_version(self, number: int, author: str) -> StoredVersion:
+        """Store the next version: an earlier one brought back. Undo and redo are both this."""
+        day = self._locked_day()
+        row = self._version_row(day, number)
+        last = self._newest_version(day)
+        copied = {
+            name: getattr(row, name)
+            for name in ("day_id", "book_id", "library_id", "settings_id", "plans", "result", "violations")
+        }
+        version = PlantVersion(
+            number=_key(last.number if last else 0) + 1,
+            parent=row.restores or number,
+            restores=row.restores or number,
+            author=author,
+            note=f"version {row.restores or number} brought back",
+            **copied,
+        )
+        self.session.add(version)
+        self.session.commit()
+        return self._as_version(version)
+
+    def publish(self, number: int, author: str) -> None:
+        """Make a version the one that the floor works by."""
+        day = self._day()
+        row = self._version_row(day, number)
+        if row.violations or any(stored.violations for stored in self._version_plans(row)):
+            raise RundgangError(
+                f"Version {number} breaks rules, so it cannot be published. Allowed: versions that pass the check."
+            )
+        self.session.add(Publication(day_id=_key(day.id), version=number, author=author))
+        self.session.commit()
+
+    def published(self) -> Published | None:
+        """The version that the floor works by, if one is published."""
+        query = select(Publication).where(Publication.day_id == self._day().id)
+        found = self.session.exec(query.order_by(col(Publication.id).desc()).limit(1)).first()
+        if found is None:
+            return None
+        return Published(version=found.version, author=found.author, created_at=_written(found.created_at))
+
+    def settings(self) -> Settled:
+        """The day's stock and blocks, the newest entry; number 0 where nobody has entered any."""
+        day = self._day()
+        entry = self._settings_entry(day)
+        scenario = self._scenario(day, self._book(day, None))
+        number = _key(entry.id) if entry else 0
+        return Settled(number=number, finished=scenario.finished, blocks=scenario.blocks)
+
+    def add_settings(self, finished: tuple[FinishedStock, ...], blocks: tuple[Block, ...], origin: str) -> Settled:
+        """Store the day's stock and blocks, once they fit its lines and products; they count from now on."""
+        day = self._day()
+        scenario = self._scenario(day, self._book(day, None))
+        fields = {name: getattr(scenario, name) for name in Scenario.model_fields}
+        Scenario(**fields | {"finished": finished, "blocks": blocks})
+        self.session.add(
+            DaySettings(
+                day_id=_key(day.id),
+                origin=origin,
+                finished=[entry.model_dump(mode="json") for entry in finished],
+                blocks=[block.model_dump(mode="json") for block in blocks],
+            )
+        )
+        self.session.commit()
+        return self.settings()
 
     def plan(self, number: int | None = None, line: str | None = None) -> StoredPlan:
-        """A plan of the day, by default the newest, of a line or of any, or UnknownItemError."""
-        query = select(PlanVersion.id).where(PlanVersion.day_id == self._day().id)
+        """A line's plan by its number, or that of the newest version, of a line or of any, or UnknownItemError."""
         if number is not None:
-            query = query.where(PlanVersion.number == number)
-        if line is not None:
-            query = query.where(PlanVersion.line == line)
-        key = self.session.exec(query.order_by(col(PlanVersion.number).desc()).limit(1)).first()
-        if key is None:
-            raise UnknownItemError("plan", "yet" if number is None else str(number))
-        return self._plan_of(key)
+            return self._plan_of(self._plan_key(number))
+        newest = self.newest_plans()
+        found = [stored for stored in newest if line is None or stored.plan.line == line]
+        if not found:
+            raise UnknownItemError("plan", "yet")
+        return found[0] if line else max(found, key=lambda stored: stored.number)
 
     def newest_plans(self) -> tuple[StoredPlan, ...]:
-        """The newest plan of every line that has one, in the order they were made."""
-        newest = (
-            select(func.max(PlanVersion.number)).where(PlanVersion.day_id == self._day().id).group_by(PlanVersion.line)
+        """The plans of the newest version's lines, in the plant's order."""
+        row = self._newest_version(self._day())
+        return self._version_plans(row) if row else ()
+
+    def _newest_version(self, day: PlanningDay) -> PlantVersion | None:
+        query = select(PlantVersion).where(PlantVersion.day_id == day.id)
+        return self.session.exec(query.order_by(col(PlantVersion.number).desc()).limit(1)).first()
+
+    def _version_row(self, day: PlanningDay, number: int) -> PlantVersion:
+        query = select(PlantVersion).where(PlantVersion.day_id == day.id, PlantVersion.number == number)
+        row = self.session.exec(query).first()
+        if row is None:
+            raise UnknownItemError("version of the plan", str(number))
+        return row
+
+    def _version_plans(self, row: PlantVersion) -> tuple[StoredPlan, ...]:
+        found = [self._plan_of(key) for key in row.plans]
+        order = [line.id for line in self.library(row.library_id).plant.lines]
+        return tuple(sorted(found, key=lambda stored: order.index(stored.plan.line)))
+
+    def _version_note(self, row: PlantVersion) -> VersionNote:
+        book = self.session.get_one(OrderBook, row.book_id)
+        return VersionNote(
+            number=row.number,
+            created_at=_written(row.created_at),
+            author=row.author,
+            note=row.note,
+            parent=row.parent,
+            restores=row.restores,
+            book=book.number,
+            library=row.library_id,
+            settings=row.settings_id or 0,
+            score=Score.model_validate(row.result["score"]),
+            cost=row.result["cost"],
+            bound=row.result["bound"],
         )
-        query = select(PlanVersion.id).where(PlanVersion.day_id == self._day().id, col(PlanVersion.number).in_(newest))
-        keys = self.session.exec(query.order_by(col(PlanVersion.number))).all()
-        return tuple(self._plan_of(_key(key)) for key in keys)
+
+    def _as_version(self, row: PlantVersion) -> StoredVersion:
+        plans = self._version_plans(row)
+        return StoredVersion(
+            note=self._version_note(row),
+            plans=plans,
+            plan=PlantPlan.model_validate({**row.result, "plans": tuple(stored.plan for stored in plans)}),
+            violations=tuple(Violation.model_validate(violation) for violation in row.violations),
+        )
 
     def _plan_of(self, key: int) -> StoredPlan:
         return self.memory.recall(("plan", key), lambda: self._as_plan(self.session.get_one(PlanVersion, key)))
@@ -322,13 +580,36 @@ class Repository:
             products=tuple(Product.model_validate(product) for product in version.products),
         )
 
-    def _scenario(self, day: PlanningDay, book: OrderBook, number: int | None = None) -> Scenario:
-        library, entry = self._library_key(number), self._conditions_entry(day)
-        key = ("scenario", day.id, book.id, library, entry.id if entry else None)
-        return self.memory.recall(key, lambda: self._read_scenario(day, book, self.library(library), entry))
+    def _scenario(
+        self, day: PlanningDay, book: OrderBook, number: int | None = None, settings: int | None = NEWEST
+    ) -> Scenario:
+        library, conditions = self._library_key(number), self._conditions_entry(day)
+        entry = self._settings_entry(day, settings)
+        key = (
+            "scenario",
+            day.id,
+            book.id,
+            library,
+            conditions.id if conditions else None,
+            entry.id if entry else None,
+        )
+        return self.memory.recall(key, lambda: self._read_scenario(day, book, self.library(library), conditions, entry))
+
+    def _settings_entry(self, day: PlanningDay, key: int | None = NEWEST) -> DaySettings | None:
+        if not key:
+            return None
+        query = select(DaySettings).where(DaySettings.day_id == day.id)
+        if key != NEWEST:
+            query = query.where(DaySettings.id == key)
+        return self.session.exec(query.order_by(col(DaySettings.id).desc()).limit(1)).first()
 
     def _read_scenario(
-        self, day: PlanningDay, book: OrderBook, library: Library, entry: ConditionsEntry | None
+        self,
+        day: PlanningDay,
+        book: OrderBook,
+        library: Library,
+        entry: ConditionsEntry | None,
+        settings: DaySettings | None,
     ) -> Scenario:
         rows = self.session.exec(
             select(OrderLine).where(OrderLine.book_id == book.id).order_by(col(OrderLine.position))
@@ -342,6 +623,8 @@ class Repository:
             orders=tuple(Order(id=row.order_no, product=row.product, wave=row.wave, packs=row.packs) for row in rows),
             conditions=Conditions.model_validate(entry.conditions if entry else day.conditions),
             stocks=tuple(Stock.model_validate(stock) for stock in day.stocks),
+            finished=tuple(FinishedStock.model_validate(one) for one in settings.finished) if settings else (),
+            blocks=tuple(Block.model_validate(one) for one in settings.blocks) if settings else (),
         )
         starts = day.starts_at.astimezone(zone_of(scenario))
         return scenario.model_copy(update={"horizon": Horizon(starts_at=starts, minutes=day.minutes)})
@@ -357,9 +640,14 @@ class Repository:
             created_at=_written(version.created_at),
             book=book.number,
             library=version.library_id,
+            settings=version.settings_id,
             plan=Plan.model_validate(version.document),
             violations=tuple(Violation.model_validate(violation) for violation in version.violations),
         )
+
+
+def _made_for(stored: StoredPlan) -> tuple[int, int, int | None]:
+    return stored.book, stored.library, stored.settings
 
 
 def _version(scenario: Scenario, origin: str) -> LibraryVersion:

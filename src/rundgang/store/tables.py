@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, Column, DateTime, UniqueConstraint, func
+from sqlalchemy import BigInteger, CheckConstraint, Column, DateTime, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, SQLModel
 
@@ -73,7 +73,7 @@ class OrderLine(SQLModel, table=True):
 
 
 class PlanVersion(SQLModel, table=True):
-    """A plan, whole, with the order book and library it was made for and what the independent check found."""
+    """A line's plan, whole, with the order book and library it was made for and what the independent check found."""
 
     __tablename__ = "plan_version"
     __table_args__ = (UniqueConstraint("day_id", "number"),)
@@ -84,9 +84,89 @@ class PlanVersion(SQLModel, table=True):
     number: int
     book_id: int = Field(foreign_key="order_book.id")
     library_id: int = Field(foreign_key="library_version.id")
+    settings_id: int | None = Field(default=None, foreign_key="day_settings.id")
     line: str
     document: dict[str, Any] = _document()
     violations: list[Any] = _document()
+
+
+class DaySettings(SQLModel, table=True):
+    """Packs in stock at the start of a day, and when stations are blocked. The newest entry of a day counts."""
+
+    __tablename__ = "day_settings"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    day_id: int = Field(foreign_key="planning_day.id")
+    origin: str
+    finished: list[Any] = _document()
+    blocks: list[Any] = _document()
+
+
+class PlantVersion(SQLModel, table=True):
+    """A version of the whole plant's plan: the line plans it is made of, and what they come to together.
+
+    `result` is a core PlantPlan without its plans; `plans` are keys of line plans, which versions may share.
+    """
+
+    __tablename__ = "plant_version"
+    __table_args__ = (UniqueConstraint("day_id", "number"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    day_id: int = Field(foreign_key="planning_day.id")
+    number: int
+    parent: int | None = None
+    restores: int | None = None
+    author: str
+    note: str
+    book_id: int = Field(foreign_key="order_book.id")
+    library_id: int = Field(foreign_key="library_version.id")
+    settings_id: int | None = Field(default=None, foreign_key="day_settings.id")
+    plans: list[Any] = _document()
+    result: dict[str, Any] = _document()
+    violations: list[Any] = _document()
+    job_id: int | None = Field(default=None, sa_column=Column(BigInteger, unique=True))
+
+
+class Publication(SQLModel, table=True):
+    """That a version was published for the floor. The newest entry of a day counts."""
+
+    __tablename__ = "publication"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    day_id: int = Field(foreign_key="planning_day.id")
+    version: int
+    author: str
+
+
+class SearchStep(SQLModel, table=True):
+    """How far a search had come at a moment, and the order of lots it had, to go on from."""
+
+    __tablename__ = "search_step"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    job_id: int = Field(sa_column=Column(BigInteger, nullable=False))
+    state: str
+    text: str = ""
+    elapsed_s: float = 0
+    evaluated: int = Field(default=0, sa_column=Column(BigInteger, nullable=False))
+    cost: float | None = None
+    bound: float | None = None
+    version: int | None = None
+    arrangement: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
+
+
+class SearchStop(SQLModel, table=True):
+    """That someone asked a search to stop and keep what it has."""
+
+    __tablename__ = "search_stop"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    job_id: int = Field(sa_column=Column(BigInteger, nullable=False))
 
 
 class ConditionsEntry(SQLModel, table=True):

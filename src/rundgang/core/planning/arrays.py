@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from math import inf, nan
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -10,10 +10,10 @@ from rundgang.core.batching import POLICIES, BatchLimits, batch_limits, packs_fr
 from rundgang.core.capacity import dough_bounds, places_for, scaled_pace, transit_min
 from rundgang.core.compiled import Floats, Ints
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.planning.headway import Passage, cleaning, cut_is_held, gap, leg_headways, passages, splits_at
+from rundgang.core.planning.headway import Gap, Passage, cleaning, cut_is_held, gap, leg_headways, passages, splits_at
 from rundgang.core.planning.kernel import Items, LineData, Outside
 from rundgang.core.planning.lots import Lot, lots_of
-from rundgang.core.planning.needs import Need, needs_of, refuse_old_dough, steady_pace
+from rundgang.core.planning.needs import needs_of, refuse_old_dough, steady_pace
 from rundgang.core.plant import BatchStation, ConveyorStation, HeldStation, StationRef
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
@@ -100,7 +100,15 @@ class LineShop:
         self.foreign = _foreign_products(scenario, line_id, self.pools)
         self.passages = {product.id: passages(scenario, product) for product in self.products}
         self.crews = tuple(crew.id for crew in scenario.plant.crews)
+        self._gaps: dict[tuple[str, str, str], Gap] = {}
         self.data = self._data()
+
+    def gap(self, station_id: str, first: Product, then: Product) -> Gap:
+        """The gap two products need at a station of the line; worked out once a pair."""
+        key = station_id, first.id, then.id
+        if key not in self._gaps:
+            self._gaps[key] = gap(self.scenario, station_id, first, then)
+        return self._gaps[key]
 
     def pool(self, station_id: str) -> str:
         """What counts the units of a dough room station: the station, or what it is shared as."""
@@ -134,29 +142,27 @@ class LineShop:
         return packs
 
     def _data(self) -> LineData:
-        products = self.products
-        count, delivered = len(products), self._delivered()
-        whole = {name: np.array(values, dtype=np.int64) for name, values in self._whole_numbers().items()}
-        real = {name: np.array(values, dtype=np.float64) for name, values in self._real_numbers().items()}
+        count, delivered = len(self.products), self._delivered()
         lots = [lot for lot in self.lots if lot.product in delivered]
         stock = {entry.product: entry for entry in self.scenario.finished}
-        return LineData(
-            headway=self._headways(),
-            unit_from=_ends([len(self.units(station)) for station in self._pool_stations()]),
-            cleaning=self._cleaning(),
-            lot_product=np.array([delivered[lot.product] for lot in lots], dtype=np.int64),
-            lot_departs=np.array([lot.departs_min for lot in lots], dtype=np.float64),
-            lot_packs=np.array([lot.packs for lot in lots], dtype=np.int64),
-            lot_fresh=np.array([lot.fresh_from_min for lot in lots], dtype=np.float64),
-            in_stock=np.array([stock[name].packs if name in stock else 0 for name in delivered], dtype=np.int64),
-            stock_made=np.array([stock[name].made_min if name in stock else 0.0 for name in delivered]),
-            horizon=float(self.scenario.horizon.minutes),
-            crew_size=np.array([float(crew.people) for crew in self.scenario.plant.crews]),
+        found: dict[str, Any] = {
+            "headway": self._headways(),
+            "unit_from": _ends([len(self.units(station)) for station in self._pool_stations()]),
+            "cleaning": self._cleaning(),
+            "lot_product": np.array([delivered[lot.product] for lot in lots], dtype=np.int64),
+            "lot_departs": np.array([lot.departs_min for lot in lots], dtype=np.float64),
+            "lot_packs": np.array([lot.packs for lot in lots], dtype=np.int64),
+            "lot_fresh": np.array([lot.fresh_from_min for lot in lots], dtype=np.float64),
+            "in_stock": np.array([stock[name].packs if name in stock else 0 for name in delivered], dtype=np.int64),
+            "stock_made": np.array([stock[name].made_min if name in stock else 0.0 for name in delivered]),
+            "horizon": float(self.scenario.horizon.minutes),
+            "crew_size": np.array([float(crew.people) for crew in self.scenario.plant.crews]),
             **self._ovens(count),
             **self._staffed(),
-            **whole,
-            **real,
-        )
+            **{name: np.array(values, dtype=np.int64) for name, values in self._whole_numbers().items()},
+            **{name: np.array(values, dtype=np.float64) for name, values in self._real_numbers().items()},
+        }
+        return LineData(**found)
 
     def _delivered(self) -> dict[str, int]:
         """Where each product stands among those delivered: the mixed ones, then those cut out of them."""
@@ -249,12 +255,20 @@ class LineShop:
 
     def _ovens(self, count: int) -> dict[str, Floats | Ints]:
         ovens = [s.id for s in self.line.stations if isinstance(s, ConveyorStation) and s.heating_c_per_min]
-        leg, offset, dwell = np.full((count, len(ovens)), -1), np.zeros((count, len(ovens))), np.zeros((count, len(ovens)))
+        leg, offset, dwell = (
+            np.full((count, len(ovens)), -1),
+            np.zeros((count, len(ovens))),
+            np.zeros((count, len(ovens))),
+        )
         for place, product in enumerate(self.products):
             for stop, owner in self.passages[product.id]:
                 if stop.station in ovens and owner.id == product.id:
                     oven = ovens.index(stop.station)
-                    leg[place, oven], offset[place, oven], dwell[place, oven] = stop.leg, stop.offset_min, stop.dwell_min
+                    leg[place, oven], offset[place, oven], dwell[place, oven] = (
+                        stop.leg,
+                        stop.offset_min,
+                        stop.dwell_min,
+                    )
         return {"oven_leg": leg.astype(np.int64), "oven_offset": offset, "oven_dwell": dwell}
 
     def _staffed(self) -> dict[str, Floats | Ints]:
@@ -453,5 +467,3 @@ def _foreign_products(scenario: Scenario, line_id: str, pools: Sequence[str]) ->
 
 def _ends(lengths: Sequence[int]) -> Ints:
     return np.concatenate(([0], np.cumsum(np.array(lengths, dtype=np.int64)))).astype(np.int64)
-
-

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Sequence
 
 from rundgang.core.planning.arrays import LineShop, Taken
-from rundgang.core.planning.headway import cleaning, gap
+from rundgang.core.planning.headway import cleaning, splits_at
 from rundgang.core.planning.kernel import Outside
 from rundgang.core.planning.plan import Binding, Reason
 from rundgang.core.planning.runs import Placed
@@ -79,9 +79,9 @@ def _headway(shop: LineShop, runs: Sequence[Placed], place: int) -> Binding | No
             mine, behind = entries[stop.station]
             if mine.leg and held is not None:
                 continue
-            needed = gap(shop.scenario, stop.station, owner, behind)
+            needed = shop.gap(stop.station, owner, behind)
             stays = shop.data.store[shop.index[before.product.id]] >= 0 and needed.empties
-            leaves = stop.leg or (stays and _is_store(shop, before.product, stop.station))
+            leaves = stop.leg or (stays and splits_at(before.product, stop.station))
             last_in = before.start_min + before.feed_min + stop.offset_min + (before.extra_hold_min if leaves else 0)
             enters = run.start_min + mine.offset_min + (run.extra_hold_min if mine.leg else 0)
             spare = enters - last_in - needed.minutes
@@ -102,11 +102,6 @@ def _headway(shop: LineShop, runs: Sequence[Placed], place: int) -> Binding | No
 
 def _slack(shop: LineShop, product: Product) -> float:
     return float(shop.data.slack[shop.index[product.id]])
-
-
-def _is_store(shop: LineShop, product: Product, station_id: str) -> bool:
-    place = product.store_place
-    return place is not None and product.piece_steps[place].station == station_id
 
 
 def _closed(shop: LineShop, run: Placed, outside: Outside, taken: Taken) -> Binding | None:
@@ -148,9 +143,13 @@ def _units(shop: LineShop, run: Placed, place: int, runs: Sequence[Placed], busy
                     break
                 blocking.append(found)
             else:
-                end, other, by = max(blocking)
+                _, other, by = max(blocking)
                 after = runs[by].product if by >= 0 else None
-                reasons = cleaning(shop.scenario, shop.line.station(need.station).changeover, after, run.product) if after else ()
+                reasons = (
+                    cleaning(shop.scenario, shop.line.station(need.station).changeover, after, run.product)
+                    if after
+                    else ()
+                )
                 name = shop.line.station(need.station).name
                 if other < 0:
                     return Binding(kind="block", station=need.station, where=name)
@@ -190,5 +189,3 @@ def _people_or_room(shop: LineShop, run: Placed, place: int, runs: Sequence[Plac
         station = run.product.piece_steps[run.product.store_place or 0].station
         return Binding(kind="store", after=after, station=station, where=shop.line.station(station).name)
     return Binding(kind="order", after=after)
-
-

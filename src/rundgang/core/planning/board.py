@@ -10,11 +10,12 @@ import numpy as np
 
 from rundgang.core.compiled import Floats
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.planning.arrays import LineShop, Part, Taken
+from rundgang.core.planning.arrays import AtWork, LineShop, Part, Taken
 from rundgang.core.planning.binding import bindings
+from rundgang.core.planning.headway import passages
 from rundgang.core.planning.kernel import Outside
 from rundgang.core.planning.lots import fresh_from
-from rundgang.core.planning.plan import Binding, Plan, Run, Score, Tariffs
+from rundgang.core.planning.plan import Binding, CutRun, Plan, Run, Score, Tariffs
 from rundgang.core.planning.runs import Placed, as_batches, as_cut_runs, as_lots, place, takes
 from rundgang.core.planning.score import outcomes, oven_empty_min
 from rundgang.core.products import OddBatch
@@ -44,8 +45,10 @@ class Board:
     scenario : Scenario
     lines : iterable of str, optional
         Which lines; all of them by default.
-    odd_batch : dict of str to OddBatch, optional
+    odd_batch : mapping of str to OddBatch, optional
         Choices for the odd last batch, by product, that differ from the products' own.
+    shops : mapping of str to LineShop, optional
+        Lines of this very scenario already worked out.
     """
 
     def __init__(
@@ -53,10 +56,12 @@ class Board:
         scenario: Scenario,
         lines: Iterable[str] | None = None,
         odd_batch: Mapping[str, OddBatch] | None = None,
+        shops: Mapping[str, LineShop] | None = None,
     ) -> None:
         self.scenario = scenario
         chosen = [line.id for line in scenario.plant.lines] if lines is None else list(lines)
-        self.shops = {line: LineShop(scenario, line, dict(odd_batch or {})) for line in chosen}
+        ready, choices = shops or {}, dict(odd_batch or {})
+        self.shops = {line: ready.get(line) or LineShop(scenario, line, choices) for line in chosen}
         self.lanes = dict.fromkeys(chosen, Lane())
         self.coupled = _coupled(scenario)
 
@@ -82,7 +87,7 @@ class Board:
         """Raise InfeasibleError where a line's last pack comes after the horizon ends."""
         runs = self.runs(line_id)
         cuts = as_cut_runs(self.shops[line_id], runs)
-        last = max((run.last_pack_min for run in (*runs, *cuts)), default=0.0)
+        last = _last_pack((*runs, *cuts))
         beyond = last - self.scenario.horizon.minutes
         if beyond > 0:
             worst = max(runs, key=lambda run: run.last_pack_min)
@@ -97,7 +102,11 @@ class Board:
         """The plan's runs of a line, numbered in order; with what binds each start where asked."""
         shop, lane = self.shops[line_id], self.lanes[line_id]
         taken = self.others(line_id)
-        found = bindings(shop, lane.runs, shop.outside(taken), taken) if bound else (Binding(kind="order"),) * len(lane.runs)
+        found = (
+            bindings(shop, lane.runs, shop.outside(taken), taken)
+            if bound
+            else (Binding(kind="order"),) * len(lane.runs)
+        )
         return tuple(
             _as_run(shop, number, run, binding)
             for number, (run, binding) in enumerate(zip(lane.runs, found, strict=True), start=1)
@@ -121,15 +130,35 @@ class Board:
             surplus_packs=sum(run.packs for run in runs) + stock - ordered,
             crew_peak=crew_peak([lane.taken]),
             moved_min=sum(abs(run.start_min - run.head.was_min) for run in lane.runs if run.head.was_min is not None),
-            last_pack_min=max((run.last_pack_min for run in (*runs, *cuts)), default=0.0),
+            last_pack_min=_last_pack((*runs, *cuts)),
         )
-        return Plan(
-            line=line_id, rule=rule, evaluated=evaluated, runs=runs, cut_runs=cuts, waves=waves, score=score
-        )
+        return Plan(line=line_id, rule=rule, evaluated=evaluated, runs=runs, cut_runs=cuts, waves=waves, score=score)
 
-    def score(self, plans: Iterable[Plan]) -> Score:
-        """All lines' parts together; people are counted over all lines."""
-        return together((plan.score for plan in plans), crew_peak([lane.taken for lane in self.lanes.values()]))
+    def score_of(self, plans: Iterable[Plan]) -> Score:
+        """The parts of several lines' plans together; people are counted over all of them."""
+        found = tuple(plans)
+        on_board = [lane.taken for lane in self.lanes.values()]
+        elsewhere = [works_of(self.scenario, plan) for plan in found if plan.line not in self.lanes]
+        return together((plan.score for plan in found), crew_peak([*on_board, *elsewhere]))
+
+
+def _last_pack(giving: Iterable[Run | CutRun]) -> float:
+    return max((run.last_pack_min for run in giving), default=0.0)
+
+
+def works_of(scenario: Scenario, plan: Plan) -> Taken:
+    """The people at work in a plan."""
+    line = scenario.line(plan.line)
+    return Taken(
+        crews=tuple(
+            AtWork(use.crew, first, first + stop.dwell_min + run.feed_min, use.people)
+            for run in plan.runs
+            for stop, _ in passages(scenario, scenario.product(run.product), run.extra_hold_min)
+            for use in (line.station(stop.station).staffed,)
+            if use
+            for first in (run.start_min + stop.offset_min,)
+        )
+    )
 
 
 def together(scores: Iterable[Score], peak: float) -> Score:

@@ -24,7 +24,9 @@ def line_bound(shop: LineShop, tariffs: Tariffs) -> float:
     spare = sum(found[3] for found in alone)
     made = [place for place, found in enumerate(alone) if found[2] > 0]
     idle = least_idle(idle_between(shop)[np.ix_(made, made)])
-    end = min((float(shop.data.lead[p] + shop.data.transit[p]) for p in made), default=0.0) + feed + idle if made else 0.0
+    end = (
+        min((float(shop.data.lead[p] + shop.data.transit[p]) for p in made), default=0.0) + feed + idle if made else 0.0
+    )
     return (
         tariffs.pack_short * max(short, _line_short(shop))
         + tariffs.pack_hour_late * late_hours
@@ -77,7 +79,7 @@ def idle_between(shop: LineShop) -> Floats:
     """Least white time at the divider between two products, other products between them allowed, min."""
     legs = shop.data.headway.copy()
     legs[:, :, :, 1] -= shop.data.slack[None, :, None]
-    least = np.maximum(legs.max(axis=(2, 3)), 0.0)
+    least: Floats = np.maximum(legs.max(axis=(2, 3)), 0.0)
     for via in range(len(least)):
         least = np.minimum(least, least[:, via, None] + least[None, via, :])
     return least

@@ -6,7 +6,10 @@ trough, dough and lorry: nothing may overlap, overfill, age out, be late unannou
 
 from collections.abc import Iterator, Sequence
 
-from rundgang.core.planning.check_dough import dough_faults
+import numpy as np
+from numpy.typing import NDArray
+
+from rundgang.core.planning.check_dough import Dirt, dough_faults
 from rundgang.core.planning.check_line import Passage, Walks, good_packs, line_faults, walk
 from rundgang.core.planning.check_shared import shared_faults
 from rundgang.core.planning.plan import CutRun, Plan, Run
@@ -14,32 +17,55 @@ from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, 
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 
-__all__ = ["Violation", "check", "check_plant"]
+Ordered = dict[str, dict[str, int]]
+Times = NDArray[np.float64]
+
+__all__ = ["Violation", "check", "check_plant", "check_shared"]
 
 
 def check(scenario: Scenario, plan: Plan) -> tuple[Violation, ...]:
     """Every rule the plan breaks; empty when it is legal."""
+    return _check(Dirt(scenario), _ordered(scenario), plan)
+
+
+def _check(dirt: Dirt, ordered: Ordered, plan: Plan) -> tuple[Violation, ...]:
+    scenario = dirt.scenario
     unknown = tuple(_unknown(scenario, plan))
     if unknown:
         return unknown
     walks = {run.id: walk(scenario, run) for run in plan.runs}
     return (
         *(violation for run in plan.runs for violation in _run_faults(scenario, run, walks[run.id])),
-        *dough_faults(scenario, plan),
-        *line_faults(scenario, plan, walks),
+        *dough_faults(scenario, plan, dirt),
+        *line_faults(scenario, plan, walks, dirt),
         *_cut_faults(scenario, plan, walks),
-        *_lorry_faults(scenario, plan),
-        *_score_faults(scenario, plan),
+        *_lorry_faults(scenario, plan, ordered),
+        *_score_faults(scenario, plan, ordered),
     )
 
 
 def check_plant(scenario: Scenario, plans: Sequence[Plan]) -> tuple[Violation, ...]:
     """Every rule that the plans of several lines break: each by itself, and in what they share."""
-    alone = tuple(violation for plan in plans for violation in check(scenario, plan))
+    dirt, ordered = Dirt(scenario), _ordered(scenario)
+    alone = tuple(violation for plan in plans for violation in _check(dirt, ordered, plan))
     known = {line.id for line in scenario.plant.lines}
     if any(plan.line not in known for plan in plans):
         return alone
-    return (*alone, *shared_faults(scenario, plans))
+    return (*alone, *shared_faults(dirt, plans))
+
+
+def check_shared(scenario: Scenario, plans: Sequence[Plan]) -> tuple[Violation, ...]:
+    """Every rule that plans of several lines, each right by itself, break together in what they share."""
+    return tuple(shared_faults(Dirt(scenario), plans))
+
+
+def _ordered(scenario: Scenario) -> Ordered:
+    """Packs ordered, by product and then by lorry."""
+    found: Ordered = {}
+    for order in scenario.orders:
+        lorries = found.setdefault(order.product, {})
+        lorries[order.wave] = lorries.get(order.wave, 0) + order.packs
+    return found
 
 
 def _unknown(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
@@ -123,27 +149,27 @@ def _cut_run_faults(
         yield fault(run.id, "", f"says other times for the packs of {cut.name} than its way gives")
 
 
-def _lorry_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+def _lorry_faults(scenario: Scenario, plan: Plan, ordered: Ordered) -> Iterator[Violation]:
     """Pack by pack: which lorry it is for, whether it makes it, and whether the plan said so."""
     announced = {(wave.wave, wave.product): wave for wave in plan.waves}
     stock = {entry.product: entry for entry in scenario.finished}
-    for product in (p for p in scenario.products if p.line == plan.line):
-        lying = [stock[product.id].made_min] * stock[product.id].packs if product.id in stock else []
-        packs = lying + sorted(
-            run.first_pack_min + (run.last_pack_min - run.first_pack_min) * number / run.packs
-            for run in plan.giving
-            if run.product == product.id
-            for number in range(1, run.packs + 1)
+    waves = sorted(scenario.waves, key=lambda wave: wave.departs_min)
+    for product in (scenario.product(name) for name in ordered):
+        if product.line != plan.line:
+            continue
+        lying = np.full(stock[product.id].packs, stock[product.id].made_min) if product.id in stock else np.empty(0)
+        packs = np.sort(
+            np.concatenate([lying, *(_pack_times(run) for run in plan.giving if run.product == product.id)])
         )
-        for wave in sorted(scenario.waves, key=lambda wave: wave.departs_min):
-            due = sum(o.packs for o in scenario.orders if (o.wave, o.product) == (wave.id, product.id))
+        for wave in waves:
+            due = ordered[product.id].get(wave.id, 0)
             if not due:
                 continue
             stale = _stale(product, packs, wave.departs_min)
             packs = packs[stale:]
             loaded, packs = packs[:due], packs[due:]
-            late = [made for made in loaded if made > wave.departs_min + SLACK_MIN]
-            hours = sum(made - wave.departs_min for made in late) / 60
+            late = loaded[loaded > wave.departs_min + SLACK_MIN]
+            hours = float((late - wave.departs_min).sum()) / 60
             said = announced.get((wave.id, product.id))
             if len(loaded) < due and product.formula:
                 yield fault("plan", wave.name, f"never makes {due - len(loaded)} packs of {product.name}")
@@ -161,20 +187,25 @@ def _lorry_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
                 )
 
 
-def _stale(product: Product, made: list[float], departs_min: float) -> int:
+def _pack_times(run: Run | CutRun) -> Times:
+    """When each pack of a run is made, min."""
+    return run.first_pack_min + (run.last_pack_min - run.first_pack_min) * np.arange(1, run.packs + 1) / run.packs
+
+
+def _stale(product: Product, made: Times, departs_min: float) -> int:
     """How many of the packs there are would be older than the product may be when a lorry leaves."""
     if product.fresh_for_h is None:
         return 0
-    return sum(departs_min - minute > product.fresh_for_h * 60 + SLACK_MIN for minute in made)
+    return int((departs_min - made > product.fresh_for_h * 60 + SLACK_MIN).sum())
 
 
-def _score_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+def _score_faults(scenario: Scenario, plan: Plan, ordered: Ordered) -> Iterator[Violation]:
     mixed = {product.id for product in scenario.products if product.line == plan.line and product.formula}
-    mixed &= {order.product for order in scenario.orders} | {run.product for run in plan.runs}
-    ordered = sum(order.packs for order in scenario.orders if order.product in mixed)
+    mixed &= {*ordered} | {run.product for run in plan.runs}
+    wanted = sum(sum(ordered.get(name, {}).values()) for name in mixed)
     made = sum(run.packs for run in plan.runs)
     made += sum(entry.packs for entry in scenario.finished if entry.product in mixed)
-    if plan.score.surplus_packs != made - ordered:
-        yield fault("plan", "", f"says {plan.score.surplus_packs} packs of surplus, it is {made - ordered}")
+    if plan.score.surplus_packs != made - wanted:
+        yield fault("plan", "", f"says {plan.score.surplus_packs} packs of surplus, it is {made - wanted}")
     if plan.score.packs_short != sum(wave.short for wave in plan.waves):
         yield fault("plan", "", "says another number of packs short than its waves add up to")

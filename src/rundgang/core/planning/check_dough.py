@@ -23,11 +23,44 @@ class Use(NamedTuple):
     batch: Batch
 
 
-def dough_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+class Dirt:
+    """What products leave behind: allergens by product, each found once."""
+
+    def __init__(self, scenario: Scenario) -> None:
+        self.scenario = scenario
+        self._known: dict[str, frozenset[str]] = {}
+        self._parents = {p.cut_out[1].product: p for p in scenario.products if p.cut_out}
+
+    def cleaning_min(self, station: AnyStation, dirty: Product, next_: Product) -> float:
+        """Cleaning that one product makes necessary before another at a station, min."""
+        if self.allergens(dirty) - self.allergens(next_) and station.changeover.allergen_clean_min:
+            return station.changeover.allergen_clean_min
+        return station.changeover.trait_clean_min if dirty.traits - next_.traits else 0.0
+
+    def allergens(self, product: Product) -> frozenset[str]:
+        """What a product's ingredients, additions and preparations bring; of a cut-out, its parent's dough too."""
+        if product.id not in self._known:
+            self._known[product.id] = self._brought(product)
+        return self._known[product.id]
+
+    def _brought(self, product: Product) -> frozenset[str]:
+        parent = self._parents.get(product.id)
+        used = {line.ingredient for dough in (product, parent) if dough for line in dough.formula}
+        used |= {addition.item for step in product.piece_steps for addition in step.adds}
+        if parent:
+            cutter = next(place for place, step in enumerate(parent.piece_steps) if getattr(step, "cut_out", None))
+            used |= {addition.item for step in parent.piece_steps[: cutter + 1] for addition in step.adds}
+        for made in self.scenario.preparations:
+            if made.id in used:
+                used |= {line.ingredient for line in made.formula}
+        return frozenset(a for item in self.scenario.plant.ingredients if item.id in used for a in item.allergens)
+
+
+def dough_faults(scenario: Scenario, plan: Plan, dirt: Dirt) -> Iterator[Violation]:
     """Everything that is wrong in the dough room."""
     for run in plan.runs:
         yield from _run_faults(scenario, run, scenario.product(run.product))
-    yield from _mixer_faults(scenario, plan)
+    yield from _mixer_faults(scenario, plan, dirt)
     yield from _trough_faults(scenario, plan)
     yield from _block_faults(scenario, plan)
 
@@ -130,7 +163,7 @@ def _slot_faults(slot: PreparationSlot, made: Preparation, batch: Batch) -> Iter
         yield "stands in no trough", 0.0 if slot.position else made.held.least_min
 
 
-def _mixer_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
+def _mixer_faults(scenario: Scenario, plan: Plan, dirt: Dirt) -> Iterator[Violation]:
     line = scenario.line(plan.line)
     owners = {mixer: station for station in line.batch_stations for mixer in station.mixers}
     for run in plan.runs:
@@ -141,7 +174,7 @@ def _mixer_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
                     return
     for station in line.batch_stations:
         uses = mixer_uses(plan, station.mixers)
-        yield from mixing_faults(scenario, station, uses)
+        yield from mixing_faults(dirt, station, uses)
 
 
 def mixer_uses(plan: Plan, mixers: tuple[str, ...]) -> dict[str, list[Use]]:
@@ -155,15 +188,15 @@ def mixer_uses(plan: Plan, mixers: tuple[str, ...]) -> dict[str, list[Use]]:
     return used
 
 
-def mixing_faults(scenario: Scenario, station: AnyStation, used: dict[str, list[Use]]) -> Iterator[Violation]:
+def mixing_faults(dirt: Dirt, station: AnyStation, used: dict[str, list[Use]]) -> Iterator[Violation]:
     """No mixer holds two doughs at once, and each is clean for the next."""
     for mixer, uses in used.items():
         for before, after in pairwise(sorted(uses, key=lambda use: use.begin)):
             missing = before.end - after.begin
             needed = 0.0
             if before.run is not after.run:
-                products = (scenario.product(use.run.product) for use in (before, after))
-                needed = soil_min(scenario, station, *products)
+                products = (dirt.scenario.product(use.run.product) for use in (before, after))
+                needed = dirt.cleaning_min(station, *products)
             if missing + needed > SLACK_MIN:
                 why = "has not been cleaned" if needed else "is still in use"
                 text = f"batch {after.batch.number}: the mixer {why} after {before.run.id}"
@@ -192,8 +225,8 @@ def _trough_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
     line = scenario.line(plan.line)
     for (station, position), uses in position_uses(scenario, plan).items():
         holder = line.holder(station)
-        names = {f"{holder.position} {number}" for number in range(1, holder.positions + 1)}
-        if position not in names:
+        place = position.removeprefix(f"{holder.position} ")
+        if not (place.isdecimal() and 1 <= int(place) <= holder.positions):
             yield fault(uses[0].run.id, holder.name, f"{position or 'no position'} is none of its {holder.positions}")
         yield from holding_faults(holder.name, position, uses)
 
@@ -230,24 +263,3 @@ def position_uses(scenario: Scenario, plan: Plan) -> dict[tuple[str, str], list[
                     into = slot.discharged_min + made.mixing.rest_min
                     use(made.held.station, slot.position, into, away, run, batch)
     return used
-
-
-def soil_min(scenario: Scenario, station: AnyStation, dirty: Product, next_: Product) -> float:
-    """Cleaning that one product makes necessary before another at a station, min."""
-    if allergens(scenario, dirty) - allergens(scenario, next_) and station.changeover.allergen_clean_min:
-        return station.changeover.allergen_clean_min
-    return station.changeover.trait_clean_min if dirty.traits - next_.traits else 0.0
-
-
-def allergens(scenario: Scenario, product: Product) -> set[str]:
-    """What a product's ingredients, additions and preparations bring; of a cut-out, its parent's dough too."""
-    doughs = [product, *(p for p in scenario.products if p.cut_out and p.cut_out[1].product == product.id)]
-    used = {line.ingredient for dough in doughs[:2] for line in dough.formula}
-    used |= {addition.item for step in product.piece_steps for addition in step.adds}
-    if len(doughs) > 1:
-        cutter = next(place for place, step in enumerate(doughs[1].piece_steps) if getattr(step, "cut_out", None))
-        used |= {addition.item for step in doughs[1].piece_steps[: cutter + 1] for addition in step.adds}
-    for made in scenario.preparations:
-        if made.id in used:
-            used |= {line.ingredient for line in made.formula}
-    return {a for item in scenario.plant.ingredients if item.id in used for a in item.allergens}

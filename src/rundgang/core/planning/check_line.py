@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from itertools import combinations
 from typing import NamedTuple
 
-from rundgang.core.planning.check_dough import soil_min
+from rundgang.core.planning.check_dough import Dirt
 from rundgang.core.planning.plan import Plan, Run
 from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
 from rundgang.core.plant import AnyStation, BenchStation, ChamberStation, ConveyorStation, HeldStation, RateStation
@@ -34,12 +34,12 @@ Walks = dict[str, dict[str, Passage]]
 """By run, its passage of every station."""
 
 
-def line_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Violation]:
+def line_faults(scenario: Scenario, plan: Plan, walks: Walks, dirt: Dirt) -> Iterator[Violation]:
     """Everything that is wrong between the divider and the last pack."""
     for run in plan.runs:
         yield from _pace_faults(scenario, run, walks[run.id])
         yield from _hold_faults(scenario, run)
-    yield from _station_faults(scenario, plan, walks)
+    yield from _station_faults(plan, walks, dirt)
     yield from _filling_faults(scenario, plan, walks)
     yield from _block_faults(scenario, plan, walks)
 
@@ -162,8 +162,9 @@ def _most_per_h(step: PieceStep, station: AnyStation) -> float | None:
     return None
 
 
-def _station_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Violation]:
+def _station_faults(plan: Plan, walks: Walks, dirt: Dirt) -> Iterator[Violation]:
     """Every two runs at every station they share."""
+    scenario = dirt.scenario
     known: dict[tuple[str, str, str], float | None] = {}
     for station in scenario.line(plan.line).stations:
         passing = [(run.id, walks[run.id][station.id]) for run in plan.runs if station.id in walks[run.id]]
@@ -172,7 +173,7 @@ def _station_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Vi
             key = station.id, ahead.product, behind.product
             if key not in known:
                 products = scenario.product(ahead.product), scenario.product(behind.product)
-                known[key] = empty_for(scenario, station, *products)
+                known[key] = empty_for(dirt, station, *products)
             yield from meeting_faults(station, known[key], (r, ahead), (s, behind))
 
 
@@ -190,9 +191,7 @@ def meeting_faults(
         yield fault(s, station.name, f"enters {why} after {r}", missing)
 
 
-def empty_for(
-    scenario: Scenario, station: AnyStation, r: Product, s: Product, called: str | None = None
-) -> float | None:
+def empty_for(dirt: Dirt, station: AnyStation, r: Product, s: Product, called: str | None = None) -> float | None:
     """How long a station must stand empty between two products, min; None where it need not.
 
     Parameters
@@ -205,7 +204,7 @@ def empty_for(
         return next(step for step in product.piece_steps if step.station == name)
 
     before, after = at_station(r, called or station.id), at_station(s, station.id)
-    soil = soil_min(scenario, station, r, s)
+    soil = dirt.cleaning_min(station, r, s)
     if isinstance(before, RateStep) and isinstance(after, RateStep):
         mount = station.changeover.tool_change_min if after.tool and after.tool != before.tool else 0.0
         return mount + soil if mount + soil else None

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations
 from typing import NamedTuple
 
-from rundgang.core.planning.check_dough import Use, holding_faults, mixer_uses, mixing_faults, position_uses
+from rundgang.core.planning.check_dough import Dirt, Use, holding_faults, mixer_uses, mixing_faults, position_uses
 from rundgang.core.planning.check_line import Passage, empty_for, meeting_faults, walk
 from rundgang.core.planning.plan import Plan
 from rundgang.core.planning.violation import SLACK_MIN, Violation, fault
@@ -21,20 +21,20 @@ class _Passing(NamedTuple):
     passage: Passage
 
 
-def shared_faults(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[Violation]:
+def shared_faults(dirt: Dirt, plans: Sequence[Plan]) -> Iterator[Violation]:
     """Everything that is wrong between lines."""
+    scenario = dirt.scenario
     for shared in scenario.plant.shared:
         refs = {ref.line: ref.station for ref in shared.stations}
         sharing = [plan for plan in plans if plan.line in refs]
-        yield from _unit_faults(scenario, shared, sharing, refs)
-        yield from _meeting_faults(scenario, sharing, refs)
+        yield from _unit_faults(dirt, shared, sharing, refs)
+        yield from _meeting_faults(dirt, sharing, refs)
     yield from _crew_faults(scenario, plans)
 
 
-def _unit_faults(
-    scenario: Scenario, shared: SharedStation, plans: list[Plan], refs: dict[str, str]
-) -> Iterator[Violation]:
+def _unit_faults(dirt: Dirt, shared: SharedStation, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
     """Mixers by their names, troughs by their numbers, whichever line uses them."""
+    scenario = dirt.scenario
     mixing: dict[str, list[Use]] = {}
     holding: dict[str, list[Use]] = {}
     for plan in plans:
@@ -47,13 +47,14 @@ def _unit_faults(
                 holding.setdefault(position, []).extend(uses)
     if plans:
         first = scenario.line(plans[0].line).station(refs[plans[0].line])
-        yield from mixing_faults(scenario, first, mixing)
+        yield from mixing_faults(dirt, first, mixing)
     for position, uses in holding.items():
         yield from holding_faults(shared.name, position, uses)
 
 
-def _meeting_faults(scenario: Scenario, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
+def _meeting_faults(dirt: Dirt, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
     """Runs of different lines at one machine, belt or bench."""
+    scenario = dirt.scenario
     passing = []
     for plan in plans:
         for run in plan.runs:
@@ -66,7 +67,7 @@ def _meeting_faults(scenario: Scenario, plans: list[Plan], refs: dict[str, str])
         if r.line != s.line:
             station = scenario.line(s.line).station(s.station)
             products = scenario.product(r.passage.product), scenario.product(s.passage.product)
-            empty = empty_for(scenario, station, *products, called=r.station)
+            empty = empty_for(dirt, station, *products, called=r.station)
             yield from meeting_faults(station, empty, (r.run, r.passage), (s.run, s.passage))
 
 

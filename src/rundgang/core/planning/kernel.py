@@ -198,7 +198,7 @@ class Room(NamedTuple):
     begin: Floats
     end: Floats
     kind: Ints
-    count: Ints
+    filled: Ints
     turn: Ints
     ends: Floats
     sizes: Ints
@@ -308,18 +308,18 @@ def make_runs(line: LineData, items: Items) -> Runs:
 @compiled
 def _begin(line: LineData, outside: Outside, room: Room) -> int:
     """Empty the working room but for what others have taken; how many crew stretches there are."""
-    room.count[:] = 0
+    room.filled[:] = 0
     room.turn[:] = 0
     room.ends[:] = -np.inf
     room.stock[:] = 0
     room.stock_from[:] = 0.0
     for taken in range(len(outside.taken_unit)):
         unit = outside.taken_unit[taken]
-        place = room.count[unit]
+        place = room.filled[unit]
         room.begin[unit, place] = outside.taken_begin[taken]
         room.end[unit, place] = outside.taken_end[taken]
         room.kind[unit, place] = outside.taken_class[taken]
-        room.count[unit] += 1
+        room.filled[unit] += 1
     for stretch in range(len(outside.crew)):
         room.crew[stretch] = outside.crew[stretch]
         room.crew_begin[stretch] = outside.crew_begin[stretch]
@@ -332,13 +332,13 @@ def _begin(line: LineData, outside: Outside, room: Room) -> int:
 def _clean(line: LineData, pool: int, first: int, then: int) -> float:
     if first < 0 or then < 0:
         return 0.0
-    return line.cleaning[pool, first, then]
+    return float(line.cleaning[pool, first, then])
 
 
 @compiled
 def _free(line: LineData, room: Room, pool: int, unit: int, begin: float, length: float, kind: int) -> float:
     """From when a unit is free for so long, cleaned before and after, not before `begin`."""
-    count = room.count[unit]
+    count = room.filled[unit]
     if count == 0:
         return begin
     last = count - 1
@@ -364,7 +364,7 @@ def _free(line: LineData, room: Room, pool: int, unit: int, begin: float, length
 
 @compiled
 def _take(room: Room, unit: int, begin: float, end: float, kind: int) -> None:
-    place = room.count[unit]
+    place = room.filled[unit]
     while place > 0 and room.begin[unit, place - 1] > begin:
         room.begin[unit, place] = room.begin[unit, place - 1]
         room.end[unit, place] = room.end[unit, place - 1]
@@ -373,19 +373,19 @@ def _take(room: Room, unit: int, begin: float, end: float, kind: int) -> None:
     room.begin[unit, place] = begin
     room.end[unit, place] = end
     room.kind[unit, place] = kind
-    room.count[unit] += 1
+    room.filled[unit] += 1
 
 
 @compiled
 def _give_back(room: Room, unit: int, begin: float, end: float) -> None:
-    place = room.count[unit] - 1
+    place = room.filled[unit] - 1
     while room.begin[unit, place] != begin or room.end[unit, place] != end:
         place -= 1
-    for after in range(place, room.count[unit] - 1):
+    for after in range(place, room.filled[unit] - 1):
         room.begin[unit, after] = room.begin[unit, after + 1]
         room.end[unit, after] = room.end[unit, after + 1]
         room.kind[unit, after] = room.kind[unit, after + 1]
-    room.count[unit] -= 1
+    room.filled[unit] -= 1
 
 
 @compiled
@@ -480,14 +480,14 @@ def _crew_delay(line: LineData, room: Room, taken: int, p: int, start: float, ex
                     people += room.crew_people[other]
                     frees = min(frees, room.crew_end[other])
             if people > size + WHOLE and frees < np.inf:
-                return max(frees - begin, 0.01)
+                return float(max(frees - begin, 0.01))
     return 0.0
 
 
 @compiled
 def _filled(at: float, entry: float, hold: float, feed: float) -> float:
     """Minutes of feeding that stand in a store at a moment."""
-    return min(max(at - entry, 0.0), feed) - min(max(at - entry - hold, 0.0), feed)
+    return float(min(max(at - entry, 0.0), feed) - min(max(at - entry - hold, 0.0), feed))
 
 
 @compiled
@@ -831,9 +831,7 @@ def _crew_peak(room: Room, crews: int, kinds: int) -> float:
 
 
 @compiled
-def appraise(
-    line: LineData, outside: Outside, items: Items, order: Ints, alone: Ints, room: Room, runs: Runs
-) -> Parts:
+def appraise(line: LineData, outside: Outside, items: Items, order: Ints, alone: Ints, room: Room, runs: Runs) -> Parts:
     """Decode an order and say what it is worth."""
     count, off_pin, impossible = decode(line, outside, items, order, alone, room, runs)
     short, late, stale, surplus = _served(line, runs, count)
@@ -856,14 +854,25 @@ def appraise(
             crews += line.crew_from[runs.product[run] + 1] - line.crew_from[runs.product[run]]
         peak = _crew_peak(room, crews, len(line.crew_size))
     return Parts(
-        count, short, late / 60.0, stale, idle, _oven_empty(line, runs, count), surplus, end, peak, moved, off_pin, beyond
+        count,
+        short,
+        late / 60.0,
+        stale,
+        idle,
+        _oven_empty(line, runs, count),
+        surplus,
+        end,
+        peak,
+        moved,
+        off_pin,
+        beyond,
     )
 
 
 @compiled
 def priced(parts: Parts, tariffs: Floats) -> float:
     """The cost of a decoded order: each part at its price, in the order of `Parts` after the number of runs."""
-    return (
+    return float(
         tariffs[0] * parts.short
         + tariffs[1] * parts.late_hours
         + tariffs[2] * parts.stale
@@ -969,9 +978,7 @@ def anneal(
 
 
 @compiled
-def every_order(
-    line: LineData, outside: Outside, items: Items, tariffs: Floats
-) -> tuple[Ints, Ints, float, int]:
+def every_order(line: LineData, outside: Outside, items: Items, tariffs: Floats) -> tuple[Ints, Ints, float, int]:
     """The best of all orders of the items, with every choice of runs set apart, and how many were tried."""
     count = len(items.product)
     room, runs = make_room(line, outside, items), make_runs(line, items)
@@ -986,7 +993,9 @@ def every_order(
                 for item in range(count):
                     alone[item] = (choice >> item) & 1
                 for step in range(count):
-                    if alone[order[step]] and (step == 0 or items.product[order[step]] != items.product[order[step - 1]]):
+                    if alone[order[step]] and (
+                        step == 0 or items.product[order[step]] != items.product[order[step - 1]]
+                    ):
                         useful = False
                 if useful:
                     tried += 1

@@ -142,7 +142,9 @@ def takes(shop: LineShop, runs: Sequence[Placed]) -> Taken:
     units, works, stations = [], [], []
     shared = {entry.id for entry in scenario.plant.shared}
     for run in runs:
-        for need, row in zip(shop.needs[run.product.id], zip(*(slot.units for slot in run.slots), strict=True), strict=True):
+        for need, row in zip(
+            shop.needs[run.product.id], zip(*(slot.units for slot in run.slots), strict=True), strict=True
+        ):
             pool = shop.pool(need.station)
             if pool not in shared:
                 continue
@@ -230,5 +232,3 @@ def as_cut_runs(shop: LineShop, runs: Sequence[Run]) -> tuple[CutRun, ...]:
             CutRun(run=run.id, product=cut.id, packs=packs, first_pack_min=first, last_pack_min=first + run.feed_min)
         )
     return tuple(found)
-
-

@@ -21,7 +21,11 @@ def outcomes(scenario: Scenario, lots: tuple[Lot, ...], giving: Iterable[Run | C
     runs = sorted(giving, key=lambda run: run.first_pack_min)
     found: dict[tuple[str, str], WaveOutcome] = {}
     for product in dict.fromkeys(lot.product for lot in lots):
-        own = [(run.first_pack_min, run.last_pack_min - run.first_pack_min, run.packs) for run in runs if run.product == product]
+        own = [
+            (run.first_pack_min, run.last_pack_min - run.first_pack_min, run.packs)
+            for run in runs
+            if run.product == product
+        ]
         if product in stock:
             own.insert(0, (stock[product].made_min, 0.0, stock[product].packs))
         wanted = [lot for lot in lots if lot.product == product]

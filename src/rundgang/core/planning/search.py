@@ -40,8 +40,11 @@ class Progress(NamedTuple):
 
 
 StopCriterion = Callable[[Progress], bool]
-Watcher = Callable[[Progress, Callable[[], PlantPlan]], None]
-"""Told the progress after every round, and how to get the best plan so far."""
+Arrangement = Mapping[str, tuple[Part, ...]]
+"""The parts of each line, in order."""
+
+Watcher = Callable[[Progress, Callable[[], Arrangement]], None]
+"""Told the progress after every round, and how to get the best order so far."""
 
 EVERY_ORDER_UP_TO = 5
 """As many lots of a line as are tried in every order, with every choice of runs set apart."""
@@ -59,6 +62,9 @@ COOLED = 1e-2
 
 LEAST_WARM = 2.0
 """Points."""
+
+FROM_DEMAND = 3
+"""What the demand says of a part stands first: product, lorry and packs."""
 
 RULE = "earliest lorry first; for the same lorry the product on the line, then the one that can follow soonest"
 
@@ -167,6 +173,8 @@ def plan_plant(
     stop: StopCriterion = THOROUGH_ENOUGH,
     odd_batch: Mapping[str, OddBatch] | None = None,
     watch: Watcher | None = None,
+    start: Arrangement | None = None,
+    begin_from: Sequence[Plan] = (),
 ) -> PlantPlan:
     """Plan the horizon of a plant's lines together.
 
@@ -191,7 +199,11 @@ def plan_plant(
     odd_batch : mapping of str to OddBatch, optional
         Choices for the odd last batch, by product, that differ from the products' own.
     watch : callable, optional
-        Told the progress after every round, and how to get the best plan so far.
+        Told the progress after every round, and how to get the best order so far.
+    start : mapping of str to tuple of Part, optional
+        An order to go on from, as `watch` was given it in a search for the same.
+    begin_from : sequence of Plan
+        Plans to go on from, as far as they are for the same demand.
 
     Raises
     ------
@@ -210,9 +222,12 @@ def plan_plant(
     for line_id in wanted:
         before = next((plan for plan in published if plan.line == line_id), None)
         parts, frozen = _starting(board.shops[line_id], before, now_min)
+        earlier = start.get(line_id) if start else None
+        earlier = earlier or next((parts_of_runs(scenario, p.runs) for p in begin_from if p.line == line_id), None)
+        parts = _as_earlier(parts, frozen, earlier or ())
         board.put(line_id, parts)
         searched.append(_Searched(board, line_id, parts, frozen, prices_))
-    evaluated = _rounds(board, searched, seed, stop, watch, prices_)
+    evaluated = _rounds(board, searched, seed, stop, watch)
     return _result(board, searched, kept, evaluated, prices_)
 
 
@@ -235,6 +250,33 @@ def _starting(shop: LineShop, published: Plan | None, now_min: float | None) -> 
     if ordered and frozen:
         ordered = (ordered[0]._replace(alone=True), *ordered[1:])
     return (*frozen, *ordered), len(frozen)
+
+
+def _as_earlier(parts: tuple[Part, ...], frozen: int, earlier: Sequence[Part]) -> tuple[Part, ...]:
+    """The parts in the order of earlier ones, where these are for the same demand; else as they are."""
+    known: dict[tuple[str, str], list[Part]] = {}
+    for part in parts[frozen:]:
+        known.setdefault((part.product, part.wave), []).append(part)
+    wanted: dict[tuple[str, str], int] = {}
+    for part in parts:
+        wanted[part.product, part.wave] = wanted.get((part.product, part.wave), 0) + part.packs
+    for part in earlier:
+        wanted[part.product, part.wave] = wanted.get((part.product, part.wave), 0) - part.packs
+    if not earlier or any(wanted.values()):
+        return parts
+    begun = [part[:FROM_DEMAND] for part in parts[:frozen]]
+    if [part[:FROM_DEMAND] for part in earlier[:frozen]] != begun:
+        return parts
+    same = {key: found[0] for key, found in known.items()}
+    return (
+        *parts[:frozen],
+        *(
+            same[part.product, part.wave]._replace(
+                packs=part.packs, alone=part.alone, pinned_min=part.pinned_min, pace_share=part.pace_share
+            )
+            for part in earlier[frozen:]
+        ),
+    )
 
 
 def _begun(published: Plan | None, now_min: float | None) -> tuple[Run, ...]:
@@ -265,7 +307,6 @@ def _rounds(
     seed: int,
     stop: StopCriterion,
     watch: Watcher | None,
-    tariffs: Tariffs,
 ) -> int:
     """Search round by round until told to stop; how many orders were tried."""
     groups: dict[frozenset[str], list[_Searched]] = {}
@@ -277,15 +318,13 @@ def _rounds(
 
     def search_group(group: list[_Searched], number: int, tries: int) -> int:
         warm = WARM[number % len(WARM)]
-        return sum(
-            one.search(board, _seed(seed, number, one.line_id), tries, warm) for one in group
-        )
+        return sum(one.search(board, _seed(seed, number, one.line_id), tries, warm) for one in group)
 
     with ThreadPoolExecutor(THREADS) as threads:
         while True:
             progress = Progress(evaluated, since_better, cost, bound)
             if watch:
-                watch(progress, lambda: _result(board, searched, (), evaluated, tariffs))
+                watch(progress, lambda: {one.line_id: one.ordered for one in searched})
             if all(one.done for one in searched) or stop(progress):
                 return evaluated
             work = [threads.submit(search_group, group, number, tries) for group in groups.values()]
@@ -316,7 +355,7 @@ def _result(
             rule = f"every order of the {len(one.parts)} lots tried: proved best"
         made.append(board.plan(one.line_id, rule, evaluated))
     plans = (*made, *(plan for plan in kept if plan.line not in {one.line_id for one in searched}))
-    score = board.score(plans)
+    score = board.score_of(plans)
     cost = score.cost(tariffs)
     bound = min(cost, sum(one.cost if one.proved else one.bound for one in searched))
     return PlantPlan(

@@ -98,9 +98,7 @@ Stop = Callable[[int], bool]
 def makespan(headway: Floats, tail: Floats) -> Sequencing:
     """The problem of the earliest end, nothing else."""
     count = len(tail)
-    return Sequencing(
-        np.zeros(count), headway, tail, np.zeros(count), np.full(count, np.inf), per_minute_end=1.0
-    )
+    return Sequencing(np.zeros(count), headway, tail, np.zeros(count), np.full(count, np.inf), per_minute_end=1.0)
 
 
 def solve(problem: Sequencing, stop: Stop, seed: int = 0) -> Sequenced:
@@ -131,9 +129,7 @@ def stop_after(orders: int) -> Stop:
 
 def _result(problem: Sequencing, order: Ints, bound: float, tried: int) -> Sequenced:
     starts = start_times(problem, order)
-    return Sequenced(
-        tuple(int(run) for run in order), tuple(map(float, starts)), _cost(problem, order), bound, tried
-    )
+    return Sequenced(tuple(int(run) for run in order), tuple(map(float, starts)), _cost(problem, order), bound, tried)
 
 
 @compiled
@@ -151,8 +147,7 @@ def start_times(problem: Sequencing, order: Ints) -> Floats:
 
 @compiled
 def _cost(problem: Sequencing, order: Ints) -> float:
-    starts = start_times(problem, order)
-    return _cost_of(problem, order, starts)
+    return float(_cost_of(problem, order, start_times(problem, order)))
 
 
 @compiled
@@ -166,7 +161,7 @@ def _cost_of(problem: Sequencing, order: Ints, starts: Floats) -> float:
         feed += problem.feed[run]
     last = len(order) - 1
     idle = starts[last] + problem.feed[order[last]] - starts[0] - feed
-    return problem.per_minute_late * late + problem.per_minute_idle * idle + problem.per_minute_end * end
+    return float(problem.per_minute_late * late + problem.per_minute_idle * idle + problem.per_minute_end * end)
 
 
 @compiled
@@ -219,9 +214,7 @@ def _annealed(problem: Sequencing, stop: Stop, seed: int) -> Sequenced:
     with ThreadPoolExecutor(THREADS) as threads:
         while True:
             seeds = [seed * 1_000_003 + number * THREADS + thread for thread in range(THREADS)]
-            rounds = [
-                threads.submit(_anneal, problem, best, one, length, neighbours_suffice) for one in seeds
-            ]
+            rounds = [threads.submit(_anneal, problem, best, one, length, neighbours_suffice) for one in seeds]
             for found, cost in [one.result() for one in rounds]:
                 if cost < least - 1e-9:
                     best, least = found, cost
@@ -238,9 +231,7 @@ def holds_triangle(headway: Floats, feed: Floats) -> bool:
 
 
 @compiled
-def _anneal(
-    problem: Sequencing, begin: Ints, seed: int, tries: int, neighbours_suffice: bool
-) -> tuple[Ints, float]:
+def _anneal(problem: Sequencing, begin: Ints, seed: int, tries: int, neighbours_suffice: bool) -> tuple[Ints, float]:
     """Move runs about; keep what is no worse, and what is worse the less often the cooler it gets."""
     np.random.seed(seed % 2_147_483_647)
     count = len(begin)
@@ -280,7 +271,7 @@ def _anneal(
 
 @compiled
 def change(here: Ints, order: Ints) -> int:
-    """Write a small change of an order into `order`: a swap, a move, or a move of a stretch; the first place changed."""
+    """Write a small change of an order into `order`: a swap, or a run or stretch moved; the first place changed."""
     count = len(here)
     kind = np.random.randint(0, 3)
     one = np.random.randint(0, count)

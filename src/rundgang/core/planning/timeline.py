@@ -106,9 +106,7 @@ def timeline(scenario: Scenario, plan: Plan) -> Timeline:
         rows=_rows(scenario, plan, (*ribbons, *branches), holds, max(last - first, 1.0)),
         ribbons=(*ribbons, *branches),
         holds=holds,
-        meetings=tuple(
-            meeting for first, then in pairwise(plan.runs) for meeting in _meeting(scenario, first, then, ribbons)
-        ),
+        meetings=tuple(met for first, then in pairwise(plan.runs) for met in (meeting(scenario, first, then),) if met),
         made=_made(plan, _lying(scenario, plan)),
         due=_due(scenario, plan),
     )
@@ -207,25 +205,29 @@ def _station_row(plan: Plan, station: PieceStation, ribbons: tuple[Ribbon, ...],
     )
 
 
-def _meeting(scenario: Scenario, first: Run, then: Run, ribbons: tuple[Ribbon, ...]) -> Iterator[Meeting]:
-    """The station with the least spare time between two neighbours; none where they share no station."""
-    own = {ribbon.run: ribbon for ribbon in reversed(ribbons)}
-    ahead, behind = ({stop.station: stop for stop in own[run.id].stops} for run in (first, then))
+def meeting(scenario: Scenario, first: Run, then: Run) -> Meeting | None:
+    """The station with the least spare time between two neighbours; None where they share no station."""
+    line, products = scenario.line(first.line), (scenario.product(first.product), scenario.product(then.product))
+    ahead = {stop.station: stop for stop in stops(line, products[0], first.extra_hold_min)}
     met = []
-    for station in ahead.keys() & behind.keys():
-        needed = gap(scenario, station, scenario.product(first.product), scenario.product(then.product))
-        held = needed.empties and splits_at(scenario.product(first.product), station)
-        white = behind[station].first_in - ahead[station].last_in - (first.extra_hold_min if held else 0)
-        met.append((white - needed.minutes, station, needed))
+    for stop in stops(line, products[1], then.extra_hold_min):
+        if stop.station not in ahead:
+            continue
+        needed = gap(scenario, stop.station, *products)
+        held = needed.empties and splits_at(products[0], stop.station)
+        last_in = first.start_min + first.feed_min + ahead[stop.station].offset_min
+        enters = then.start_min + stop.offset_min
+        spare = enters - last_in - needed.minutes - (first.extra_hold_min if held else 0)
+        met.append((spare, stop.station, last_in, enters, needed))
     if not met:
-        return
-    spare, station, needed = min(met, key=lambda found: found[:2])
-    yield Meeting(
+        return None
+    spare, station, last_in, enters, needed = min(met, key=lambda found: found[:2])
+    return Meeting(
         first=first.id,
         then=then.id,
         station=station,
-        from_min=ahead[station].last_in,
-        to_min=behind[station].first_in,
+        from_min=last_in,
+        to_min=enters,
         needed_min=needed.minutes,
         spare_min=max(0.0, spare),
         reasons=needed.reasons,

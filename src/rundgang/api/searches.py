@@ -1,0 +1,77 @@
+"""The routes of searches: asked for, watched as they run, stopped and kept."""
+
+import asyncio
+from collections.abc import AsyncIterator
+
+import psycopg
+from fastapi import APIRouter, Request
+from fastapi.responses import StreamingResponse
+from sqlmodel import Session
+
+from rundgang.api.routes import Number, Store
+from rundgang.jobs.queue import defer_search
+from rundgang.jobs.wishes import CHANNEL, SearchState, SearchWish, ask_to_stop, running_searches, state_of
+
+router = APIRouter(prefix="/api/searches")
+
+BEAT_SECONDS = 10.0
+"""A stream in which nothing happens says so often that it lives."""
+
+
+@router.post("", status_code=202)
+def ask(request: Request, store: Store, wish: SearchWish) -> SearchState:
+    """Ask for a search; a worker takes it up, and its end becomes a version."""
+    scenario = store.scenario()
+    for line in wish.lines:
+        scenario.line(line)
+    if wish.start is not None:
+        store.version(wish.start)
+    job = defer_search(request.app.state.database_url, request.app.state.engine, wish)
+    return state_of(store.session, job)
+
+
+@router.get("")
+def running(store: Store) -> tuple[SearchState, ...]:
+    """The searches that wait or run."""
+    return running_searches(store.session)
+
+
+@router.get("/{job}")
+def state(store: Store, job: Number) -> SearchState:
+    """How far a search has come."""
+    return state_of(store.session, job)
+
+
+@router.post("/{job}/stop", status_code=202)
+def stop(store: Store, job: Number) -> SearchState:
+    """Ask a search to stop and keep the best it has."""
+    ask_to_stop(store.session, job)
+    return state_of(store.session, job)
+
+
+@router.get("/{job}/events", response_class=StreamingResponse)
+async def events(request: Request, job: Number) -> StreamingResponse:
+    """A stream of states, one whenever the search has come further, until it ends."""
+    await asyncio.to_thread(_state, request, job)
+    return StreamingResponse(_events(request, job), media_type="text/event-stream")
+
+
+def _state(request: Request, job: int) -> SearchState:
+    with Session(request.app.state.engine) as session:
+        return state_of(session, job)
+
+
+async def _events(request: Request, job: int) -> AsyncIterator[str]:
+    url = request.app.state.database_url.replace("+psycopg", "")
+    async with await psycopg.AsyncConnection.connect(url, autocommit=True) as connection:
+        await connection.execute(f"LISTEN {CHANNEL}")
+        while True:
+            found = await asyncio.to_thread(_state, request, job)
+            yield f"data: {found.model_dump_json()}\n\n"
+            if found.state in {"done", "failed"} or await request.is_disconnected():
+                return
+            told = False
+            async for note in connection.notifies(timeout=BEAT_SECONDS, stop_after=1):
+                told = told or note.payload == str(job)
+            if not told:
+                yield ": still there\n\n"

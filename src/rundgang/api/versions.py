@@ -1,0 +1,398 @@
+"""The routes of the plant's plan: its versions, what changes them, why they are as they are, and what is published."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Response
+from pydantic import Field
+
+from rundgang.api.library import XLSX
+from rundgang.api.routes import Number, Store, plan_view
+from rundgang.api.views import PlanView
+from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.model import Model
+from rundgang.core.orders import Block, FinishedStock, Order
+from rundgang.core.planning.arrays import LineShop
+from rundgang.core.planning.check import Violation, check, check_shared
+from rundgang.core.planning.explain import ChangeCost, Lateness, Link, chain, change_costs, lateness
+from rundgang.core.planning.plan import Plan, PlantPlan, Score, Tariffs
+from rundgang.core.planning.repair import Change, Fit, Moved, moves, repair
+from rundgang.core.planning.timeline import Timeline, timeline
+from rundgang.core.scenario import Scenario
+from rundgang.formats.documents import write
+from rundgang.formats.plan_files import plan_calendar, plan_csv, plan_workbook
+from rundgang.store.repository import Made, Published, Repository, Settled, StoredVersion, VersionNote
+
+router = APIRouter(prefix="/api")
+
+Author = Annotated[str, Field(min_length=1, max_length=60)]
+
+
+class VersionView(Model):
+    """A version of the plant's plan, with the plans of one line or of all."""
+
+    note: VersionNote
+    score: Score
+    tariffs: Tariffs
+    cost: float
+    bound: float
+    proved: bool
+    plans: tuple[PlanView, ...]
+    violations: tuple[Violation, ...]
+    stale: bool
+    published: Published | None
+    newest: int
+
+
+class ChangeWish(Model):
+    """A change to a version, and who wants it."""
+
+    change: Change
+    author: Author = "planner"
+    keep_begun: bool = False
+
+
+class Changed(Model):
+    """The version that a change has made, and what moved."""
+
+    version: int
+    cost: float
+    cost_before: float
+    moved: tuple[Moved, ...]
+
+
+class Tried(Model):
+    """What a change would do, before anything is stored: the line as it would run."""
+
+    cost: float
+    cost_before: float
+    score: Score
+    moved: tuple[Moved, ...]
+    plan: Plan
+    timeline: Timeline
+    violations: tuple[Violation, ...]
+
+
+class Why(Model):
+    """Why a run starts when it does: the chain of runs that bind each other down to it."""
+
+    run: str
+    chain: tuple[Link, ...]
+
+
+class LineComparison(Model):
+    """What differs between two versions of a line's plan."""
+
+    line: str
+    before: Score | None
+    after: Score | None
+    moved: tuple[Moved, ...]
+
+
+class Comparison(Model):
+    """What differs between two versions, line by line."""
+
+    before: VersionNote
+    after: VersionNote
+    lines: tuple[LineComparison, ...]
+
+
+class ChangedSinceError(RundgangError):
+    """Someone else has changed the settings meanwhile."""
+
+    def __init__(self, seen: int, current: int) -> None:
+        super().__init__(
+            f"These are a change of settings {seen}, but the newest are {current}. Nothing was changed; load them anew."
+        )
+
+
+class Signed(Model):
+    """Who does it."""
+
+    author: Author = "planner"
+
+
+class SettingsWish(Model):
+    """Stock and blocks to keep for the day."""
+
+    finished: tuple[FinishedStock, ...] = Field(max_length=5_000)
+    blocks: tuple[Block, ...] = Field(max_length=2_000)
+    seen: int = Field(ge=0, description="number of the settings this is a change of")
+    author: Author = "planner"
+
+
+class UrgentOrder(Model):
+    """An order that comes in when the plan is made: taken into the book and into the plan."""
+
+    order: Order
+    author: Author = "planner"
+    keep_begun: bool = False
+
+
+@router.get("/versions")
+def versions(store: Store) -> tuple[VersionNote, ...]:
+    """All versions of the day's plan, newest first."""
+    return store.versions()
+
+
+@router.get("/versions/newest")
+def newest_version(store: Store, line: Annotated[str | None, Query(max_length=40)] = None) -> VersionView:
+    """The newest version, of one line or of all."""
+    return _view(store, store.version(), line)
+
+
+@router.get("/versions/{number}")
+def one_version(store: Store, number: Number, line: Annotated[str | None, Query(max_length=40)] = None) -> VersionView:
+    """A version by its number, of one line or of all."""
+    return _view(store, store.version(number), line)
+
+
+def _view(store: Repository, version: StoredVersion, line: str | None) -> VersionView:
+    shown = [stored for stored in version.plans if line is None or stored.plan.line == line]
+    if line is not None and not shown:
+        raise UnknownItemError("line in this version", line, tuple(stored.plan.line for stored in version.plans))
+    return VersionView(
+        note=version.note,
+        score=version.plan.score,
+        tariffs=version.plan.tariffs,
+        cost=version.plan.cost,
+        bound=version.plan.bound,
+        proved=version.plan.proved,
+        plans=tuple(plan_view(store, stored) for stored in shown),
+        violations=version.violations,
+        stale=is_stale(store, version.note),
+        published=store.published(),
+        newest=store.version().note.number,
+    )
+
+
+def is_stale(store: Repository, note: VersionNote) -> bool:
+    """Whether a version was made for other orders, library, stock or blocks than the newest."""
+    book = store.book()
+    return (
+        note.book not in {book.number, book.restores}
+        or note.library != store.newest_library()
+        or note.settings != store.settings().number
+    )
+
+
+@router.post("/versions/{number}/changes", status_code=201)
+def change_version(store: Store, number: Number, wish: ChangeWish) -> Changed:
+    """Change a version by hand: a legal plan that changes least comes back as the next version."""
+    return _change(store, number, wish)
+
+
+@router.post("/versions/{number}/tries")
+def try_change(store: Store, number: Number, wish: ChangeWish) -> Tried:
+    """What a change would do; nothing is stored."""
+    before = store.version(number)
+    scenario = _scenario_of(store, before.note)
+    found = repair(
+        scenario,
+        before.plan,
+        wish.change,
+        now_min=_now(scenario) if wish.keep_begun else None,
+        shops=_shops(store, scenario, before.note),
+    )
+    plan = found.plan.of(wish.change.line)
+    violations = check(scenario, plan)
+    return Tried(
+        cost=found.plan.cost,
+        cost_before=before.plan.cost,
+        score=found.plan.score,
+        moved=found.moved,
+        plan=plan,
+        timeline=timeline(scenario, plan),
+        violations=violations or check_shared(scenario, found.plan.plans),
+    )
+
+
+def _change(store: Repository, number: int, wish: ChangeWish) -> Changed:
+    """A change of the kind "fit" is for the newest orders, stock and blocks; any other for those of the version."""
+    before = store.version(number)
+    fit = isinstance(wish.change, Fit)
+    scenario = store.scenario() if fit else _scenario_of(store, before.note)
+    found = repair(
+        scenario,
+        before.plan,
+        wish.change,
+        now_min=_now(scenario) if wish.keep_begun else None,
+        shops=None if fit else _shops(store, scenario, before.note),
+    )
+    moved = found.moved
+    plan = found.plan
+    if fit:
+        plan, moved = _fit_all(scenario, found.plan, found.moved, wish)
+    made = Made(
+        book=store.book().number if fit else before.note.book,
+        library=store.newest_library() if fit else before.note.library,
+        settings=store.settings().number if fit else before.note.settings,
+        author=wish.author,
+        note=_noted(before.plan, wish),
+        parent=number,
+    )
+    version = store.add_version(scenario, plan, made)
+    return Changed(version=version.note.number, cost=plan.cost, cost_before=before.plan.cost, moved=moved)
+
+
+def _fit_all(
+    scenario: Scenario, plan: PlantPlan, moved: tuple[Moved, ...], wish: ChangeWish
+) -> tuple[PlantPlan, tuple[Moved, ...]]:
+    """The other lines, too, as far as the newest orders and blocks touch them."""
+    for other in plan.plans:
+        if other.line != wish.change.line and (check(scenario, other) or check_shared(scenario, plan.plans)):
+            now = _now(scenario) if wish.keep_begun else None
+            found = repair(scenario, plan, Fit(line=other.line), now_min=now)
+            plan, moved = found.plan, (*moved, *found.moved)
+    return plan, moved
+
+
+def _noted(plan: PlantPlan, wish: ChangeWish) -> str:
+    change = wish.change
+    if isinstance(change, Fit):
+        return f"{change.line} fitted to the newest orders and blocks"
+    words = {
+        "move": "moved",
+        "place": "put elsewhere in the order",
+        "pin": "pinned",
+        "split": "split",
+        "merge": "joined with the next",
+        "pace": "set to another pace",
+        "odd": "given another last dough",
+    }
+    product = next((run.product for run in plan.of(change.line).runs if run.id == change.run), "")
+    let_go = change.kind == "pin" and not getattr(change, "pinned", True)
+    return f"{change.run} {product} {'let go' if let_go else words[change.kind]}"
+
+
+def _now(scenario: Scenario) -> float:
+    return (datetime.now(UTC) - scenario.horizon.starts_at).total_seconds() / 60
+
+
+def _scenario_of(store: Repository, note: VersionNote) -> Scenario:
+    return store.scenario(note.book, note.library, note.settings)
+
+
+def _shops(store: Repository, scenario: Scenario, note: VersionNote) -> dict[str, LineShop]:
+    """The lines of a version's scenario, worked out once."""
+    key = ("shops", note.book, note.library, note.settings)
+    return store.memory.recall(key, lambda: {line.id: LineShop(scenario, line.id) for line in scenario.plant.lines})
+
+
+@router.post("/versions/{number}/restore", status_code=201)
+def restore_version(store: Store, number: Number, who: Signed) -> VersionNote:
+    """Bring an earlier version back, as the newest: undo and redo are both this."""
+    return store.restore_version(number, who.author).note
+
+
+@router.post("/versions/{number}/publish", status_code=201)
+def publish_version(store: Store, number: Number, who: Signed) -> Published | None:
+    """Make a version the one that the floor works by."""
+    store.publish(number, who.author)
+    return store.published()
+
+
+@router.get("/versions/{number}/compare/{other}")
+def compare(store: Store, number: Number, other: Number) -> Comparison:
+    """What differs between two versions, from the first to the second."""
+    before, after = store.version(number), store.version(other)
+    old = {stored.plan.line: stored.plan for stored in before.plans}
+    new = {stored.plan.line: stored.plan for stored in after.plans}
+    lines = []
+    for line in dict.fromkeys((*old, *new)):
+        was, now = old.get(line), new.get(line)
+        if was != now:
+            lines.append(
+                LineComparison(
+                    line=line,
+                    before=was.score if was else None,
+                    after=now.score if now else None,
+                    moved=moves(was, now) if was and now else (),
+                )
+            )
+    return Comparison(before=before.note, after=after.note, lines=tuple(lines))
+
+
+@router.get("/versions/{number}/lines/{line}/runs/{run}/why")
+def why(store: Store, number: Number, line: str, run: str) -> Why:
+    """Why a run starts when it does."""
+    return Why(run=run, chain=chain(_line_plan(store, number, line), run))
+
+
+@router.get("/versions/{number}/lines/{line}/changes")
+def changes(store: Store, number: Number, line: str) -> tuple[ChangeCost, ...]:
+    """What the changes between the runs of a line cost."""
+    version = store.version(number)
+    return change_costs(_scenario_of(store, version.note), _line_plan(store, number, line), version.plan.tariffs)
+
+
+@router.get("/versions/{number}/lines/{line}/late/{wave}/{product}")
+def late(store: Store, number: Number, line: str, wave: str, product: str) -> Lateness:
+    """Why a lorry misses packs of a product, and the cheapest single change that would cure it."""
+    version = store.version(number)
+    _line_plan(store, number, line)
+    scenario = _scenario_of(store, version.note)
+    return lateness(scenario, version.plan, line, wave, product, _shops(store, scenario, version.note))
+
+
+def _line_plan(store: Repository, number: int, line: str) -> Plan:
+    version = store.version(number)
+    for stored in version.plans:
+        if stored.plan.line == line:
+            return stored.plan
+    raise UnknownItemError("line in this version", line, tuple(stored.plan.line for stored in version.plans))
+
+
+@router.get("/versions/{number}/plan.{form}", response_class=Response)
+def plan_file(
+    store: Store,
+    number: Number,
+    form: Literal["csv", "xlsx", "json", "ics"],
+    line: Annotated[str | None, Query(max_length=40)] = None,
+) -> Response:
+    """A version as a file: all lines, or one."""
+    version = store.version(number)
+    scenario = _scenario_of(store, version.note)
+    plans = [stored.plan for stored in version.plans] if line is None else [_line_plan(store, number, line)]
+    made: dict[str, Callable[[], tuple[str | bytes, str]]] = {
+        "csv": lambda: (plan_csv(scenario, plans), "text/csv; charset=utf-8"),
+        "xlsx": lambda: (plan_workbook(scenario, plans), XLSX),
+        "json": lambda: (write(version.plan.model_copy(update={"plans": tuple(plans)})), "application/json"),
+        "ics": lambda: (
+            plan_calendar(scenario, plans, number, version.note.created_at),
+            "text/calendar; charset=utf-8",
+        ),
+    }
+    body, media = made[form]()
+    name = f"plan-{number}{f'-{line}' if line else ''}.{form}"
+    return Response(body, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.get("/settings")
+def settings(store: Store) -> Settled:
+    """The day's packs in stock, and when its stations are blocked."""
+    return store.settings()
+
+
+@router.post("/settings", status_code=201)
+def set_settings(store: Store, wish: SettingsWish) -> Settled:
+    """Store other stock and blocks for the day; they count from now on."""
+    current = store.settings().number
+    if wish.seen != current:
+        raise ChangedSinceError(wish.seen, current)
+    return store.add_settings(wish.finished, wish.blocks, wish.author)
+
+
+@router.post("/orders/urgent", status_code=201)
+def urgent(store: Store, wish: UrgentOrder) -> Changed:
+    """Take one order into the book and into the newest version, which changes as little as possible."""
+    scenario = store.scenario()
+    product = scenario.product(wish.order.product)
+    waves = tuple(wave.id for wave in scenario.waves)
+    if wish.order.wave not in waves:
+        raise UnknownItemError("lorry", wish.order.wave, waves)
+    number = store.version().note.number
+    store.add_orders((wish.order,), f"urgent: {wish.order.packs} packs of {product.id}")
+    change = ChangeWish(change=Fit(line=product.line), author=wish.author, keep_begun=wish.keep_begun)
+    return _change(store, number, change)

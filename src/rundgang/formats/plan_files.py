@@ -1,0 +1,182 @@
+"""A plan as files that other programs read: CSV, a workbook, a calendar. JSON is the plan's own document."""
+
+import csv
+import io
+from collections.abc import Iterator, Sequence
+from datetime import UTC, datetime
+
+from icalendar import Calendar, Event
+from openpyxl import Workbook
+from openpyxl.styles import Font
+from openpyxl.utils import get_column_letter
+
+from rundgang.core.planning.plan import Plan, Run
+from rundgang.core.scenario import Scenario
+from rundgang.formats.clock import local_time
+
+RUN_COLUMNS = (
+    "line",
+    "run",
+    "product",
+    "product_name",
+    "first_dough",
+    "start",
+    "first_pack",
+    "last_pack",
+    "feed_min",
+    "pieces_per_h",
+    "batches",
+    "dough_kg",
+    "pieces",
+    "packs",
+    "packs_wanted",
+    "lorries",
+)
+BATCH_COLUMNS = (
+    "line",
+    "run",
+    "batch",
+    "product",
+    "mixer",
+    "start",
+    "discharged",
+    "divided",
+    "last_piece",
+    "pieces",
+    "dough_kg",
+)
+LORRY_COLUMNS = ("line", "lorry", "product", "leaves", "packs", "short", "pack_hours_late", "too_old", "ready")
+WIDEST = 40
+
+
+def plan_csv(scenario: Scenario, plans: Sequence[Plan]) -> str:
+    """The runs of a plan, one a row, in the order of the lines; moments in ISO 8601 with the plant's offset."""
+    file = io.StringIO()
+    writer = csv.writer(file, lineterminator="\r\n")
+    writer.writerow(RUN_COLUMNS)
+    writer.writerows(run_rows(scenario, plans))
+    return file.getvalue()
+
+
+def run_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str | float, ...]]:
+    """What the columns of the runs hold."""
+    for plan in plans:
+        for run in plan.runs:
+            product = scenario.product(run.product)
+            yield (
+                plan.line,
+                run.id,
+                product.id,
+                safe(product.name),
+                _at(scenario, _first_dough(run)),
+                _at(scenario, run.start_min),
+                _at(scenario, run.first_pack_min),
+                _at(scenario, run.last_pack_min),
+                round(run.feed_min, 2),
+                round(run.scaled_per_h, 1),
+                len(run.batches),
+                sum(batch.dough_g for batch in run.batches) / 1000,
+                run.pieces,
+                run.packs,
+                run.packs_wanted,
+                " ".join(f"{lot.wave}:{lot.packs}" for lot in run.lots),
+            )
+
+
+def plan_workbook(scenario: Scenario, plans: Sequence[Plan]) -> bytes:
+    """The plan as a workbook: runs, batches and lorries, a sheet each."""
+    book = Workbook()
+    book.remove(book.worksheets[0])
+    _sheet(book, "Runs", RUN_COLUMNS, list(run_rows(scenario, plans)))
+    _sheet(book, "Batches", BATCH_COLUMNS, list(_batch_rows(scenario, plans)))
+    _sheet(book, "Lorries", LORRY_COLUMNS, list(_lorry_rows(scenario, plans)))
+    file = io.BytesIO()
+    book.save(file)
+    return file.getvalue()
+
+
+def _sheet(book: Workbook, name: str, columns: Sequence[str], rows: Sequence[tuple[str | float, ...]]) -> None:
+    sheet = book.create_sheet(name)
+    sheet.append(list(columns))
+    for cell in sheet[1]:
+        cell.font = Font(bold=True)
+    for row in rows:
+        sheet.append(list(row))
+    sheet.freeze_panes = "A2"
+    for place, column in enumerate(columns, start=1):
+        longest = max([len(column), *(len(str(row[place - 1])) for row in rows)])
+        sheet.column_dimensions[get_column_letter(place)].width = min(longest + 2, WIDEST)
+
+
+def _batch_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str | float, ...]]:
+    for plan in plans:
+        for run in plan.runs:
+            for batch in run.batches:
+                yield (
+                    plan.line,
+                    run.id,
+                    batch.number,
+                    run.product,
+                    safe(batch.mixer),
+                    _at(scenario, batch.start_min),
+                    _at(scenario, batch.discharged_min),
+                    _at(scenario, batch.divided_min),
+                    _at(scenario, batch.last_piece_min),
+                    batch.pieces,
+                    batch.dough_g / 1000,
+                )
+
+
+def _lorry_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str | float, ...]]:
+    waves = {wave.id: wave for wave in scenario.waves}
+    for plan in plans:
+        for outcome in plan.waves:
+            ready = "" if outcome.ready_min is None else _at(scenario, outcome.ready_min)
+            yield (
+                plan.line,
+                safe(waves[outcome.wave].name),
+                outcome.product,
+                _at(scenario, waves[outcome.wave].departs_min),
+                outcome.packs,
+                outcome.short,
+                round(outcome.late_pack_hours, 3),
+                outcome.stale,
+                ready,
+            )
+
+
+def plan_calendar(scenario: Scenario, plans: Sequence[Plan], version: int, made_at: datetime) -> bytes:
+    """The plan as a calendar (RFC 5545): one event a run, from its first dough to its last pack."""
+    calendar = Calendar()
+    calendar.add("prodid", "-//Rundgang//plan//EN")
+    calendar.add("version", "2.0")
+    for plan in plans:
+        line = scenario.line(plan.line).name
+        for run in plan.runs:
+            event = Event()
+            event.add("uid", f"v{version}-{plan.line}-{run.id.lower()}@rundgang")
+            event.add("dtstamp", made_at)
+            event.add("dtstart", _utc(scenario, _first_dough(run)))
+            event.add("dtend", _utc(scenario, run.last_pack_min))
+            event.add("summary", f"{line}: {run.id} {scenario.product(run.product).name}, {run.packs} packs")
+            event.add("location", line)
+            event.add("description", f"{len(run.batches)} batches, divider from {_at(scenario, run.start_min)}")
+            calendar.add_component(event)
+    return bytes(calendar.to_ical())
+
+
+def safe(text: str) -> str:
+    """A text that no spreadsheet takes for a formula."""
+    return f"'{text}" if text[:1] in set("=+-@\t\r") else text
+
+
+def _first_dough(run: Run) -> float:
+    return min(slot.start_min for batch in run.batches for slot in batch.slots)
+
+
+def _at(scenario: Scenario, minute: float) -> str:
+    return local_time(scenario, minute).isoformat(timespec="seconds")
+
+
+def _utc(scenario: Scenario, minute: float) -> datetime:
+    return local_time(scenario, minute).astimezone(UTC)

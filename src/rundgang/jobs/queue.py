@@ -1,0 +1,82 @@
+"""The queue: the tasks it knows, how a job is put into it, and the worker that takes jobs out of it.
+
+Any number of workers may run, on any machine that reaches the database; each job is done by one of them. A
+job whose worker has not been heard of for a while is taken up by another.
+"""
+
+import asyncio
+import contextlib
+import os
+import socket
+
+import structlog
+from procrastinate import App, JobContext, PsycopgConnector, exceptions
+from sqlalchemy import Engine
+
+from rundgang.jobs.search import run_search
+from rundgang.jobs.wishes import SearchWish
+from rundgang.store.database import connect
+
+HEARTBEAT_S = 1.0
+"""A worker says so often that it lives."""
+
+LOST_AFTER_S = 5.0
+"""A worker not heard of for so long is taken for dead, and its job is put back."""
+
+log = structlog.get_logger()
+
+
+def make_queue(url: str, engine: Engine | None = None) -> App:
+    """The queue in a database, with its tasks; open it before use."""
+    plain = url.replace("+psycopg", "").replace("postgres://", "postgresql://", 1)
+    queue = App(connector=PsycopgConnector(conninfo=plain, min_size=1, max_size=4))
+    work_on = engine or connect(url)
+
+    @queue.task(name="search", queue="searches", pass_context=True)
+    def search(context: JobContext, wish: dict[str, object]) -> None:
+        job = context.job.id
+        assert job is not None  # noqa: S101  (a job that runs has been stored)
+        run_search(work_on, job, SearchWish.model_validate(wish), context.should_abort)
+
+    return queue
+
+
+def defer_search(url: str, engine: Engine, wish: SearchWish) -> int:
+    """Put a search into the queue of a database; its number."""
+    queue = make_queue(url, engine)
+    with queue.open():
+        return queue.configure_task("search", queue="searches").defer(wish=wish.model_dump(mode="json"))
+
+
+def work(url: str) -> None:
+    """Take jobs out of the queue, one after the other, until interrupted."""
+    asyncio.run(_work(url))
+
+
+async def _work(url: str) -> None:
+    queue = make_queue(url)
+    async with queue.open_async():
+        rescue = asyncio.create_task(_rescue(queue))
+        try:
+            await queue.run_worker_async(
+                name=f"{socket.gethostname()}-{os.getpid()}",
+                concurrency=1,
+                fetch_job_polling_interval=1.0,
+                update_heartbeat_interval=HEARTBEAT_S,
+                stalled_worker_timeout=LOST_AFTER_S,
+                shutdown_graceful_timeout=5.0,
+            )
+        finally:
+            rescue.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await rescue
+
+
+async def _rescue(queue: App) -> None:
+    """Put the jobs of lost workers back, again and again."""
+    while True:
+        for job in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=LOST_AFTER_S):
+            with contextlib.suppress(exceptions.ConnectorException):
+                await queue.job_manager.retry_job(job)
+                log.info("job of a lost worker put back", job=job.id)
+        await asyncio.sleep(HEARTBEAT_S)

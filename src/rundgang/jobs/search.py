@@ -1,0 +1,165 @@
+"""One search, from the wish to a stored version: takes up where a killed worker left it, and stores its end once."""
+
+import time
+from collections.abc import Callable, Mapping
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import Engine
+from sqlmodel import Session
+
+from rundgang.core.errors import InfeasibleError, RundgangError
+from rundgang.core.planning.arrays import Part
+from rundgang.core.planning.plan import PlantPlan
+from rundgang.core.planning.search import Progress, plan_plant
+from rundgang.jobs.wishes import SearchWish, add_step, is_asked_to_stop, last_arrangement, last_step
+from rundgang.store.repository import Made, Repository, StoredVersion
+from rundgang.store.tables import SearchStep
+
+STEP_SECONDS = 0.5
+"""Progress is stored so often."""
+
+KEEP_SECONDS = 2.0
+"""The order of the lots is stored so often, where it has become better."""
+
+Arrangement = Mapping[str, tuple[Part, ...]]
+
+
+def run_search(engine: Engine, job: int, wish: SearchWish, aborted: Callable[[], bool]) -> None:
+    """Search for a plan and store it as a version; a job run twice stores it once.
+
+    Parameters
+    ----------
+    engine : Engine
+    job : int
+        Number of the job in the queue.
+    wish : SearchWish
+    aborted : callable
+        Whether the worker is to stop at once, leaving the job to another.
+    """
+    with Session(engine) as session:
+        step = last_step(session, job)
+        if step is not None and step.state in {"done", "failed"}:
+            return
+        watcher = _Watcher(session, job, wish, step.elapsed_s if step else 0.0, aborted)
+        add_step(session, watcher.step("running"))
+        try:
+            version = _searched(session, job, wish, watcher)
+        except InfeasibleError as error:
+            add_step(session, watcher.step("failed", text=str(error)))
+        except AbortedError:
+            return
+        except RundgangError as error:
+            add_step(session, watcher.step("failed", text=str(error)))
+        else:
+            add_step(session, watcher.step("done", version=version.note.number))
+
+
+class AbortedError(Exception):
+    """The worker is shutting down; the job goes back to the queue."""
+
+
+class _Watcher:
+    """Stores steps while a search runs, and stops it when its time is up or someone asks."""
+
+    def __init__(
+        self, session: Session, job: int, wish: SearchWish, before_s: float, aborted: Callable[[], bool]
+    ) -> None:
+        self.session, self.job, self.wish, self.aborted = session, job, wish, aborted
+        self.begin = time.monotonic() - before_s
+        self.stepped = self.kept = 0.0
+        self.kept_cost = float("inf")
+        self.progress: Progress | None = None
+        self.asked = False
+
+    @property
+    def elapsed(self) -> float:
+        """Seconds, those of workers before this one included."""
+        return time.monotonic() - self.begin
+
+    def step(
+        self, state: str, text: str = "", version: int | None = None, arrangement: Arrangement | None = None
+    ) -> SearchStep:
+        """A step as it stands now."""
+        found = self.progress
+        return SearchStep(
+            job_id=self.job,
+            state=state,
+            text=text,
+            elapsed_s=self.elapsed,
+            evaluated=found.evaluated if found else 0,
+            cost=found.cost if found else None,
+            bound=found.bound if found else None,
+            version=version,
+            arrangement=_stored(arrangement) if arrangement else None,
+        )
+
+    def watch(self, progress: Progress, arrangement: Callable[[], Arrangement]) -> None:
+        """Store the progress every so often, with the order of lots where it has become better."""
+        self.progress = progress
+        if self.aborted():
+            raise AbortedError
+        now = time.monotonic()
+        if now - self.stepped < STEP_SECONDS:
+            return
+        self.stepped = now
+        keep = now - self.kept >= KEEP_SECONDS and progress.cost < self.kept_cost
+        if keep:
+            self.kept, self.kept_cost = now, progress.cost
+        add_step(self.session, self.step("running", arrangement=arrangement() if keep else None))
+        self.asked = is_asked_to_stop(self.session, self.job)
+
+    def stop(self, _: Progress) -> bool:
+        """Whether the search's time is up, or someone has asked."""
+        return self.asked or self.elapsed >= self.wish.seconds
+
+
+def _stored(arrangement: Arrangement) -> dict[str, Any]:
+    return {
+        line: [[part.product, part.wave, part.packs, part.alone, part.pinned_min, part.pace_share] for part in parts]
+        for line, parts in arrangement.items()
+    }
+
+
+def _read(stored: Mapping[str, Any]) -> dict[str, tuple[Part, ...]]:
+    return {
+        line: tuple(
+            Part(product, wave, packs, 0.0, alone=alone, pinned_min=pinned, pace_share=share)
+            for product, wave, packs, alone, pinned, share in parts
+        )
+        for line, parts in stored.items()
+    }
+
+
+def _searched(session: Session, job: int, wish: SearchWish, watcher: _Watcher) -> StoredVersion:
+    store = Repository(session)
+    book, library, settings = store.book().number, store.newest_library(), store.settings().number
+    scenario = store.scenario(book, library)
+    start = store.version(wish.start) if wish.start else None
+    published = store.published()
+    floor = store.version(published.version) if published else None
+    found = last_arrangement(session, job)
+    now = (datetime.now(UTC) - scenario.horizon.starts_at).total_seconds() / 60
+    plan: PlantPlan = plan_plant(
+        scenario,
+        lines=wish.lines or None,
+        kept=start.plan.plans if start else (),
+        published=floor.plan.plans if floor else (),
+        now_min=now if wish.keep_begun and floor and now > 0 else None,
+        start=_read(found) if found else None,
+        begin_from=start.plan.plans if start else (),
+        tariffs=wish.tariffs,
+        seed=wish.seed,
+        stop=watcher.stop,
+        watch=watcher.watch,
+    )
+    made = Made(
+        book=book,
+        library=library,
+        settings=settings,
+        author=wish.author,
+        note=f"searched for {watcher.elapsed:.0f} s",
+        parent=wish.start,
+        job=job,
+    )
+    return store.add_version(scenario, plan, made)

@@ -1,0 +1,135 @@
+"""What a search is asked for, and how far it has come: the core of the jobs, without a queue."""
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import Field
+from sqlmodel import Session, col, select, text
+
+from rundgang.core.errors import UnknownItemError
+from rundgang.core.model import Id, Model
+from rundgang.core.planning.plan import Tariffs
+from rundgang.store.tables import SearchStep, SearchStop
+
+CHANNEL = "rundgang_search"
+"""Notified with a job's number whenever one of its steps is stored."""
+
+State = Literal["waiting", "running", "done", "failed"]
+
+
+class SearchWish(Model):
+    """What a search is for.
+
+    Attributes
+    ----------
+    seconds : float
+        How long it may take, all workers that take it up counted.
+    lines : tuple of str
+        The lines to plan; none means all. The others stay as in `start`.
+    start : int or None
+        A version to begin from; None begins from the rule.
+    keep_begun : bool
+        Whether what the published version has begun by now stays as it is.
+    """
+
+    seconds: float = Field(default=20, ge=0, le=3_600)
+    seed: int = Field(default=0, ge=0, le=2_000_000_000)
+    lines: tuple[Id, ...] = Field(default=(), max_length=50)
+    start: int | None = Field(default=None, ge=1, le=2_000_000_000)
+    keep_begun: bool = False
+    tariffs: Tariffs = Tariffs()
+    author: str = Field(default="planner", min_length=1, max_length=60)
+
+
+class SearchState(Model):
+    """How far a search has come.
+
+    Attributes
+    ----------
+    cost, bound : float or None
+        Of the best plan so far, and what every plan costs at least, points.
+    version : int or None
+        The version that it has become.
+    text : str
+        Why it failed, in words.
+    """
+
+    job: int
+    state: State
+    elapsed_s: float = 0
+    evaluated: int = 0
+    cost: float | None = None
+    bound: float | None = None
+    version: int | None = None
+    text: str = ""
+    wish: SearchWish
+    asked_at: datetime | None = None
+
+
+def add_step(session: Session, step: SearchStep) -> None:
+    """Store a step and tell whoever listens."""
+    session.add(step)
+    session.flush()
+    session.execute(text("SELECT pg_notify(:channel, :job)"), {"channel": CHANNEL, "job": str(step.job_id)})
+    session.commit()
+
+
+def last_step(session: Session, job: int) -> SearchStep | None:
+    """The newest step of a search."""
+    query = select(SearchStep).where(SearchStep.job_id == job)
+    return session.exec(query.order_by(col(SearchStep.id).desc()).limit(1)).first()
+
+
+def last_arrangement(session: Session, job: int) -> dict[str, Any] | None:
+    """The order of lots that a search had stored last, by line."""
+    query = select(SearchStep).where(SearchStep.job_id == job, col(SearchStep.arrangement).is_not(None))
+    found = session.exec(query.order_by(col(SearchStep.id).desc()).limit(1)).first()
+    return found.arrangement if found else None
+
+
+def ask_to_stop(session: Session, job: int) -> None:
+    """Ask a search to stop and keep what it has."""
+    state_of(session, job)
+    session.add(SearchStop(job_id=job))
+    session.commit()
+
+
+def is_asked_to_stop(session: Session, job: int) -> bool:
+    """Whether someone has asked a search to stop."""
+    return session.exec(select(SearchStop.id).where(SearchStop.job_id == job).limit(1)).first() is not None
+
+
+def state_of(session: Session, job: int) -> SearchState:
+    """How far a search has come, or UnknownItemError."""
+    query = text(
+        "SELECT args, status::text, scheduled_at FROM procrastinate_jobs WHERE id = :job AND task_name = 'search'"
+    )
+    row = session.execute(query, {"job": job}).first()
+    if row is None:
+        raise UnknownItemError("search", str(job))
+    step = last_step(session, job)
+    wish = SearchWish.model_validate(row.args["wish"])
+    if step is None:
+        state: State = "failed" if row.status in {"failed", "cancelled", "aborted"} else "waiting"
+        return SearchState(job=job, state=state, wish=wish)
+    states: dict[str, State] = {"done": "done", "failed": "failed"}
+    return SearchState(
+        job=job,
+        state=states.get(step.state, "running"),
+        elapsed_s=step.elapsed_s,
+        evaluated=step.evaluated,
+        cost=step.cost,
+        bound=step.bound,
+        version=step.version,
+        text=step.text,
+        wish=wish,
+        asked_at=step.created_at,
+    )
+
+
+def running_searches(session: Session) -> tuple[SearchState, ...]:
+    """The searches that wait or run, oldest first."""
+    query = text(
+        "SELECT id FROM procrastinate_jobs WHERE task_name = 'search' AND status::text IN ('todo', 'doing') ORDER BY id"
+    )
+    return tuple(state_of(session, row.id) for row in session.execute(query).all())

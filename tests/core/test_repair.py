@@ -1,0 +1,261 @@
+"""Repair: whatever is changed, a legal plan comes back that keeps what is mixed; and explanations that are true."""
+
+from datetime import date
+from functools import cache
+from itertools import pairwise
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from plants import belt, on_belt, product, scenario
+from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
+from rundgang.core.orders import Block, Order
+from rundgang.core.planning.check import check_plant
+from rundgang.core.planning.explain import chain, change_costs, lateness
+from rundgang.core.planning.plan import PlantPlan, Run
+from rundgang.core.planning.repair import (
+    Change,
+    Fit,
+    Merge,
+    Move,
+    Odd,
+    Pace,
+    Pin,
+    Place,
+    RefusedChangeError,
+    Repaired,
+    Split,
+    repair,
+)
+from rundgang.core.planning.search import after_evaluations, first_mixed_min, plan_plant
+from rundgang.core.scenario import Scenario
+from rundgang.demo.ostermere import ostermere
+
+DAY = ostermere(date(2026, 3, 11))
+LINES = tuple(line.id for line in DAY.plant.lines)
+
+
+@cache
+def planned() -> PlantPlan:
+    return plan_plant(DAY, stop=after_evaluations(3_000, 3_000))
+
+
+def wanted(plan: PlantPlan, line: str) -> dict[tuple[str, str], int]:
+    """Packs of each product for each lorry that the runs are for."""
+    found: dict[tuple[str, str], int] = {}
+    for run in plan.of(line).runs:
+        for lot in run.lots:
+            found[run.product, lot.wave] = found.get((run.product, lot.wave), 0) + lot.packs
+    return found
+
+
+def changed(day: Scenario, change: Change, now: float | None = None) -> Repaired:
+    """A repaired plan, which has passed the check and makes what the plan before made."""
+    found = repair(day, planned(), change, now_min=now)
+    assert check_plant(day, found.plan.plans) == ()
+    assert found.plan.cost == pytest.approx(found.plan.score.cost(found.plan.tariffs))
+    return found
+
+
+@st.composite
+def changes(draw: st.DrawFn) -> Change:
+    line = draw(st.sampled_from(LINES))
+    runs = planned().of(line).runs
+    run = draw(st.sampled_from(runs))
+    packs = sum(lot.packs for lot in run.lots)
+    kinds: list[Change] = [
+        Move(line=line, run=run.id, start_min=draw(st.floats(0, 3_000))),
+        Place(line=line, run=run.id, before=draw(st.sampled_from([None, *(other.id for other in runs)]))),
+        Pin(line=line, run=run.id, pinned=draw(st.booleans())),
+        Split(line=line, run=run.id, packs=draw(st.integers(1, packs - 1))),
+        Pace(line=line, run=run.id, share=draw(st.sampled_from([0.9, 0.95, 1.0]))),
+        Odd(line=line, run=run.id, odd_batch=draw(st.sampled_from(["equal", "short-last", "round-up"]))),
+        Fit(line=line),
+    ]
+    found: Change = draw(st.sampled_from(kinds))
+    return found
+
+
+@settings(max_examples=60, deadline=None)
+@given(change=changes())
+def test_every_change_gives_a_legal_plan_of_the_same_demand(change: Change) -> None:
+    try:
+        found = changed(DAY, change)
+    except RundgangError as error:
+        assert "Allowed: " in str(error) or "allowed: " in str(error)
+        return
+    assert wanted(found.plan, change.line) == wanted(planned(), change.line)
+    for line in LINES:
+        if line != change.line:
+            assert found.plan.of(line) == planned().of(line), "other lines stay as they are"
+
+
+@settings(max_examples=25, deadline=None)
+@given(change=changes(), now=st.sampled_from([60.0, 300.0, 900.0]))
+def test_what_is_mixed_stays_where_it_is(change: Change, now: float) -> None:
+    begun = [run for run in planned().of(change.line).runs if first_mixed_min(run) < now]
+    try:
+        found = changed(DAY, change, now)
+    except RundgangError as error:
+        assert "allowed: " in str(error).lower()
+        return
+    after = found.plan.of(change.line).runs
+    for was in begun:
+        assert any(run.product == was.product and abs(run.start_min - was.start_min) < 1e-6 for run in after)
+    later = [run for run in after if not any(run.start_min == pytest.approx(was.start_min) for was in begun)]
+    assert all(first_mixed_min(run) >= now - 1e-6 for run in later)
+
+
+def test_a_begun_run_is_not_moved() -> None:
+    with pytest.raises(RefusedChangeError, match="has been mixed since minute"):
+        repair(DAY, planned(), Place(line="ring-line", run="R1"), now_min=200)
+
+
+def test_pinning_alone_moves_nothing() -> None:
+    found = changed(DAY, Pin(line="bread-line", run="R4"))
+    assert found.moved == ()
+    assert found.plan.of("bread-line").runs[3].pinned_min == pytest.approx(
+        found.plan.of("bread-line").runs[3].start_min
+    )
+
+
+def test_a_run_dragged_later_starts_there_and_says_so() -> None:
+    last = planned().of("ring-line").runs[-1]
+    found = changed(DAY, Move(line="ring-line", run=last.id, start_min=last.start_min + 45))
+    assert [move.run for move in found.moved] == [last.id]
+    assert found.moved[0].was_min == pytest.approx(last.start_min)
+    assert found.moved[0].start_min == pytest.approx(last.start_min + 45)
+    assert found.plan.of("ring-line").runs[-1].binding.kind == "pin"
+
+
+def test_a_run_dragged_onto_another_waits_for_its_headway() -> None:
+    first, second = planned().of("ring-line").runs[:2]
+    found = changed(DAY, Move(line="ring-line", run=second.id, start_min=first.start_min + 5))
+    runs = found.plan.of("ring-line").runs
+    assert {runs[0].product, runs[1].product} == {first.product, second.product}
+    assert runs[1].binding.kind in {"headway", "pin"}
+
+
+def test_a_split_and_its_merge_give_the_same_demand_and_doughs_again() -> None:
+    run = max(planned().of("ring-line").runs, key=lambda run: run.packs)
+    half = sum(lot.packs for lot in run.lots) // 2
+    split = repair(DAY, planned(), Split(line="ring-line", run=run.id, packs=half))
+    assert check_plant(DAY, split.plan.plans) == ()
+    parts = [other for other in split.plan.of("ring-line").runs if other.product == run.product]
+    assert len(parts) == 1 + sum(other.product == run.product for other in planned().of("ring-line").runs)
+    first = next(other for other in parts if sum(lot.packs for lot in other.lots) == half)
+    merged = repair(DAY, split.plan, Merge(line="ring-line", run=first.id)).plan
+    assert check_plant(DAY, merged.plans) == ()
+    assert len(merged.of("ring-line").runs) == len(planned().of("ring-line").runs)
+    assert wanted(merged, "ring-line") == wanted(planned(), "ring-line")
+
+
+def test_a_slower_pace_feeds_longer() -> None:
+    run = planned().of("doughnut-line").runs[0]
+    found = changed(DAY, Pace(line="doughnut-line", run=run.id, share=0.9)).plan.of("doughnut-line").runs[0]
+    assert found.scaled_per_h <= run.scaled_per_h
+    assert found.feed_min >= run.feed_min
+
+
+def test_a_blocked_station_is_kept_clear() -> None:
+    run = planned().of("ring-line").runs[2]
+    block = Block(
+        id="repair-1",
+        line="ring-line",
+        station=DAY.product(run.product).piece_steps[1].station,
+        kind="repair",
+        from_min=run.start_min + 10,
+        to_min=run.start_min + 100,
+        reason="chain broken",
+    )
+    day = DAY.model_copy(update={"blocks": (block,)})
+    assert any("closed: chain broken" in fault.text for fault in check_plant(day, planned().plans))
+    found = changed(day, Fit(line="ring-line"))
+    assert found.moved
+    assert any(move.binding and move.binding.kind == "block" for move in found.moved)
+
+
+def test_an_urgent_order_is_taken_in() -> None:
+    order = Order(id="urgent", product="lantern-plain", wave="depot-1", packs=700)
+    day = DAY.model_copy(update={"orders": (*DAY.orders, order)})
+    assert any("leaves out" in fault.text for fault in check_plant(day, planned().plans))
+    found = changed(day, Fit(line="ring-line"))
+    assert wanted(found.plan, "ring-line")["lantern-plain", "depot-1"] == 2_700 + 700
+
+
+def test_an_order_taken_back_is_no_longer_made() -> None:
+    day = DAY.model_copy(update={"orders": tuple(o for o in DAY.orders if o.product != "pear-cardamom")})
+    found = changed(day, Fit(line="ring-line"))
+    assert all(run.product != "pear-cardamom" for run in found.plan.of("ring-line").runs)
+    assert any(move.start_min is None for move in found.moved)
+
+
+def test_what_does_not_exist_is_named() -> None:
+    with pytest.raises(UnknownItemError, match="no run “R99”"):
+        repair(DAY, planned(), Pin(line="ring-line", run="R99"))
+    with pytest.raises(UnknownItemError, match="no planned line “moon”"):
+        repair(DAY, planned(), Fit(line="moon"))
+    with pytest.raises(OutOfRangeError, match="the packs of the first part is 1000000"):
+        repair(DAY, planned(), Split(line="ring-line", run="R1", packs=1_000_000))
+
+
+def test_the_chain_goes_back_to_where_it_begins() -> None:
+    plan = planned().of("ring-line")
+    for run in plan.runs:
+        links = chain(plan, run.id)
+        assert links[-1].run == run.id
+        assert links[0].binding.after is None
+        for before, after in pairwise(links):
+            assert after.binding.after == before.run
+            assert after.start_min >= before.start_min
+
+
+def narrow(departs: float) -> Scenario:
+    """Two products on one oven; the second is wanted early, the first late."""
+    stations = [belt("proofer", setup=5), belt("oven", ramp=2.0, setup=2)]
+    family = [
+        product("plain", [on_belt("proofer", 45), on_belt("oven", 14, heat=230)]),
+        product("dark", [on_belt("proofer", 45), on_belt("oven", 18, heat=210)]),
+    ]
+    return scenario(stations, family, [("dark", departs, 3_000), ("plain", 900.0, 6_000)], minutes=1_440)
+
+
+def test_a_late_lorry_is_explained_and_cured() -> None:
+    """Planned the wrong way round on purpose: the cure is the other order, and it costs less than nothing."""
+    day = narrow(150.0)
+    plan = plan_plant(day, stop=after_evaluations(200, 200))
+    assert plan.score.packs_short == 0
+    wrong = repair(day, plan, Place(line="line", run="R1")).plan
+    assert wrong.score.packs_short > 0
+    outcome = next(wave for wave in wrong.of("line").waves if wave.short)
+    why = lateness(day, wrong, "line", outcome.wave, outcome.product)
+    assert [link.product for link in why.chain] == ["plain", "dark"]
+    assert why.late_min == pytest.approx((outcome.ready_min or 0) - 150)
+    assert why.cure is not None
+    assert why.cure.points == pytest.approx(plan.cost - wrong.cost, abs=1)
+    assert why.cure.short_elsewhere == 0
+
+
+def test_a_lorry_earlier_than_any_plan_has_no_cure() -> None:
+    day = narrow(60.0)
+    plan = plan_plant(day, stop=after_evaluations(200, 200))
+    outcome = next(wave for wave in plan.of("line").waves if wave.short)
+    why = lateness(day, plan, "line", outcome.wave, outcome.product)
+    assert why.cure is None
+    assert why.late_min > 0
+    assert plan.bound > 0, "the bound knows that these packs cannot be in time"
+
+
+def test_changes_cost_the_white_at_the_divider() -> None:
+    plan = planned().of("ring-line")
+    costs = change_costs(DAY, plan, planned().tariffs)
+    assert len(costs) == len(plan.runs) - 1
+    assert sum(cost.idle_min for cost in costs) == pytest.approx(plan.score.changeover_min, abs=1)
+    for cost, (first, then) in zip(costs, pairwise(plan.runs), strict=True):
+        assert cost.packs == pytest.approx(cost.idle_min * packs_per_min(then))
+        assert (cost.first, cost.then) == (first.id, then.id)
+
+
+def packs_per_min(run: Run) -> float:
+    return run.packs / run.feed_min

@@ -1,0 +1,184 @@
+"""Searches as jobs: run by workers of their own, watched, stopped and kept, and never lost when a worker is killed."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from random import Random
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlmodel import Session, select
+
+from rundgang.core.planning.check import check_plant
+from rundgang.jobs.search import run_search
+from rundgang.jobs.wishes import SearchState, SearchWish, last_arrangement, state_of
+from rundgang.store.cluster import Urls
+from rundgang.store.database import connect
+from rundgang.store.repository import Repository
+from rundgang.store.tables import PlantVersion, SearchStep
+
+PATIENCE_S = 60
+
+
+@contextmanager
+def worker(urls: Urls) -> Iterator[subprocess.Popen[bytes]]:
+    """A worker in a process of its own, as on another machine: it knows the database's URL and nothing else."""
+    process = subprocess.Popen(
+        [sys.executable, "-m", "rundgang.cli", "worker"],
+        env={**os.environ, "DATABASE_URL": urls.app},
+        stderr=subprocess.DEVNULL,
+    )
+    try:
+        yield process
+    finally:
+        if process.poll() is None:
+            process.terminate()
+            process.wait(timeout=20)
+
+
+def ask(client: TestClient, **wish: object) -> int:
+    answer = client.post("/api/searches", json=wish)
+    assert answer.status_code == 202, answer.text
+    return int(answer.json()["job"])
+
+
+def until(client: TestClient, job: int, *states: str) -> SearchState:
+    """The search's state once it is one of these."""
+    end = time.monotonic() + PATIENCE_S
+    while time.monotonic() < end:
+        state = SearchState.model_validate(client.get(f"/api/searches/{job}").json())
+        if state.state in states:
+            return state
+        time.sleep(0.1)
+    raise AssertionError(f"search {job} is not {states} after {PATIENCE_S} s: {state}")
+
+
+def test_a_search_becomes_a_version(client: TestClient, urls: Urls) -> None:
+    job = ask(client, seconds=1, author="Ida")
+    assert client.get(f"/api/searches/{job}").json()["state"] == "waiting"
+    assert [found["job"] for found in client.get("/api/searches").json()] == [job]
+    with worker(urls):
+        done = until(client, job, "done")
+    version = client.get(f"/api/versions/{done.version}").json()
+    assert version["note"]["author"] == "Ida"
+    assert version["violations"] == []
+    assert version["cost"] == pytest.approx(done.cost)
+    assert version["bound"] <= version["cost"]
+    assert done.evaluated > 100
+    assert client.get("/api/searches").json() == []
+
+
+def test_a_search_is_watched_and_stopped_and_kept(client: TestClient, urls: Urls) -> None:
+    job = ask(client, seconds=600)
+    with worker(urls):
+        until(client, job, "running")
+        with client.stream("GET", f"/api/searches/{job}/events") as stream:
+            assert stream.headers["content-type"].startswith("text/event-stream")
+            states = []
+            for line in stream.iter_lines():
+                if line.startswith("data: "):
+                    states.append(SearchState.model_validate_json(line.removeprefix("data: ")))
+                    if len(states) == 3:
+                        assert client.post(f"/api/searches/{job}/stop").status_code == 202
+    assert states[-1].state == "done"
+    assert states[-1].version is not None
+    costs = [state.cost for state in states if state.cost is not None]
+    assert costs == sorted(costs, reverse=True), "the best so far never gets worse"
+    assert states[-1].elapsed_s < 60
+
+
+def test_a_search_that_has_no_plan_says_why(client: TestClient, urls: Urls) -> None:
+    day = client.get("/api/settings").json()
+    block = {
+        "id": "all-day",
+        "line": "ring-line",
+        "station": "steam-oven",
+        "kind": "repair",
+        "from_min": 0,
+        "to_min": 20_000,
+        "reason": "burner out",
+    }
+    stations = [s["id"] for s in client.get("/api/library").json()["library"]["plant"]["lines"][0]["stations"]]
+    block["station"] = stations[-1]
+    answer = client.post("/api/settings", json={"finished": [], "blocks": [block], "seen": day["number"]})
+    assert answer.status_code == 201, answer.text
+    job = ask(client, seconds=1)
+    with worker(urls):
+        failed = until(client, job, "failed")
+    assert "Ring line" in failed.text
+    assert "Allowed: " in failed.text
+    assert failed.version is None
+
+
+def test_an_unknown_line_or_version_is_refused_before_it_waits(client: TestClient) -> None:
+    assert client.post("/api/searches", json={"lines": ["moon"]}).status_code == 404
+    assert client.post("/api/searches", json={"start": 99}).status_code == 404
+    assert client.post("/api/searches", json={"seconds": -1}).status_code == 422
+    assert client.get("/api/searches/77").status_code == 404
+    assert client.post("/api/searches/77/stop").status_code == 404
+    assert client.get("/api/searches/77/events").status_code == 404
+
+
+def test_a_job_run_twice_is_stored_once(client: TestClient, urls: Urls) -> None:
+    """As when a worker is killed after it has stored the version, but before the queue knows."""
+    job = ask(client, seconds=0)
+    engine = connect(urls.app)
+    for _ in range(2):
+        run_search(engine, job, SearchWish(seconds=0), lambda: False)
+    with Session(engine) as session:
+        assert len(session.exec(select(PlantVersion).where(PlantVersion.job_id == job)).all()) == 1
+        assert state_of(session, job).state == "done"
+    engine.dispose()
+
+
+def test_a_worker_that_shuts_down_leaves_the_job_with_its_order(client: TestClient, urls: Urls) -> None:
+    job = ask(client, seconds=30)
+    engine = connect(urls.app)
+    begin = time.monotonic()
+    run_search(engine, job, SearchWish(seconds=30), lambda: time.monotonic() - begin > 3)
+    with Session(engine) as session:
+        assert state_of(session, job).state == "running"
+        kept = last_arrangement(session, job)
+    assert kept is not None
+    assert set(kept) == {"ring-line"}
+    engine.dispose()
+
+
+def test_no_job_is_lost_and_no_plan_half_written_when_workers_are_killed(client: TestClient, urls: Urls) -> None:
+    """Twenty workers killed at random moments; then one is left to finish what they had begun."""
+    random = Random(1)
+    jobs = [ask(client, seconds=8, seed=seed) for seed in range(2)]
+    engine = connect(urls.app)
+    for _ in range(20):
+        with worker(urls) as process:
+            time.sleep(random.uniform(1.0, 3.0))
+            os.kill(process.pid, signal.SIGKILL)
+            process.wait()
+        with Session(engine) as session:
+            for version in session.exec(select(PlantVersion)).all():
+                stored = Repository(session).version(version.number)
+                assert [plan.plan.line for plan in stored.plans] == ["ring-line"], "never half a version"
+    with worker(urls):
+        found = [until(client, job, "done") for job in jobs]
+    with Session(engine) as session:
+        store = Repository(session)
+        assert len({state.version for state in found}) == 2
+        for state in found:
+            version = store.version(state.version)
+            assert check_plant(store.scenario(), version.plan.plans) == ()
+            steps = session.exec(select(SearchStep).where(SearchStep.job_id == state.job)).all()
+            elapsed = [step.elapsed_s for step in sorted(steps, key=lambda step: step.id or 0)]
+            assert elapsed == sorted(elapsed), "time goes on where the last worker left it"
+    engine.dispose()
+
+
+def test_states_are_json_without_surprises(client: TestClient) -> None:
+    job = ask(client, seconds=5, tariffs={"pack_short": 70})
+    state = json.loads(client.get(f"/api/searches/{job}").text)
+    assert state["wish"]["tariffs"]["pack_short"] == 70
+    assert state["cost"] is None
