@@ -181,7 +181,9 @@ def test_an_urgent_order_is_taken_in() -> None:
     day = DAY.model_copy(update={"orders": (*DAY.orders, order)})
     assert any("leaves out" in fault.text for fault in check_plant(day, planned().plans))
     found = changed(day, Fit(line="ring-line"))
-    assert wanted(found.plan, "ring-line")["lantern-plain", "depot-1"] == 2_700 + 700
+    assert wanted(found.plan, "ring-line")["lantern-plain", "depot-1"] == 700 + sum(
+        o.packs for o in DAY.orders if (o.product, o.wave) == ("lantern-plain", "depot-1")
+    )
 
 
 def test_an_order_taken_back_is_no_longer_made() -> None:

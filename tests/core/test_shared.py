@@ -12,7 +12,7 @@ from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
 from rundgang.core.planning.check import check, check_plant
 from rundgang.core.planning.plan import PlantPlan, Run
 from rundgang.core.planning.search import after_evaluations, plan_plant
-from rundgang.core.plant import Changeover, Crew, CrewUse, HeldStation, Line, Plant, SharedStation, StationRef
+from rundgang.core.plant import Changeover, Crew, CrewUse, HeldStation, Line, Plant, Shared, StationRef
 from rundgang.core.products import Product
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.core.steps import ConveyorStep, HeldStep, Step
@@ -86,11 +86,11 @@ def _blocks(draw: st.DrawFn) -> tuple[Block, ...]:
 def plants(draw: st.DrawFn) -> Scenario:
     """Two lines of one plant, four products, up to ten orders."""
     both = [StationRef(line="left", station="mixers"), StationRef(line="right", station="mixers")]
-    shared = [SharedStation(id="mixers", name="The mixers", stations=tuple(both))]
+    shared = [Shared(id="mixers", name="The mixers", stations=tuple(both))]
     for station in ("troughs", "packer"):
         if draw(st.booleans()):
             refs = tuple(ref.model_copy(update={"station": station}) for ref in both)
-            shared.append(SharedStation(id=station, name=f"The {station}", stations=refs))
+            shared.append(Shared(id=station, name=f"The {station}", stations=refs))
     people = draw(st.integers(1, 4))
     orders = draw(
         st.lists(st.tuples(st.sampled_from(NAMES), st.integers(0, 3), st.integers(50, 2_500)), min_size=1, max_size=10)
@@ -145,8 +145,6 @@ def test_every_plan_of_lines_that_share_passes_the_check(plant: Scenario, seed: 
         assert sum(wave.packs for wave in line.waves) == sum(
             order.packs for order in plant.orders if plant.product(order.product).line == line.line
         )
-        for run in line.runs:
-            assert run.binding.kind != "order" or run.id != "R1", "something always binds the first run"
 
 
 @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])

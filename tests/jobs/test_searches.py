@@ -160,8 +160,8 @@ def test_no_job_is_lost_and_no_plan_half_written_when_workers_are_killed(client:
             os.kill(process.pid, signal.SIGKILL)
             process.wait()
         with Session(engine) as session:
-            for version in session.exec(select(PlantVersion)).all():
-                stored = Repository(session).version(version.number)
+            for row in session.exec(select(PlantVersion)).all():
+                stored = Repository(session).version(row.number)
                 assert [plan.plan.line for plan in stored.plans] == ["ring-line"], "never half a version"
     with worker(urls):
         found = [until(client, job, "done") for job in jobs]

@@ -15,6 +15,7 @@ from rundgang.core.model import Model
 from rundgang.core.orders import Block, FinishedStock, Order
 from rundgang.core.planning.arrays import LineShop
 from rundgang.core.planning.check import Violation, check, check_shared
+from rundgang.core.planning.demand import Demand, demand
 from rundgang.core.planning.explain import ChangeCost, Lateness, Link, chain, change_costs, lateness
 from rundgang.core.planning.plan import Plan, PlantPlan, Score, Tariffs
 from rundgang.core.planning.repair import Change, Fit, Moved, moves, repair
@@ -367,6 +368,12 @@ def plan_file(
     body, media = made[form]()
     name = f"plan-{number}{f'-{line}' if line else ''}.{form}"
     return Response(body, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.get("/demand")
+def demand_view(store: Store) -> tuple[Demand, ...]:
+    """What is ordered, in stock and left to make of every product, and the newest version's runs for it."""
+    return demand(store.scenario(), (stored.plan for stored in store.newest_plans()))
 
 
 @router.get("/settings")

@@ -1,6 +1,7 @@
 """What every model of the core has in common: immutable, strict about fields, finite numbers only."""
 
-from typing import Annotated
+from collections.abc import Mapping
+from typing import Annotated, Any, Self
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
@@ -27,3 +28,11 @@ class Model(BaseModel):
     """Base of all core models."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy, perhaps with other values; what was worked out from the old ones is not taken along."""
+        copied = super().model_copy(update=update, deep=deep)
+        if update:
+            for name in copied.__dict__.keys() - type(self).model_fields.keys():
+                del copied.__dict__[name]
+        return copied

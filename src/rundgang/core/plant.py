@@ -331,7 +331,7 @@ class StationRef(Model):
     station: Id
 
 
-class SharedStation(Model):
+class Shared(Model):
     """One and the same station, named in the walking order of several lines.
 
     Mixers and troughs are counted together; a machine, belt or bench takes one run at a time, whichever line it
@@ -366,16 +366,16 @@ class Plant(Model):
     ingredients: tuple[Ingredient, ...] = Field(min_length=1, max_length=2_000)
     lines: tuple[Line, ...] = Field(min_length=1, max_length=50)
     crews: tuple[Crew, ...] = Field(default=(), max_length=50)
-    shared: tuple[SharedStation, ...] = Field(default=(), max_length=200)
+    shared: tuple[Shared, ...] = Field(default=(), max_length=200)
     humidity_rule: HumidityRule | None = None
     ice_machine: IceMachine | None = None
 
-    def shared_as(self, line_id: str, station_id: str) -> SharedStation | None:
+    def shared_as(self, line_id: str, station_id: str) -> Shared | None:
         """What a line's station is shared as, if it is."""
         return self._shared_by.get((line_id, station_id))
 
     @cached_property
-    def _shared_by(self) -> dict[tuple[str, str], SharedStation]:
+    def _shared_by(self) -> dict[tuple[str, str], Shared]:
         return {(ref.line, ref.station): shared for shared in self.shared for ref in shared.stations}
 
     @model_validator(mode="after")

@@ -69,7 +69,7 @@ LINE = Line(
             transfer_min=0.5,
             changeover=Changeover(separation_min=1),
         ),
-        machine("packer", "Packers", machines=3, efficiency=0.94, tool=5, hazards=("foreign-bodies",)),
+        machine("packer", "Packers", machines=3, efficiency=0.94, tool=5, hazards=("foreign-bodies",), packers=6),
         machine("cartoner", "Cartoner", efficiency=0.97, hazards=("foreign-bodies",)),
     ),
 )

@@ -77,7 +77,15 @@ LINE = Line(
             changeover=Changeover(separation_min=1),
         ),
         machine("slicer", "Slicers", machines=2, efficiency=0.95, hazards=("blades", "foreign-bodies")),
-        machine("bagger", "Baggers", machines=2, efficiency=0.95, tool=4, hazards=("foreign-bodies", "warm-bagging")),
+        machine(
+            "bagger",
+            "Baggers",
+            machines=2,
+            efficiency=0.95,
+            tool=4,
+            hazards=("foreign-bodies", "warm-bagging"),
+            packers=4,
+        ),
     ),
     carriers=(Carrier(id="straps", name="Straps of four tins", count=1_180, return_min=12),),
 )

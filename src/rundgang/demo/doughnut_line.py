@@ -100,7 +100,7 @@ LINE = Line(
             changeover=Changeover(separation_min=1, allergen_clean_min=12, trait_clean_min=6),
             hazards=("cream-filling",),
         ),
-        machine("packer", "Packers", machines=2, efficiency=0.95, hazards=("foreign-bodies",)),
+        machine("packer", "Packers", machines=2, efficiency=0.95, hazards=("foreign-bodies",), packers=5),
         ConveyorStation(
             id="bite-fryer",
             name="Bite fryer",

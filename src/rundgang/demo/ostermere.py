@@ -1,27 +1,31 @@
 """The whole demo: Ostermere's five lines, all their products, and three days of orders."""
 
-from datetime import date, timedelta
+from datetime import date, datetime, time, timedelta
+from typing import Literal
 
-from rundgang.core.orders import Horizon, Order, Wave
+from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
 from rundgang.core.plant import HumidityRule, IceMachine, Plant
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.demo import biscuit_line, bread_line, doughnut_line, pastry_line, ring_line
 from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
+from rundgang.demo.parts import CREWS
 from rundgang.demo.stores import INGREDIENTS, STOCKS
+
+Kind = Literal["shift", "cleaning", "blades", "rollers", "repair"]
 
 DAYS = 3
 HORIZON_MIN = (DAYS - 1) * 24 * 60 + 20 * 60
 """From the evening before the first day to the afternoon of the last, min."""
 
 PACKS = (
-    ("lantern-plain", "harbour", (3_220, 2_900, 3_400)),
-    ("lantern-plain", "hill", (1_640, 1_780, 1_520)),
-    ("lantern-plain", "depot", (2_700, 2_450, 2_860)),
-    ("harvest-sesame", "harbour", (1_360, 1_240, 1_410)),
-    ("harvest-sesame", "hill", (1_100, 1_180, 980)),
-    ("harvest-sesame", "depot", (1_760, 1_900, 1_650)),
-    ("pear-cardamom", "hill", (1_240, 1_060, 1_320)),
-    ("pear-cardamom", "market", (1_450, 1_500, 1_380)),
+    ("lantern-plain", "harbour", (3_700, 3_330, 3_910)),
+    ("lantern-plain", "hill", (1_890, 2_040, 1_750)),
+    ("lantern-plain", "depot", (3_110, 2_820, 3_290)),
+    ("harvest-sesame", "harbour", (1_560, 1_430, 1_620)),
+    ("harvest-sesame", "hill", (1_270, 1_360, 1_120)),
+    ("harvest-sesame", "depot", (2_020, 2_190, 1_900)),
+    ("pear-cardamom", "hill", (1_430, 1_210, 1_520)),
+    ("pear-cardamom", "market", (1_670, 1_730, 1_580)),
     ("tarn-white", "harbour", (1_900, 3_600, 3_400)),
     ("tarn-white", "market", (2_200, 2_400, 2_300)),
     ("tarn-whole", "market", (2_100, 0, 2_300)),
@@ -33,29 +37,45 @@ PACKS = (
     ("long-roll", "depot", (2_600, 2_400, 2_700)),
     ("long-milk", "depot", (1_700, 1_600, 0)),
     ("long-poppy", "depot", (0, 1_500, 1_600)),
-    ("gull-glazed", "harbour", (2_900, 2_700, 3_000)),
-    ("gull-glazed", "depot", (1_700, 1_600, 1_800)),
-    ("gull-bites", "harbour", (800, 760, 850)),
-    ("gull-bites", "depot", (430, 480, 470)),
-    ("gull-cocoa", "hill", (1_300, 0, 1_400)),
-    ("gull-cinnamon", "market", (0, 1_200, 0)),
-    ("pier-plain", "market", (1_700, 1_500, 1_800)),
-    ("pier-lemon", "depot", (900, 1_100, 0)),
-    ("buoy-plum", "market", (1_500, 1_400, 1_600)),
-    ("buoy-vanilla", "depot", (1_000, 0, 1_100)),
-    ("buoy-hazel", "depot", (0, 900, 0)),
-    ("signal-cocoa", "market", (6_000, 0, 7_400)),
-    ("signal-oat", "depot", (0, 6_200, 0)),
-    ("dune-cloud", "depot", (5_200, 5_600, 5_000)),
-    ("dune-dark", "depot", (2_400, 0, 2_600)),
-    ("reed-salt", "depot", (2_900, 4_800, 4_600)),
-    ("reed-rye", "depot", (0, 2_400, 2_200)),
-    ("kestrel-plain", "depot", (3_900, 4_300, 4_100)),
-    ("kestrel-plain", "market", (0, 3_000, 2_800)),
-    ("kestrel-almond", "market", (0, 1_700, 1_600)),
-    ("kestrel-rye", "depot", (0, 1_500, 1_700)),
+    ("gull-glazed", "harbour", (4_350, 4_050, 4_500)),
+    ("gull-glazed", "depot", (2_550, 2_400, 2_700)),
+    ("gull-bites", "harbour", (1_200, 1_140, 1_280)),
+    ("gull-bites", "depot", (640, 720, 700)),
+    ("gull-cocoa", "hill", (1_950, 0, 2_100)),
+    ("gull-cinnamon", "market", (0, 1_800, 0)),
+    ("pier-plain", "market", (2_550, 2_250, 2_700)),
+    ("pier-lemon", "depot", (1_350, 1_650, 0)),
+    ("buoy-plum", "market", (2_250, 2_100, 2_400)),
+    ("buoy-vanilla", "depot", (1_500, 0, 1_650)),
+    ("buoy-hazel", "depot", (0, 1_350, 0)),
+    ("signal-cocoa", "market", (10_200, 0, 12_580)),
+    ("signal-oat", "depot", (0, 10_540, 0)),
+    ("dune-cloud", "depot", (8_840, 9_520, 8_500)),
+    ("dune-dark", "depot", (4_080, 0, 4_420)),
+    ("reed-salt", "depot", (4_930, 8_160, 7_820)),
+    ("reed-rye", "depot", (0, 4_080, 3_740)),
+    ("kestrel-plain", "depot", (5_850, 6_450, 6_150)),
+    ("kestrel-plain", "market", (0, 4_500, 4_200)),
+    ("kestrel-almond", "market", (0, 2_550, 2_400)),
+    ("kestrel-rye", "depot", (0, 2_250, 2_550)),
 )
 """Product, lorry, and packs on each of the three days."""
+
+
+FINISHED = (
+    FinishedStock(product="signal-cocoa", packs=1_200, made_min=-600),
+    FinishedStock(product="dune-cloud", packs=640, made_min=-600),
+)
+"""Packs left over from the days before."""
+
+CLOSED: tuple[tuple[str, str, str, Kind, int, time, int, str], ...] = (
+    ("oven-wash", "ring-line", "oven", "cleaning", 0, time(15, 0), 120, "steam oven washed down"),
+    ("blades", "bread-line", "slicer", "blades", 1, time(10, 30), 40, "slicer blades changed"),
+    ("oil", "doughnut-line", "fryer", "cleaning", 1, time(14, 0), 150, "frying oil changed"),
+    ("rollers", "biscuit-line", "moulder", "rollers", 1, time(9, 0), 60, "moulding rollers changed"),
+    ("pastry-break", "pastry-line", "inspection", "shift", 0, time(13, 0), 60, "inspectors at training"),
+)
+"""Name, line, station, kind, day, when, for how long, and why."""
 
 
 def ostermere(first_day: date) -> Scenario:
@@ -74,6 +94,7 @@ def ostermere(first_day: date) -> Scenario:
             town=TOWN,
             time_zone=TIME_ZONE,
             ingredients=INGREDIENTS,
+            crews=CREWS,
             lines=(ring_line.LINE, bread_line.LINE, doughnut_line.LINE, biscuit_line.LINE, pastry_line.LINE),
             humidity_rule=HumidityRule(reference_pct=55, percent_per_ten=0.5),
             ice_machine=IceMachine(kg_per_h=110, bin_kg=900),
@@ -95,6 +116,24 @@ def ostermere(first_day: date) -> Scenario:
         orders=_orders(),
         conditions=Conditions(room_c=23.5, flour_c=21.0, tap_c=14.5, chilled_c=4.0, humidity_pct=55),
         stocks=STOCKS,
+        finished=FINISHED,
+        blocks=_blocks(opens, days),
+    )
+
+
+def _blocks(opens: datetime, days: list[date]) -> tuple[Block, ...]:
+    """What the plant closes in these days, in the plant's own hours."""
+    return tuple(
+        Block(
+            id=name,
+            line=line,
+            station=station,
+            kind=kind,
+            from_min=departs_min(opens, days[day], begins),
+            to_min=departs_min(opens, days[day], begins) + minutes,
+            reason=reason,
+        )
+        for name, line, station, kind, day, begins, minutes, reason in CLOSED
     )
 
 

@@ -1,9 +1,13 @@
 """What the demo's lines are written with: short forms for formulas, mixing and machines."""
 
 from rundgang.core.cautions import Hazard
-from rundgang.core.plant import Changeover, RateStation
+from rundgang.core.plant import Changeover, Crew, CrewUse, RateStation
 from rundgang.core.products import FormulaLine
 from rundgang.core.steps import BatchStep, MixPhase
+
+PACKERS = Crew(id="packers", name="Packers", people=19)
+CREWS = (PACKERS,)
+"""Hands that go to whichever line packs."""
 
 CLEANED = Changeover(separation_min=1, allergen_clean_min=10, trait_clean_min=4)
 
@@ -53,8 +57,9 @@ def machine(
     transfer: float = 0.3,
     tool: float = 0,
     hazards: tuple[Hazard, ...] = ("rollers",),
+    packers: int = 0,
 ) -> RateStation:
-    """A machine with lanes, cleaned as all of them are."""
+    """A machine with lanes, cleaned as all of them are; perhaps with packers at it."""
     changeover = CLEANED.model_copy(update={"tool_change_min": tool})
     return RateStation(
         id=station,
@@ -66,4 +71,5 @@ def machine(
         transfer_min=transfer,
         changeover=changeover,
         hazards=hazards,
+        staffed=CrewUse(crew=PACKERS.id, people=packers) if packers else None,
     )

@@ -88,7 +88,15 @@ LINE = Line(
             transfer_min=0.3,
             changeover=Changeover(separation_min=1, allergen_clean_min=8),
         ),
-        machine("packer", "Packers", machines=2, efficiency=0.95, tool=4, hazards=("foreign-bodies", "warm-bagging")),
+        machine(
+            "packer",
+            "Packers",
+            machines=2,
+            efficiency=0.95,
+            tool=4,
+            hazards=("foreign-bodies", "warm-bagging"),
+            packers=3,
+        ),
     ),
 )
 

@@ -7,6 +7,7 @@ from rundgang.core.plant import (
     BatchStation,
     Changeover,
     ConveyorStation,
+    CrewUse,
     Line,
     Plant,
     RateStation,
@@ -15,6 +16,7 @@ from rundgang.core.products import FormulaLine, Product
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.core.steps import BatchStep, ConveyorStep, KnownCooling, MixPhase, RateStep
 from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
+from rundgang.demo.parts import CREWS, PACKERS
 from rundgang.demo.stores import RING_STORES
 
 HORIZON_MIN = 18 * 60
@@ -97,6 +99,7 @@ LINE = Line(
             name="Bagger",
             machines=2,
             efficiency=0.94,
+            staffed=CrewUse(crew=PACKERS.id, people=4),
             pass_min=0.5,
             changeover=Changeover(separation_min=1, tool_change_min=7, allergen_clean_min=6, trait_clean_min=3),
         ),
@@ -260,6 +263,7 @@ def ring_line(day: date) -> Scenario:
             town=TOWN,
             time_zone=TIME_ZONE,
             ingredients=RING_STORES,
+            crews=CREWS,
             lines=(LINE,),
         ),
         products=PRODUCTS,

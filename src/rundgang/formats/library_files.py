@@ -46,7 +46,16 @@ SHEETS = (
     "Routes",
     "Packing",
     "Rides",
+    "Crews",
+    "Shared",
 )
+
+NEED_NOT_BE = {"Crews", "Shared"}
+"""Sheets that a workbook may leave out: a plant need not share anything."""
+
+
+PLANT_SHEETS = {"ingredients", "lines", "crews", "shared"}
+"""Parts of the plant that have sheets of their own."""
 
 
 class NotAWorkbookError(RundgangError):
@@ -116,7 +125,7 @@ def _rows_of(data: Row) -> dict[str, list[Row]]:
     plant = data["plant"]
     makers = [("preparation", made) for made in data["preparations"]] + [("product", p) for p in data["products"]]
     return {
-        "Plant": [_flat({name: value for name, value in plant.items() if name not in {"ingredients", "lines"}})],
+        "Plant": [_flat({name: value for name, value in plant.items() if name not in PLANT_SHEETS})],
         "Ingredients": [_flat(item) for item in plant["ingredients"]],
         "Lines": [{"id": line["id"], "name": line["name"]} for line in plant["lines"]],
         "Stations": [{"line": line["id"]} | _flat(s) for line in plant["lines"] for s in line["stations"]],
@@ -129,6 +138,12 @@ def _rows_of(data: Row) -> dict[str, list[Row]]:
         "Formulas": [{kind: made["id"]} | _flat(part) for kind, made in makers for part in made["formula"]],
         "Routes": [{"product": p["id"]} | _flat(step) for p in data["products"] for step in p["route"]],
         "Packing": [{"product": p["id"]} | _flat(use) for p in data["products"] for use in p["packing"]],
+        "Crews": [_flat(crew) for crew in plant["crews"]],
+        "Shared": [
+            {"id": shared["id"], "name": shared["name"]} | _flat(ref)
+            for shared in plant["shared"]
+            for ref in shared["stations"]
+        ],
         "Rides": [{"product": p["id"]} | _flat(use) for p in data["products"] for use in p["carriers"]],
     }
 
@@ -182,7 +197,7 @@ def _sheets(data: bytes) -> dict[str, list[Row]]:
         raise
     except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, OSError, SyntaxError) as error:
         raise NotAWorkbookError(f"The file cannot be opened as a workbook (xlsx): {error}.") from None
-    missing = [sheet for sheet in SHEETS if sheet not in found]
+    missing = [sheet for sheet in SHEETS if sheet not in found and sheet not in NEED_NOT_BE]
     if missing:
         raise MalformedError("The workbook", tuple(f"sheet {sheet} is missing" for sheet in missing))
     return found
@@ -216,7 +231,13 @@ def _data_of(sheets: dict[str, list[Row]]) -> Row:
         for line in sheets["Lines"]
     ]
     return {
-        "plant": plant | {"ingredients": [_nested(row) for row in sheets["Ingredients"]], "lines": lines},
+        "plant": plant
+        | {
+            "ingredients": [_nested(row) for row in sheets["Ingredients"]],
+            "lines": lines,
+            "crews": [_nested(row) for row in sheets.get("Crews", [])],
+            "shared": _shared(sheets.get("Shared", [])),
+        },
         "preparations": [
             _nested(made) | {"formula": _without(of("Formulas", "preparation", made.get("id")), "product")}
             for made in sheets["Preparations"]
@@ -232,6 +253,15 @@ def _data_of(sheets: dict[str, list[Row]]) -> Row:
             for product in sheets["Products"]
         ],
     }
+
+
+def _shared(rows: list[Row]) -> list[Row]:
+    """Shared stations, each from its rows, one for every line."""
+    found: dict[Any, Row] = {}
+    for row in rows:
+        entry = found.setdefault(row.get("id"), {"id": row.get("id"), "name": row.get("name"), "stations": []})
+        entry["stations"].append({name: row.get(name) for name in ("line", "station")})
+    return list(found.values())
 
 
 def _without(rows: list[Row], name: str) -> list[Row]:

@@ -5,6 +5,15 @@ import type { components, paths } from "./schema";
 export type Schemas = components["schemas"];
 export type Day = Schemas["DayView"];
 export type PlanView = Schemas["PlanView"];
+export type VersionView = Schemas["VersionView"];
+export type VersionNote = Schemas["VersionNote"];
+export type Change = Schemas["ChangeWish"]["change"];
+export type Tried = Schemas["Tried"];
+export type Moved = Schemas["Moved"];
+export type Binding = Schemas["Binding"];
+export type Search = Schemas["SearchState"];
+export type Tariffs = Schemas["Tariffs"];
+export type Settled = Schemas["Settled"];
 export type Run = Schemas["Run"];
 export type Timeline = Schemas["Timeline"];
 export type Meeting = Schemas["Meeting"];
@@ -29,11 +38,11 @@ export class Refusal extends Error {
   }
 }
 
-type Settled<T> = { data?: T; error?: unknown; response: Response };
+type Outcome<T> = { data?: T; error?: unknown; response: Response };
 
 /** The data of an answer, or a Refusal. */
-export async function asked<T>(answer: Promise<Settled<T>>): Promise<T> {
-  let settled: Settled<T>;
+export async function asked<T>(answer: Promise<Outcome<T>>): Promise<T> {
+  let settled: Outcome<T>;
   try {
     settled = await answer;
   } catch {

@@ -1,6 +1,6 @@
 /** What the screens ask for, each under one key, and what a change makes stale. */
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, asked, Refusal, type Schemas } from "./client";
+import { api, asked, type Change, Refusal, type Schemas } from "./client";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -26,6 +26,71 @@ export const usePlan = (number: number | undefined, line: string | undefined) =>
         ? asked(api.GET("/api/plans/newest", { params: { query: { line } } }))
         : asked(api.GET("/api/plans/{number}", { params: { path: { number } } })),
   });
+
+/** A version of the plant's plan, of one line or of all; without a number the newest. */
+export const useVersion = (number: number | undefined, line: string | undefined) =>
+  useQuery({
+    queryKey: ["version", number ?? "newest", line ?? "all"],
+    placeholderData: (previous) => previous,
+    queryFn: () =>
+      number === undefined
+        ? asked(api.GET("/api/versions/newest", { params: { query: { line } } }))
+        : asked(api.GET("/api/versions/{number}", { params: { path: { number }, query: { line } } })),
+  });
+
+export const useVersions = () => useQuery({ queryKey: ["versions"], queryFn: () => asked(api.GET("/api/versions")) });
+
+export const useComparison = (before: number | undefined, after: number | undefined) =>
+  useQuery({
+    queryKey: ["comparison", before, after],
+    enabled: before !== undefined && after !== undefined && before !== after,
+    queryFn: () =>
+      asked(
+        api.GET("/api/versions/{number}/compare/{other}", {
+          params: { path: { number: before ?? 0, other: after ?? 0 } },
+        }),
+      ),
+  });
+
+export type OfRun = { version: number; line: string; run: string };
+
+export const useWhy = ({ version, line, run }: OfRun) =>
+  useQuery({
+    queryKey: ["why", version, line, run],
+    queryFn: () =>
+      asked(
+        api.GET("/api/versions/{number}/lines/{line}/runs/{run}/why", {
+          params: { path: { number: version, line, run } },
+        }),
+      ),
+  });
+
+export const useChangeCosts = (version: number, line: string) =>
+  useQuery({
+    queryKey: ["changes", version, line],
+    queryFn: () =>
+      asked(api.GET("/api/versions/{number}/lines/{line}/changes", { params: { path: { number: version, line } } })),
+  });
+
+export type OfLorry = { version: number; line: string; wave: string; product: string };
+
+export const useLateness = ({ version, line, wave, product }: OfLorry, wanted: boolean) =>
+  useQuery({
+    queryKey: ["late", version, line, wave, product],
+    enabled: wanted,
+    queryFn: () =>
+      asked(
+        api.GET("/api/versions/{number}/lines/{line}/late/{wave}/{product}", {
+          params: { path: { number: version, line, wave, product } },
+        }),
+      ),
+  });
+
+export const useSettings = () => useQuery({ queryKey: ["settings"], queryFn: () => asked(api.GET("/api/settings")) });
+
+export const useDemand = () => useQuery({ queryKey: ["demand"], queryFn: () => asked(api.GET("/api/demand")) });
+
+export const useSearches = () => useQuery({ queryKey: ["searches"], queryFn: () => asked(api.GET("/api/searches")) });
 
 export const useCards = (number: number | undefined) =>
   useQuery({
@@ -91,6 +156,55 @@ function useChange<Wish, Done>(change: (wish: Wish) => Promise<Done>) {
   const client = useQueryClient();
   return useMutation<Done, Refusal, Wish>({ mutationFn: change, onSuccess: () => client.invalidateQueries() });
 }
+
+/** Who changes things here: kept in this browser until there are sessions. */
+export const author = () => localStorage.getItem("rundgang-author") || "planner";
+
+export const useChangeVersion = () =>
+  useChange(({ version, change }: { version: number; change: Change }) =>
+    asked(
+      api.POST("/api/versions/{number}/changes", {
+        params: { path: { number: version } },
+        body: { change, author: author(), keep_begun: false },
+      }),
+    ),
+  );
+
+/** What a change would do; nothing is stored, nothing shown is asked for again. */
+export const tryChange = (version: number, change: Change) =>
+  asked(
+    api.POST("/api/versions/{number}/tries", {
+      params: { path: { number: version } },
+      body: { change, author: author(), keep_begun: false },
+    }),
+  );
+
+export const useRestoreVersion = () =>
+  useChange((number: number) =>
+    asked(api.POST("/api/versions/{number}/restore", { params: { path: { number } }, body: { author: author() } })),
+  );
+
+export const usePublish = () =>
+  useChange((number: number) =>
+    asked(api.POST("/api/versions/{number}/publish", { params: { path: { number } }, body: { author: author() } })),
+  );
+
+export const useAskSearch = () =>
+  useChange((wish: Omit<Schemas["SearchWish"], "author">) =>
+    asked(api.POST("/api/searches", { body: { ...wish, author: author() } })),
+  );
+
+export const stopSearch = (job: number) => asked(api.POST("/api/searches/{job}/stop", { params: { path: { job } } }));
+
+export const useSetSettings = () =>
+  useChange(({ number, finished, blocks }: Schemas["Settled"]) =>
+    asked(api.POST("/api/settings", { body: { finished, blocks, seen: number, author: author() } })),
+  );
+
+export const useUrgentOrder = () =>
+  useChange((order: Schemas["Order"]) =>
+    asked(api.POST("/api/orders/urgent", { body: { order, author: author(), keep_begun: false } })),
+  );
 
 export type Upload = { text: Blob; name: string; mode: "add" | "replace" };
 

@@ -624,6 +624,394 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Versions
+         * @description All versions of the day's plan, newest first.
+         */
+        get: operations["versions_api_versions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/newest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Newest Version
+         * @description The newest version, of one line or of all.
+         */
+        get: operations["newest_version_api_versions_newest_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Version
+         * @description A version by its number, of one line or of all.
+         */
+        get: operations["one_version_api_versions__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Version
+         * @description Change a version by hand: a legal plan that changes least comes back as the next version.
+         */
+        post: operations["change_version_api_versions__number__changes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Change
+         * @description What a change would do; nothing is stored.
+         */
+        post: operations["try_change_api_versions__number__tries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Version
+         * @description Bring an earlier version back, as the newest: undo and redo are both this.
+         */
+        post: operations["restore_version_api_versions__number__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish Version
+         * @description Make a version the one that the floor works by.
+         */
+        post: operations["publish_version_api_versions__number__publish_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/compare/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description What differs between two versions, from the first to the second.
+         */
+        get: operations["compare_api_versions__number__compare__other__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/lines/{line}/runs/{run}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Why
+         * @description Why a run starts when it does.
+         */
+        get: operations["why_api_versions__number__lines__line__runs__run__why_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/lines/{line}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changes
+         * @description What the changes between the runs of a line cost.
+         */
+        get: operations["changes_api_versions__number__lines__line__changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/lines/{line}/late/{wave}/{product}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Late
+         * @description Why a lorry misses packs of a product, and the cheapest single change that would cure it.
+         */
+        get: operations["late_api_versions__number__lines__line__late__wave___product__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/plan.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan File
+         * @description A version as a file: all lines, or one.
+         */
+        get: operations["plan_file_api_versions__number__plan__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/demand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Demand View
+         * @description What is ordered, in stock and left to make of every product, and the newest version's runs for it.
+         */
+        get: operations["demand_view_api_demand_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Settings
+         * @description The day's packs in stock, and when its stations are blocked.
+         */
+        get: operations["settings_api_settings_get"];
+        put?: never;
+        /**
+         * Set Settings
+         * @description Store other stock and blocks for the day; they count from now on.
+         */
+        post: operations["set_settings_api_settings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/urgent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Urgent
+         * @description Take one order into the book and into the newest version, which changes as little as possible.
+         */
+        post: operations["urgent_api_orders_urgent_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Running
+         * @description The searches that wait or run.
+         */
+        get: operations["running_api_searches_get"];
+        put?: never;
+        /**
+         * Ask
+         * @description Ask for a search; a worker takes it up, and its end becomes a version.
+         */
+        post: operations["ask_api_searches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * State
+         * @description How far a search has come.
+         */
+        get: operations["state_api_searches__job__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{job}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Ask a search to stop and keep the best it has.
+         */
+        post: operations["stop_api_searches__job__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{job}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description A stream of states, one whenever the search has come further, until it ends.
+         */
+        get: operations["events_api_searches__job__events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -927,6 +1315,7 @@ export interface components {
              *     }
              */
             changeover: components["schemas"]["Changeover"];
+            staffed?: components["schemas"]["CrewUse"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -1032,6 +1421,7 @@ export interface components {
              *     }
              */
             changeover: components["schemas"]["Changeover"];
+            staffed?: components["schemas"]["CrewUse"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -1110,9 +1500,11 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     kind : {"opening", "headway", "mixers", "freshness"}
-         *         The horizon's start and the first dough; a run before it at a station; no mixer or trough free; or a lorry
-         *         for which its packs would be too old.
+         *     kind : str
+         *         "opening": the horizon's start and the first dough; "headway": a run before it at a station; "mixers": no
+         *         mixer or trough free; "freshness": a lorry for which its packs would be too old; "block": a station is
+         *         closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
+         *         "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
          *     after : str or None
          *         The run before it.
          *     station, where : str or None
@@ -1127,7 +1519,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "opening" | "headway" | "mixers" | "freshness";
+            kind: "opening" | "headway" | "mixers" | "freshness" | "block" | "crew" | "store" | "shared" | "pin" | "order";
             /** After */
             after?: string | null;
             /** Station */
@@ -1144,6 +1536,34 @@ export interface components {
              * @default []
              */
             reasons: components["schemas"]["Reason"][];
+        };
+        /**
+         * Block
+         * @description A stretch of time in which a station takes nothing: closed shift, cleaning window, blade or roller change.
+         *
+         *     Attributes
+         *     ----------
+         *     from_min, to_min : float
+         *         From the horizon's start, min.
+         */
+        Block: {
+            /** Id */
+            id: string;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "shift" | "cleaning" | "blades" | "rollers" | "repair";
+            /** From Min */
+            from_min: number;
+            /** To Min */
+            to_min: number;
+            /** Reason */
+            reason: string;
         };
         /**
          * Book
@@ -1249,6 +1669,7 @@ export interface components {
              *     }
              */
             changeover: components["schemas"]["Changeover"];
+            staffed?: components["schemas"]["CrewUse"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -1322,6 +1743,67 @@ export interface components {
             pieces_per_tray: number;
         };
         /**
+         * ChangeCost
+         * @description What the change between two neighbouring runs costs.
+         *
+         *     Attributes
+         *     ----------
+         *     idle_min : float
+         *         White time at the divider.
+         *     packs : float
+         *         What the line would have made meanwhile of the second product.
+         */
+        ChangeCost: {
+            /** First */
+            first: string;
+            /** Then */
+            then: string;
+            /** Station */
+            station: string;
+            /** Where */
+            where: string;
+            /** Idle Min */
+            idle_min: number;
+            /** Packs */
+            packs: number;
+            /** Points */
+            points: number;
+            /** Reasons */
+            reasons: components["schemas"]["Reason"][];
+        };
+        /**
+         * ChangeWish
+         * @description A change to a version, and who wants it.
+         */
+        ChangeWish: {
+            /** Change */
+            change: components["schemas"]["Move"] | components["schemas"]["Place"] | components["schemas"]["Pin"] | components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Pace"] | components["schemas"]["Odd"] | components["schemas"]["Fit"];
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+            /**
+             * Keep Begun
+             * @default false
+             */
+            keep_begun: boolean;
+        };
+        /**
+         * Changed
+         * @description The version that a change has made, and what moved.
+         */
+        Changed: {
+            /** Version */
+            version: number;
+            /** Cost */
+            cost: number;
+            /** Cost Before */
+            cost_before: number;
+            /** Moved */
+            moved: components["schemas"]["Moved"][];
+        };
+        /**
          * Changeover
          * @description What a station needs between two runs, each counted from the moment its last piece has left.
          *
@@ -1357,6 +1839,16 @@ export interface components {
              * @default 0
              */
             trait_clean_min: number;
+        };
+        /**
+         * Comparison
+         * @description What differs between two versions, line by line.
+         */
+        Comparison: {
+            before: components["schemas"]["VersionNote"];
+            after: components["schemas"]["VersionNote"];
+            /** Lines */
+            lines: components["schemas"]["LineComparison"][];
         };
         /**
          * Conditions
@@ -1418,6 +1910,7 @@ export interface components {
              *     }
              */
             changeover: components["schemas"]["Changeover"];
+            staffed?: components["schemas"]["CrewUse"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -1513,6 +2006,49 @@ export interface components {
             cooling?: components["schemas"]["KnownCooling"] | null;
         };
         /**
+         * Crew
+         * @description People who go where they are needed, counted over all lines: packers, oven hands, a bench.
+         */
+        Crew: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** People */
+            people: number;
+        };
+        /**
+         * CrewUse
+         * @description People of a crew who stand at a station from its first piece in to its last piece out.
+         */
+        CrewUse: {
+            /** Crew */
+            crew: string;
+            /** People */
+            people: number;
+        };
+        /**
+         * Cure
+         * @description One change that would bring a lorry its packs in time.
+         *
+         *     Attributes
+         *     ----------
+         *     what : str
+         *         In words.
+         *     points : float
+         *         By how much the plan's cost rises with it; less than nothing where it gets better.
+         *     short_elsewhere : int
+         *         Packs that miss other lorries because of it.
+         */
+        Cure: {
+            /** What */
+            what: string;
+            /** Points */
+            points: number;
+            /** Short Elsewhere */
+            short_elsewhere: number;
+        };
+        /**
          * CutOut
          * @description What is cut out of each piece: the centre of a ring.
          *
@@ -1575,6 +2111,59 @@ export interface components {
             library: number;
         };
         /**
+         * Demand
+         * @description A product's demand.
+         *
+         *     Attributes
+         *     ----------
+         *     net : int
+         *         Ordered less what is in stock, not below nothing.
+         *     choices : tuple of BatchSplit
+         *         The whole net demand as one run, by every choice for the odd last dough; none where it is cut out of another's
+         *         dough, or nothing is left to make.
+         */
+        Demand: {
+            /** Product */
+            product: string;
+            /** Line */
+            line: string;
+            /** Ordered */
+            ordered: number;
+            /** In Stock */
+            in_stock: number;
+            /** Net */
+            net: number;
+            /** Runs */
+            runs: components["schemas"]["DemandRun"][];
+            /** Choices */
+            choices: components["schemas"]["BatchSplit"][];
+        };
+        /**
+         * DemandRun
+         * @description A run that makes some of it.
+         *
+         *     Attributes
+         *     ----------
+         *     wanted : int
+         *         Packs asked of it; what it gives beyond goes to stock.
+         */
+        DemandRun: {
+            /** Run */
+            run: string;
+            /** Start Min */
+            start_min: number;
+            /** Wanted */
+            wanted: number;
+            /** Packs */
+            packs: number;
+            /** Batches */
+            batches: number;
+            /** Policy */
+            policy: string;
+            /** Lots */
+            lots: components["schemas"]["RunLot"][];
+        };
+        /**
          * EntryView
          * @description A calculation that can be asked for.
          */
@@ -1619,6 +2208,39 @@ export interface components {
              * @default 1
              */
             decimals: number;
+        };
+        /**
+         * FinishedStock
+         * @description Packs that lie in the store at the horizon's start.
+         *
+         *     Attributes
+         *     ----------
+         *     made_min : float
+         *         When they were made, counted from the horizon's start: 0 or before, min.
+         */
+        FinishedStock: {
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /**
+             * Made Min
+             * @default 0
+             */
+            made_min: number;
+        };
+        /**
+         * Fit
+         * @description Make a line fit its scenario again: after a new order, a new block, or a change of stock.
+         */
+        Fit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fit";
+            /** Line */
+            line: string;
         };
         /**
          * FormulaLine
@@ -1750,6 +2372,7 @@ export interface components {
              *     }
              */
             changeover: components["schemas"]["Changeover"];
+            staffed?: components["schemas"]["CrewUse"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -1988,6 +2611,30 @@ export interface components {
             minutes: number;
         };
         /**
+         * Lateness
+         * @description Why a lorry misses packs: the run that brings its last, the chain before it, and the cheapest cure.
+         *
+         *     Attributes
+         *     ----------
+         *     late_min : float
+         *         So long after the lorry leaves its last pack is made.
+         *     cure : Cure or None
+         *         The cheapest single change that cures it; None where only an earlier opening, or a slower demand, would.
+         */
+        Lateness: {
+            /** Wave */
+            wave: string;
+            /** Product */
+            product: string;
+            /** Short */
+            short: number;
+            /** Late Min */
+            late_min: number;
+            /** Chain */
+            chain: components["schemas"]["Link"][];
+            cure: components["schemas"]["Cure"] | null;
+        };
+        /**
          * LearntFriction
          * @description The friction factor after a history of readings.
          *
@@ -2184,6 +2831,18 @@ export interface components {
             lifts: components["schemas"]["Lift"][];
         };
         /**
+         * LineComparison
+         * @description What differs between two versions of a line's plan.
+         */
+        LineComparison: {
+            /** Line */
+            line: string;
+            before: components["schemas"]["Score"] | null;
+            after: components["schemas"]["Score"] | null;
+            /** Moved */
+            moved: components["schemas"]["Moved"][];
+        };
+        /**
          * LineView
          * @description A line as the navigation needs it.
          */
@@ -2192,6 +2851,21 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Link
+         * @description A run in a chain, when it starts and feeds, and what keeps it from starting earlier.
+         */
+        Link: {
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Start Min */
+            start_min: number;
+            /** Feed Min */
+            feed_min: number;
+            binding: components["schemas"]["Binding"];
         };
         /**
          * LoggedProbe
@@ -2239,6 +2913,24 @@ export interface components {
             reasons: components["schemas"]["Reason"][];
         };
         /**
+         * Merge
+         * @description Join a run with the next one of its product, at its own place.
+         */
+        Merge: {
+            /** Line */
+            line: string;
+            /**
+             * Run
+             * @description as the plan numbers it, for instance R3
+             */
+            run: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "merge";
+        };
+        /**
          * MixPhase
          * @description A stretch of mixing at one speed.
          */
@@ -2247,6 +2939,77 @@ export interface components {
             speed: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * Move
+         * @description Start a run near a time: in the order where that falls, and pinned there if it can start there.
+         */
+        Move: {
+            /** Line */
+            line: string;
+            /**
+             * Run
+             * @description as the plan numbers it, for instance R3
+             */
+            run: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move";
+            /** Start Min */
+            start_min: number;
+        };
+        /**
+         * Moved
+         * @description A run that does not start where it did.
+         *
+         *     Attributes
+         *     ----------
+         *     run : str
+         *         Its number in the new plan.
+         *     was_min, start_min : float or None
+         *         Start before and now, min; None where it is new, or gone.
+         *     binding : Binding or None
+         *         What keeps it from starting earlier now.
+         */
+        Moved: {
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /** Was Min */
+            was_min: number | null;
+            /** Start Min */
+            start_min: number | null;
+            binding?: components["schemas"]["Binding"] | null;
+        };
+        /**
+         * Odd
+         * @description Another choice for a run's odd last dough.
+         */
+        Odd: {
+            /** Line */
+            line: string;
+            /**
+             * Run
+             * @description as the plan numbers it, for instance R3
+             */
+            run: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "odd";
+            /**
+             * Odd Batch
+             * @enum {string}
+             */
+            odd_batch: "equal" | "short-last" | "round-up";
         };
         /**
          * OptionsView
@@ -2309,6 +3072,26 @@ export interface components {
             orders: components["schemas"]["Order"][];
         };
         /**
+         * Pace
+         * @description Run slower than the line could: so large a share of its pace.
+         */
+        Pace: {
+            /** Line */
+            line: string;
+            /**
+             * Run
+             * @description as the plan numbers it, for instance R3
+             */
+            run: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pace";
+            /** Share */
+            share: number;
+        };
+        /**
          * PackingUse
          * @description What one pack is packed in: so many of an ingredient whose role is packing.
          */
@@ -2338,6 +3121,49 @@ export interface components {
             gap_mm: number;
             /** Pitch Mm */
             pitch_mm: number;
+        };
+        /**
+         * Pin
+         * @description Hold a run where it is, or let it go.
+         */
+        Pin: {
+            /** Line */
+            line: string;
+            /**
+             * Run
+             * @description as the plan numbers it, for instance R3
+             */
+            run: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pin";
+            /**
+             * Pinned
+             * @default true
+             */
+            pinned: boolean;
+        };
+        /**
+         * Place
+         * @description Put a run before another, or last; nothing is pinned.
+         */
+        Place: {
+            /** Line */
+            line: string;
+            /**
+             * Run
+             * @description as the plan numbers it, for instance R3
+             */
+            run: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "place";
+            /** Before */
+            before?: string | null;
         };
         /**
          * Plan
@@ -2453,6 +3279,16 @@ export interface components {
             ingredients: components["schemas"]["Ingredient"][];
             /** Lines */
             lines: components["schemas"]["Line"][];
+            /**
+             * Crews
+             * @default []
+             */
+            crews: components["schemas"]["Crew"][];
+            /**
+             * Shared
+             * @default []
+             */
+            shared: components["schemas"]["Shared"][];
             humidity_rule?: components["schemas"]["HumidityRule"] | null;
             ice_machine?: components["schemas"]["IceMachine"] | null;
         };
@@ -2689,6 +3525,21 @@ export interface components {
             traits: string[];
         };
         /**
+         * Published
+         * @description Which version the floor works by, since when, and who said so.
+         */
+        Published: {
+            /** Version */
+            version: number;
+            /** Author */
+            author: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+        };
+        /**
          * RateStation
          * @description Machines that take pieces in lanes, stroke by stroke.
          *
@@ -2715,6 +3566,7 @@ export interface components {
              *     }
              */
             changeover: components["schemas"]["Changeover"];
+            staffed?: components["schemas"]["CrewUse"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -2924,6 +3776,18 @@ export interface components {
          *         Pieces scaled, good packs they give, and packs that the orders want of this run.
          *     first_pack_min, last_pack_min : float
          *         When packs begin and cease to come off the line.
+         *     lots : tuple of RunLot
+         *         The lorries it is for; what an earlier run had over included.
+         *     extra_hold_min : float
+         *         How much longer than it must its store holds it, min.
+         *     pinned_min : float or None
+         *         Where the planner wants it to start.
+         *     pace_share : float
+         *         Of the line's pace for the product, where the planner wants it slower.
+         *     odd_batch : str or None
+         *         The planner's choice for its odd last dough.
+         *     alone : bool
+         *         Whether the planner, or the search, set it apart from a run of the same product before it.
          */
         Run: {
             /** Id */
@@ -2952,6 +3816,40 @@ export interface components {
             batches: components["schemas"]["Batch"][];
             split: components["schemas"]["BatchSplit"];
             binding: components["schemas"]["Binding"];
+            /**
+             * Lots
+             * @default []
+             */
+            lots: components["schemas"]["RunLot"][];
+            /**
+             * Extra Hold Min
+             * @default 0
+             */
+            extra_hold_min: number;
+            /** Pinned Min */
+            pinned_min?: number | null;
+            /**
+             * Pace Share
+             * @default 1
+             */
+            pace_share: number;
+            /** Odd Batch */
+            odd_batch?: ("equal" | "short-last" | "round-up") | null;
+            /**
+             * Alone
+             * @default false
+             */
+            alone: boolean;
+        };
+        /**
+         * RunLot
+         * @description Packs that a run is to make for a lorry.
+         */
+        RunLot: {
+            /** Wave */
+            wave: string;
+            /** Packs */
+            packs: number;
         };
         /**
          * RunsOut
@@ -3003,9 +3901,16 @@ export interface components {
         };
         /**
          * Score
-         * @description The parts a plan is judged by, first things first; plans are compared in this order.
+         * @description The parts a plan is judged by, first things first.
          *
          *     The surplus counts what is mixed for itself; what is cut out follows its parent and is none.
+         *
+         *     Attributes
+         *     ----------
+         *     crew_peak : float
+         *         People at work at once at most, all crews together, each at its own peak.
+         *     moved_min : float
+         *         How far the lots' starts are from those published, min.
          */
         Score: {
             /** Packs Short */
@@ -3019,10 +3924,129 @@ export interface components {
             packs_stale: number;
             /** Changeover Min */
             changeover_min: number;
+            /**
+             * Oven Empty Min
+             * @default 0
+             */
+            oven_empty_min: number;
             /** Surplus Packs */
             surplus_packs: number;
+            /**
+             * Crew Peak
+             * @default 0
+             */
+            crew_peak: number;
+            /**
+             * Moved Min
+             * @default 0
+             */
+            moved_min: number;
             /** Last Pack Min */
             last_pack_min: number;
+        };
+        /**
+         * SearchState
+         * @description How far a search has come.
+         *
+         *     Attributes
+         *     ----------
+         *     cost, bound : float or None
+         *         Of the best plan so far, and what every plan costs at least, points.
+         *     version : int or None
+         *         The version that it has become.
+         *     text : str
+         *         Why it failed, in words.
+         */
+        SearchState: {
+            /** Job */
+            job: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed";
+            /**
+             * Elapsed S
+             * @default 0
+             */
+            elapsed_s: number;
+            /**
+             * Evaluated
+             * @default 0
+             */
+            evaluated: number;
+            /** Cost */
+            cost?: number | null;
+            /** Bound */
+            bound?: number | null;
+            /** Version */
+            version?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            wish: components["schemas"]["SearchWish"];
+            /** Asked At */
+            asked_at?: string | null;
+        };
+        /**
+         * SearchWish
+         * @description What a search is for.
+         *
+         *     Attributes
+         *     ----------
+         *     seconds : float
+         *         How long it may take, all workers that take it up counted.
+         *     lines : tuple of str
+         *         The lines to plan; none means all. The others stay as in `start`.
+         *     start : int or None
+         *         A version to begin from; None begins from the rule.
+         *     keep_begun : bool
+         *         Whether what the published version has begun by now stays as it is.
+         */
+        SearchWish: {
+            /**
+             * Seconds
+             * @default 20
+             */
+            seconds: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: string[];
+            /** Start */
+            start?: number | null;
+            /**
+             * Keep Begun
+             * @default false
+             */
+            keep_begun: boolean;
+            /**
+             * @default {
+             *       "pack_short": 50,
+             *       "pack_hour_late": 5,
+             *       "pack_stale": 20,
+             *       "changeover_min": 2,
+             *       "oven_empty_min": 0.5,
+             *       "surplus_pack": 0.2,
+             *       "crew_person": 1,
+             *       "moved_min": 0.05,
+             *       "end_min": 0.001
+             *     }
+             */
+            tariffs: components["schemas"]["Tariffs"];
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
         };
         /**
          * Setting
@@ -3048,6 +4072,100 @@ export interface components {
             };
             /** Room C */
             room_c?: number | null;
+        };
+        /**
+         * SettingsWish
+         * @description Stock and blocks to keep for the day.
+         */
+        SettingsWish: {
+            /** Finished */
+            finished: components["schemas"]["FinishedStock"][];
+            /** Blocks */
+            blocks: components["schemas"]["Block"][];
+            /**
+             * Seen
+             * @description number of the settings this is a change of
+             */
+            seen: number;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
+         * Settled
+         * @description Packs in stock at the day's start, and when stations are blocked.
+         */
+        Settled: {
+            /** Number */
+            number: number;
+            /** Finished */
+            finished: components["schemas"]["FinishedStock"][];
+            /** Blocks */
+            blocks: components["schemas"]["Block"][];
+        };
+        /**
+         * Shared
+         * @description One and the same station, named in the walking order of several lines.
+         *
+         *     Mixers and troughs are counted together; a machine, belt or bench takes one run at a time, whichever line it
+         *     comes from.
+         */
+        Shared: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Stations */
+            stations: components["schemas"]["StationRef"][];
+        };
+        /**
+         * Shut
+         * @description A stretch of time in which a row takes nothing.
+         */
+        Shut: {
+            /** Station */
+            station: string;
+            /** From Min */
+            from_min: number;
+            /** To Min */
+            to_min: number;
+            /** Kind */
+            kind: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Signed
+         * @description Who does it.
+         */
+        Signed: {
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
+         * Split
+         * @description Cut a run in two, the first with so many of its packs wanted.
+         */
+        Split: {
+            /** Line */
+            line: string;
+            /**
+             * Run
+             * @description as the plan numbers it, for instance R3
+             */
+            run: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split";
+            /** Packs */
+            packs: number;
         };
         /**
          * Stage
@@ -3128,6 +4246,16 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
         };
         /**
+         * StationRef
+         * @description A station of a line.
+         */
+        StationRef: {
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+        };
+        /**
          * StationRow
          * @description A row of the chart: a mixer or a station, with its busy share between first dough and last pack.
          */
@@ -3158,6 +4286,72 @@ export interface components {
             note: components["schemas"]["LibraryNote"] | null;
         };
         /**
+         * Tariffs
+         * @description What each part of a plan's score costs, in points: first things first, and yours to change.
+         *
+         *     Attributes
+         *     ----------
+         *     pack_short, pack_hour_late, pack_stale : float
+         *         A pack that misses its lorry; an hour that one pack is late; one thrown away.
+         *     changeover_min, oven_empty_min : float
+         *         A minute that a divider waits at a change; one that a hot oven stands empty.
+         *     surplus_pack : float
+         *         A pack that nobody ordered.
+         *     crew_person : float
+         *         One more pair of hands at the peak of a crew.
+         *     moved_min : float
+         *         A minute that a lot starts earlier or later than published.
+         *     end_min : float
+         *         A minute until a line's last pack.
+         */
+        Tariffs: {
+            /**
+             * Pack Short
+             * @default 50
+             */
+            pack_short: number;
+            /**
+             * Pack Hour Late
+             * @default 5
+             */
+            pack_hour_late: number;
+            /**
+             * Pack Stale
+             * @default 20
+             */
+            pack_stale: number;
+            /**
+             * Changeover Min
+             * @default 2
+             */
+            changeover_min: number;
+            /**
+             * Oven Empty Min
+             * @default 0.5
+             */
+            oven_empty_min: number;
+            /**
+             * Surplus Pack
+             * @default 0.2
+             */
+            surplus_pack: number;
+            /**
+             * Crew Person
+             * @default 1
+             */
+            crew_person: number;
+            /**
+             * Moved Min
+             * @default 0.05
+             */
+            moved_min: number;
+            /**
+             * End Min
+             * @default 0.001
+             */
+            end_min: number;
+        };
+        /**
          * Timeline
          * @description Everything the ribbon chart draws, for one product set on one line.
          */
@@ -3174,10 +4368,29 @@ export interface components {
             holds: components["schemas"]["Hold"][];
             /** Meetings */
             meetings: components["schemas"]["Meeting"][];
+            /** Shut */
+            shut: components["schemas"]["Shut"][];
             /** Made */
             made: components["schemas"]["Point"][];
             /** Due */
             due: components["schemas"]["Point"][];
+        };
+        /**
+         * Tried
+         * @description What a change would do, before anything is stored: the line as it would run.
+         */
+        Tried: {
+            /** Cost */
+            cost: number;
+            /** Cost Before */
+            cost_before: number;
+            score: components["schemas"]["Score"];
+            /** Moved */
+            moved: components["schemas"]["Moved"][];
+            plan: components["schemas"]["Plan"];
+            timeline: components["schemas"]["Timeline"];
+            /** Violations */
+            violations: components["schemas"]["Violation"][];
         };
         /**
          * Unit
@@ -3209,6 +4422,23 @@ export interface components {
             /** Us Decimals */
             us_decimals: number;
         };
+        /**
+         * UrgentOrder
+         * @description An order that comes in when the plan is made: taken into the book and into the plan.
+         */
+        UrgentOrder: {
+            order: components["schemas"]["Order"];
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+            /**
+             * Keep Begun
+             * @default false
+             */
+            keep_begun: boolean;
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -3221,6 +4451,62 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * VersionNote
+         * @description A version of the plant's plan without its lines.
+         */
+        VersionNote: {
+            /** Number */
+            number: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Author */
+            author: string;
+            /** Note */
+            note: string;
+            /** Parent */
+            parent: number | null;
+            /** Restores */
+            restores: number | null;
+            /** Book */
+            book: number;
+            /** Library */
+            library: number;
+            /** Settings */
+            settings: number;
+            score: components["schemas"]["Score"];
+            /** Cost */
+            cost: number;
+            /** Bound */
+            bound: number;
+        };
+        /**
+         * VersionView
+         * @description A version of the plant's plan, with the plans of one line or of all.
+         */
+        VersionView: {
+            note: components["schemas"]["VersionNote"];
+            score: components["schemas"]["Score"];
+            tariffs: components["schemas"]["Tariffs"];
+            /** Cost */
+            cost: number;
+            /** Bound */
+            bound: number;
+            /** Proved */
+            proved: boolean;
+            /** Plans */
+            plans: components["schemas"]["PlanView"][];
+            /** Violations */
+            violations: components["schemas"]["Violation"][];
+            /** Stale */
+            stale: boolean;
+            published: components["schemas"]["Published"] | null;
+            /** Newest */
+            newest: number;
         };
         /**
          * Violation
@@ -3336,6 +4622,16 @@ export interface components {
             stale: number;
             /** Ready Min */
             ready_min: number | null;
+        };
+        /**
+         * Why
+         * @description Why a run starts when it does: the chain of runs that bind each other down to it.
+         */
+        Why: {
+            /** Run */
+            run: string;
+            /** Chain */
+            chain: components["schemas"]["Link"][];
         };
     };
     responses: never;
@@ -4193,6 +5489,643 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Taken"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    versions_api_versions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionNote"][];
+                };
+            };
+        };
+    };
+    newest_version_api_versions_newest_get: {
+        parameters: {
+            query?: {
+                line?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_version_api_versions__number__get: {
+        parameters: {
+            query?: {
+                line?: string | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_version_api_versions__number__changes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_change_api_versions__number__tries_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    restore_version_api_versions__number__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Signed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionNote"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    publish_version_api_versions__number__publish_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Signed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Published"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    compare_api_versions__number__compare__other__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    why_api_versions__number__lines__line__runs__run__why_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                line: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Why"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    changes_api_versions__number__lines__line__changes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                line: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeCost"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    late_api_versions__number__lines__line__late__wave___product__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                line: string;
+                wave: string;
+                product: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lateness"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plan_file_api_versions__number__plan__form__get: {
+        parameters: {
+            query?: {
+                line?: string | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+                form: "csv" | "xlsx" | "json" | "ics";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    demand_view_api_demand_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Demand"][];
+                };
+            };
+        };
+    };
+    settings_api_settings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settled"];
+                };
+            };
+        };
+    };
+    set_settings_api_settings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settled"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    urgent_api_orders_urgent_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UrgentOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    running_api_searches_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchState"][];
+                };
+            };
+        };
+    };
+    ask_api_searches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SearchWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    state_api_searches__job__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_api_searches__job__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    events_api_searches__job__events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

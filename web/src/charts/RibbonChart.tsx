@@ -1,6 +1,6 @@
 /** The plan as ribbons: time runs across, the stations run down in walking order. */
-import { type PointerEvent, type ReactNode, useEffect, useId, useMemo, useRef } from "react";
-import type { Meeting, PlanView, Run, Timeline } from "../api/client";
+import { type PointerEvent, type ReactNode, useEffect, useId, useMemo, useRef, useState } from "react";
+import type { Meeting, PlanView, Run, Timeline, Tried } from "../api/client";
 import type { Clock } from "../app/format";
 import { plural } from "../app/format";
 import { CrumbPatterns, tone } from "./dough";
@@ -13,6 +13,7 @@ const NARROW_ROW = 17;
 const MANY_ROWS = 13;
 const DISPATCH_ROW = 22;
 const BELTS_LEAST = 190;
+const COMPACT_ROW = 5;
 
 type ChartRow = Timeline["rows"][number] & { top: number; bottom: number };
 type Ribbon = Timeline["ribbons"][number];
@@ -22,13 +23,13 @@ const isDwell = (row: Timeline["rows"][number]) =>
 const isDoughRoom = (row: Timeline["rows"][number]) => row.kind === "batch" || row.kind === "trough";
 
 /** Rows with their heights: belts share what mixers and machines leave, the longer dwell the taller. */
-function layOut(rows: Timeline["rows"], height: number): ChartRow[] {
-  const thin = rows.length > MANY_ROWS ? NARROW_ROW : THIN_ROW;
+function layOut(rows: Timeline["rows"], height: number, compact: boolean): ChartRow[] {
+  const thin = compact ? COMPACT_ROW : rows.length > MANY_ROWS ? NARROW_ROW : THIN_ROW;
   const root = (row: Timeline["rows"][number]) => Math.sqrt(row.dwell_min);
   const belts = rows.filter(isDwell);
   const weight = belts.reduce((sum, row) => sum + root(row), 0) || 1;
   const left = height - AXIS - DISPATCH_ROW - thin * (rows.length - belts.length);
-  const shared = Math.max(BELTS_LEAST, left) - thin * belts.length;
+  const shared = Math.max(compact ? 0 : BELTS_LEAST, left) - thin * belts.length;
   let top = AXIS;
   return rows.map((row) => {
     const own = isDwell(row) ? (Math.max(0, shared) * root(row)) / weight : 0;
@@ -54,17 +55,26 @@ type Props = {
   onMeet: (meeting: Meeting | undefined) => void;
   onZoom: (factor: number, around: number) => void;
   onMove: (minutes: number) => void;
+  /** The line as it would run if what is dragged were dropped here. */
+  tried?: Tried;
+  onDrag?: (run: Run, startMin: number) => void;
+  onDrop?: (run: Run, startMin: number) => void;
+  onCancel?: () => void;
+  /** Rows only a few pixels high, without names: one line among several. */
+  compact?: boolean;
 };
 
 export function RibbonChart(props: Props) {
   const { view, clock, span, width } = props;
-  const rows = useMemo(() => layOut(view.timeline.rows, props.height), [view, props.height]);
+  const compact = props.compact ?? false;
+  const rows = useMemo(() => layOut(view.timeline.rows, props.height, compact), [view, props.height, compact]);
   const x = timeScale(span, LABELS, width - 8);
   const floor = rows.at(-1)?.bottom ?? AXIS;
   const bottom = floor + DISPATCH_ROW;
   const clip = useId();
   const gestures = useGestures(props, x);
   const runs = new Map(view.plan.runs.map((run) => [run.id, run]));
+  const drag = useDrag(props, x);
 
   return (
     // biome-ignore lint/a11y/useSemanticElements: a drawing with parts to choose, not a form
@@ -76,13 +86,17 @@ export function RibbonChart(props: Props) {
       aria-label="Ribbon chart: time across, stations down"
       className="block touch-pan-y select-none text-ink"
       {...gestures.handlers}
+      {...drag.handlers}
     >
       <CrumbPatterns />
       <clipPath id={clip}>
         <rect x={LABELS} y={0} width={Math.max(0, width - LABELS - 8)} height={bottom + 4} />
       </clipPath>
-      <Grid rows={rows} clock={clock} span={span} x={x} width={width} bottom={bottom} />
+      <Grid rows={rows} clock={clock} span={span} x={x} width={width} bottom={bottom} compact={compact} />
       <g clipPath={`url(#${clip})`}>
+        {view.timeline.shut.map((block) => (
+          <ShutMark key={`${block.station}-${block.from_min}`} block={block} rows={rows} x={x} />
+        ))}
         {view.timeline.ribbons.map((ribbon) => {
           const run = runs.get(ribbon.run);
           return (
@@ -94,6 +108,8 @@ export function RibbonChart(props: Props) {
                 run={run}
                 rows={rows}
                 x={x}
+                onGrab={drag.grab}
+                faint={drag.dragged?.run.id === run.id}
               />
             )
           );
@@ -101,6 +117,7 @@ export function RibbonChart(props: Props) {
         {view.timeline.meetings.map((meeting) => (
           <MeetingMark key={meeting.then} {...props} meeting={meeting} rows={rows} x={x} />
         ))}
+        {drag.dragged && <Dragged {...drag.dragged} view={view} tried={props.tried} rows={rows} x={x} clock={clock} />}
         {props.waves.map((wave) => (
           <path
             key={wave.id}
@@ -118,9 +135,17 @@ export function RibbonChart(props: Props) {
   );
 }
 
-type GridProps = { rows: ChartRow[]; clock: Clock; span: Span; x: TimeScale; width: number; bottom: number };
+type GridProps = {
+  rows: ChartRow[];
+  clock: Clock;
+  span: Span;
+  x: TimeScale;
+  width: number;
+  bottom: number;
+  compact: boolean;
+};
 
-function Grid({ rows, clock, span, x, width, bottom }: GridProps) {
+function Grid({ rows, clock, span, x, width, bottom, compact }: GridProps) {
   return (
     <>
       {clock.ticks(span[0], span[1], tickStep(span, width - LABELS)).map((minute) => (
@@ -131,17 +156,110 @@ function Grid({ rows, clock, span, x, width, bottom }: GridProps) {
           </text>
         </g>
       ))}
-      <text x={LABELS - 26} y={AXIS - 10} fontSize="11" textAnchor="end" className="text-ink-2">
-        in use
-      </text>
-      {rows.map((row) => (
-        <RowLabel key={row.station} top={row.top} bottom={row.bottom} width={width} name={row.name}>
-          {Math.round(row.busy_share * 100)} %
-        </RowLabel>
-      ))}
+      {!compact && (
+        <text x={LABELS - 26} y={AXIS - 10} fontSize="11" textAnchor="end" className="text-ink-2">
+          in use
+        </text>
+      )}
+      {rows.map((row) =>
+        compact ? (
+          <line key={row.station} x1={LABELS} x2={width - 8} y1={row.bottom} y2={row.bottom} stroke="var(--rule)" />
+        ) : (
+          <RowLabel key={row.station} top={row.top} bottom={row.bottom} width={width} name={row.name}>
+            {Math.round(row.busy_share * 100)} %
+          </RowLabel>
+        ),
+      )}
       <RowLabel top={bottom - DISPATCH_ROW} bottom={bottom} width={width} name="Dispatch" />
     </>
   );
+}
+
+type ShutProps = { block: Timeline["shut"][number]; rows: ChartRow[]; x: TimeScale };
+
+/** A stretch of time in which a station takes nothing: hatched, with its reason. */
+function ShutMark({ block, rows, x }: ShutProps) {
+  const row = rows.find((found) => found.station === block.station);
+  if (!row) return null;
+  const [from, to] = [x(block.from_min), x(block.to_min)];
+  return (
+    <g className="text-ink-2">
+      <rect x={from} y={row.top} width={Math.max(1, to - from)} height={row.bottom - row.top} fill="url(#shut)">
+        <title>{`${row.name}: ${block.reason}`}</title>
+      </rect>
+      {to - from > block.reason.length * 6 && row.bottom - row.top > 11 && (
+        <text x={(from + to) / 2} y={(row.top + row.bottom) / 2 + 4} fontSize="11" textAnchor="middle">
+          {block.reason}
+        </text>
+      )}
+    </g>
+  );
+}
+
+type DraggedProps = {
+  run: Run;
+  startMin: number;
+  view: PlanView;
+  tried: Tried | undefined;
+  rows: ChartRow[];
+  x: TimeScale;
+  clock: Clock;
+};
+
+/** What is dragged: its own shape where the hand is, and in outline every run where it would go. */
+function Dragged({ run, startMin, view, tried, rows, x, clock }: DraggedProps) {
+  const own = view.timeline.ribbons.find((ribbon) => ribbon.run === run.id && ribbon.product === run.product);
+  const moved = new Set(tried?.moved.map((one) => one.run));
+  const top = rows.find((row) => row.station === own?.stops[0]?.station)?.top ?? AXIS;
+  return (
+    <g pointerEvents="none">
+      {tried?.timeline.ribbons
+        .filter((ribbon) => moved.has(ribbon.run))
+        .map((ribbon) => (
+          <polygon
+            key={`${ribbon.run}-${ribbon.product}`}
+            points={outlineOf(ribbon, rows, x)}
+            fill="none"
+            stroke="var(--steam)"
+            strokeWidth="2"
+            strokeDasharray="6 4"
+          />
+        ))}
+      {own && (
+        <polygon
+          points={outlineOf(own, rows, (minute) => x(minute + startMin - run.start_min))}
+          fill="var(--crust)"
+          fillOpacity="0.22"
+          stroke="var(--crust)"
+          strokeWidth="2"
+        />
+      )}
+      <text
+        x={x(startMin) + 6}
+        y={top - 5}
+        fontSize="13"
+        fontWeight="700"
+        stroke="var(--paper)"
+        strokeWidth="4"
+        paintOrder="stroke"
+      >
+        {run.id} from {clock.moment(startMin)}
+      </text>
+    </g>
+  );
+}
+
+function outlineOf(ribbon: Ribbon, rows: ChartRow[], x: TimeScale): string {
+  const at = new Map(ribbon.stops.map((stop) => [stop.station, stop]));
+  const left: string[] = [];
+  const right: string[] = [];
+  for (const row of rows) {
+    const stop = at.get(row.station);
+    if (!stop) continue;
+    left.push(`${x(stop.first_in)},${row.top}`, `${x(stop.first_out)},${row.bottom}`);
+    right.push(`${x(stop.last_in)},${row.top}`, `${x(stop.last_out)},${row.bottom}`);
+  }
+  return [...left, ...right.reverse()].join(" ");
 }
 
 type LabelProps = { top: number; bottom: number; width: number; name: string; children?: ReactNode };
@@ -162,9 +280,17 @@ function RowLabel({ top, bottom, width, name, children }: LabelProps) {
   );
 }
 
-type ShapeProps = Props & { ribbon: Ribbon; run: Run; rows: ChartRow[]; x: TimeScale };
+type ShapeProps = Props & {
+  ribbon: Ribbon;
+  run: Run;
+  rows: ChartRow[];
+  x: TimeScale;
+  onGrab: (event: PointerEvent, run: Run) => void;
+  faint: boolean;
+};
 
-function RibbonShape({ view, ribbon, run, rows, x, names, tones, selected, onSelect, clock }: ShapeProps) {
+function RibbonShape(props: ShapeProps) {
+  const { view, ribbon, run, rows, x, names, tones, selected, onSelect, clock, onGrab, faint } = props;
   const look = tone(tones.get(ribbon.product) ?? 0);
   const own = ribbon.product === run.product;
   const at = new Map(ribbon.stops.map((stop) => [stop.station, stop]));
@@ -216,6 +342,8 @@ function RibbonShape({ view, ribbon, run, rows, x, names, tones, selected, onSel
         aria-label={`${run.id} ${name}, ${plural(run.packs, "pack")}, first pack ${clock.time(run.first_pack_min)}, last pack ${clock.time(run.last_pack_min)}`}
         data-run={own ? run.id : undefined}
         className="cursor-pointer outline-offset-4"
+        opacity={faint ? 0.35 : 1}
+        onPointerDown={(event) => onGrab(event, run)}
         onClick={() => onSelect(chosen ? undefined : run.id)}
         onKeyDown={(event) => {
           if (event.key !== "Enter" && event.key !== " ") return;
@@ -235,8 +363,40 @@ function RibbonShape({ view, ribbon, run, rows, x, names, tones, selected, onSel
           strokeLinejoin="round"
         />
       </g>
-      {tallest && <RibbonName row={tallest} ribbon={ribbon} run={run} name={name} x={x} />}
+      {own && run.pinned_min != null && <PinMark x={x(run.start_min)} y={divider?.top ?? AXIS} />}
+      {tallest && !faint && !props.compact && <RibbonName row={tallest} ribbon={ribbon} run={run} name={name} x={x} />}
+      {tallest && props.compact && <RunNumber ribbon={ribbon} run={run} rows={rows} x={x} />}
     </>
+  );
+}
+
+/** A pinned run: a nail through its first corner. */
+function PinMark({ x, y }: { x: number; y: number }) {
+  return (
+    <g pointerEvents="none" className="text-ink">
+      <line x1={x} x2={x} y1={y - 2} y2={y + 11} stroke="currentColor" strokeWidth="2" />
+      <circle cx={x} cy={y - 4} r={4} fill="var(--ember)" stroke="currentColor" />
+    </g>
+  );
+}
+
+type NumberProps = { ribbon: Ribbon; run: Run; rows: ChartRow[]; x: TimeScale };
+
+function RunNumber({ ribbon, run, rows, x }: NumberProps) {
+  const middle = ribbon.stops[Math.floor(ribbon.stops.length / 2)];
+  const row = rows.find((found) => found.station === middle?.station);
+  if (!middle || !row || ribbon.product !== run.product || x(middle.last_in) - x(middle.first_in) < 20) return null;
+  return (
+    <text
+      x={(x(middle.first_in) + x(middle.last_out)) / 2}
+      y={(row.top + row.bottom) / 2 + 4}
+      fontSize="12"
+      fontWeight="800"
+      textAnchor="middle"
+      pointerEvents="none"
+    >
+      {run.id}
+    </text>
   );
 }
 
@@ -388,6 +548,60 @@ function NowLine({ x, text, bottom }: { x: number; text: string; bottom: number 
       </text>
     </g>
   );
+}
+
+const DRAG_FROM_PX = 5;
+
+/** Dragging a run along the clock: it is grabbed, shown where it would go, and dropped or, with Escape, let be. */
+function useDrag({ span, onDrag, onDrop, onCancel }: Props, x: TimeScale) {
+  const grabbed = useRef<{ run: Run; from: number }>(undefined);
+  const [dragged, setDragged] = useState<{ run: Run; startMin: number }>();
+  const perPixel = (span[1] - span[0]) / Math.max(1, x(span[1]) - x(span[0]));
+  const letBe = () => {
+    grabbed.current = undefined;
+    setDragged(undefined);
+  };
+  const cancel = useRef(onCancel);
+  cancel.current = onCancel;
+  useEffect(() => {
+    if (!dragged) return;
+    const letGo = (event: KeyboardEvent) => {
+      if (event.key !== "Escape") return;
+      event.stopImmediatePropagation();
+      grabbed.current = undefined;
+      setDragged(undefined);
+      cancel.current?.();
+    };
+    window.addEventListener("keydown", letGo, true);
+    return () => window.removeEventListener("keydown", letGo, true);
+  }, [dragged]);
+  const suppress = useRef(false);
+  const handlers = onDrop
+    ? {
+        onPointerMoveCapture: (event: PointerEvent) => {
+          const held = grabbed.current;
+          if (!held || (!dragged && Math.abs(event.clientX - held.from) < DRAG_FROM_PX)) return;
+          event.currentTarget.setPointerCapture(event.pointerId);
+          const startMin = Math.max(0, Math.round(held.run.start_min + (event.clientX - held.from) * perPixel));
+          setDragged({ run: held.run, startMin });
+          onDrag?.(held.run, startMin);
+        },
+        onPointerUpCapture: () => {
+          if (dragged) onDrop(dragged.run, dragged.startMin);
+          letBe();
+        },
+        onClickCapture: (event: { stopPropagation: () => void }) => {
+          if (suppress.current) event.stopPropagation();
+          suppress.current = false;
+        },
+      }
+    : {};
+  if (dragged) suppress.current = true;
+  const grab = (event: PointerEvent, run: Run) => {
+    suppress.current = false;
+    if (onDrop && event.button === 0) grabbed.current = { run, from: event.clientX };
+  };
+  return { handlers, grab, dragged };
 }
 
 /** Ctrl and wheel draw closer, shift and wheel move, and so does dragging the ground. */

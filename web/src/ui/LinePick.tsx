@@ -1,8 +1,12 @@
 import { rememberLine, useDayView } from "../views/day";
 import { Pick } from "./Pick";
 
-/** Which line one is looking at. */
-export function LinePick({ line, onChange }: { line: string; onChange: (line: string) => void }) {
+/** Which line one is looking at; where it makes sense, all of them. */
+type Props = { line: string; onChange: (line: string) => void; all?: boolean };
+
+export const ALL_LINES = "all";
+
+export function LinePick({ line, onChange, all = false }: Props) {
   const { day } = useDayView();
   if (day.lines.length < 2) return null;
   return (
@@ -10,10 +14,13 @@ export function LinePick({ line, onChange }: { line: string; onChange: (line: st
       label="Line"
       value={line}
       onChange={(chosen) => {
-        rememberLine(chosen);
+        if (chosen !== ALL_LINES) rememberLine(chosen);
         onChange(chosen);
       }}
-      options={day.lines.map((found) => ({ value: found.id, label: found.name }))}
+      options={[
+        ...day.lines.map((found) => ({ value: found.id, label: found.name })),
+        ...(all ? [{ value: ALL_LINES, label: "All lines" }] : []),
+      ]}
     />
   );
 }

@@ -17,6 +17,7 @@ from rundgang.core.planning.needs import needs_of, refuse_old_dough, steady_pace
 from rundgang.core.plant import BatchStation, ConveyorStation, HeldStation, StationRef
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
 
 LARGEST_RUN_PACKS = 1_000_000
 
@@ -121,6 +122,13 @@ class LineShop:
             return station.mixers
         assert isinstance(station, HeldStation)  # noqa: S101  (needs name mixers and holders only)
         return tuple(f"{station.position} {number}" for number in range(1, station.positions + 1))
+
+    def slack_min(self, product: Product, scaled_per_h: float, feed_min: float) -> float:
+        """How much longer than it must a run may stay in its store, min: as long as it may, and as it finds room."""
+        place = self.index[product.id]
+        filled = scaled_per_h / MINUTES_PER_HOUR * float(self.data.store_share[place])
+        slack = float(self.data.slack[place])
+        return min(slack, 1 / filled - float(self.data.store_least[place])) if filled * feed_min > 1 else slack
 
     def cap(self, product: Product) -> int:
         """The most packs that one run can give: as many doughs as can follow each other without a break."""

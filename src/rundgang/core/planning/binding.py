@@ -6,8 +6,7 @@ from rundgang.core.planning.arrays import LineShop, Taken
 from rundgang.core.planning.headway import cleaning, splits_at
 from rundgang.core.planning.kernel import Outside
 from rundgang.core.planning.plan import Binding, Reason
-from rundgang.core.planning.runs import Placed
-from rundgang.core.products import Product
+from rundgang.core.planning.runs import Placed, takes
 
 A_MOMENT_MIN = 0.02
 """So much earlier a run is tried, min."""
@@ -55,21 +54,21 @@ def _binding(
     if run.start_min <= shop.data.lead[shop.index[run.product.id]] + A_MOMENT_MIN:
         return Binding(kind="opening")
     fresh = max(part.fresh_from_min for part in run.parts)
-    slack = float(shop.data.slack[shop.index[run.product.id]])
+    slack = _slack(shop, run)
     if run.start_min + slack + shop.data.transit[shop.index[run.product.id]] <= fresh + A_MOMENT_MIN:
         return Binding(kind="freshness")
     return (
         _headway(shop, runs, place)
         or _closed(shop, run, outside, taken)
         or _units(shop, run, place, runs, busy)
-        or _people_or_room(shop, run, place, runs)
+        or _people_or_room(shop, run, place, runs, taken)
     )
 
 
 def _headway(shop: LineShop, runs: Sequence[Placed], place: int) -> Binding | None:
     """The station at which a run before it leaves no white."""
     run, closest = runs[place], None
-    held = run.extra_hold_min if run.extra_hold_min < _slack(shop, run.product) - A_MOMENT_MIN else None
+    held = run.extra_hold_min if run.extra_hold_min < _slack(shop, run) - A_MOMENT_MIN else None
     entries = {passage.stop.station: passage for passage in shop.passages[run.product.id]}
     for index in range(place):
         before = runs[index]
@@ -100,8 +99,8 @@ def _headway(shop: LineShop, runs: Sequence[Placed], place: int) -> Binding | No
     )
 
 
-def _slack(shop: LineShop, product: Product) -> float:
-    return float(shop.data.slack[shop.index[product.id]])
+def _slack(shop: LineShop, run: Placed) -> float:
+    return shop.slack_min(run.product, run.scaled_per_h, run.feed_min)
 
 
 def _closed(shop: LineShop, run: Placed, outside: Outside, taken: Taken) -> Binding | None:
@@ -179,12 +178,23 @@ def _in_the_way(
     return None
 
 
-def _people_or_room(shop: LineShop, run: Placed, place: int, runs: Sequence[Placed]) -> Binding:
+def _people_or_room(shop: LineShop, run: Placed, place: int, runs: Sequence[Placed], taken: Taken) -> Binding:
     """What is left: people at work elsewhere, a full store, or nothing but the order."""
     after = f"R{place}" if place else None
+    others = [
+        *taken.crews,
+        *(work for n, other in enumerate(runs) if n != place for work in takes(shop, (other,)).crews),
+    ]
+    wanted = takes(shop, (run,)).crews
+    for work in wanted:
+        size = next(crew.people for crew in shop.scenario.plant.crews if crew.id == work.crew)
+        begin = work.begin - A_MOMENT_MIN
+        at_work = [*others, *(other for other in wanted if other is not work)]
+        there = sum(o.people for o in at_work if o.crew == work.crew and o.begin <= begin < o.end)
+        if there + work.people > size:
+            name = next(crew.name for crew in shop.scenario.plant.crews if crew.id == work.crew)
+            return Binding(kind="crew", after=after, where=name)
     product = shop.index[run.product.id]
-    if shop.data.crew_from[product + 1] > shop.data.crew_from[product]:
-        return Binding(kind="crew", after=after)
     if shop.data.store[product] >= 0 and any(shop.data.store[shop.index[r.product.id]] >= 0 for r in runs[:place]):
         station = run.product.piece_steps[run.product.store_place or 0].station
         return Binding(kind="store", after=after, station=station, where=shop.line.station(station).name)

@@ -83,6 +83,10 @@ class Board:
         found = place(shop, parts, self.outside(line_id))
         self.lanes[line_id] = Lane(tuple(parts), found.runs, takes(shop, found.runs), found.off_pin_min)
 
+    def clear(self, line_id: str) -> None:
+        """Take a line off the board."""
+        self.lanes[line_id] = Lane()
+
     def refuse_beyond_horizon(self, line_id: str) -> None:
         """Raise InfeasibleError where a line's last pack comes after the horizon ends."""
         runs = self.runs(line_id)

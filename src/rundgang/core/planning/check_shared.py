@@ -8,7 +8,7 @@ from rundgang.core.planning.check_dough import Dirt, Use, holding_faults, mixer_
 from rundgang.core.planning.check_line import Passage, empty_for, meeting_faults, walk
 from rundgang.core.planning.plan import Plan
 from rundgang.core.planning.violation import SLACK_MIN, Violation, fault
-from rundgang.core.plant import BatchStation, SharedStation
+from rundgang.core.plant import BatchStation, Shared
 from rundgang.core.scenario import Scenario
 
 
@@ -32,7 +32,7 @@ def shared_faults(dirt: Dirt, plans: Sequence[Plan]) -> Iterator[Violation]:
     yield from _crew_faults(scenario, plans)
 
 
-def _unit_faults(dirt: Dirt, shared: SharedStation, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
+def _unit_faults(dirt: Dirt, shared: Shared, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
     """Mixers by their names, troughs by their numbers, whichever line uses them."""
     scenario = dirt.scenario
     mixing: dict[str, list[Use]] = {}

@@ -29,6 +29,9 @@ WHOLE = 1e-9
 OVEN_OFF_AFTER_MIN = 90.0
 """An oven that stands empty longer is turned down; only so much of a gap is baked into the void, min."""
 
+LEAST_STEP_MIN = 0.25
+"""A run that finds its store full is put off by so much at least, min."""
+
 TURNS = 10_000
 """So often a start is put off at most before the run counts as impossible."""
 
@@ -329,154 +332,147 @@ def _begin(line: LineData, outside: Outside, room: Room) -> int:
 
 
 @compiled
-def _clean(line: LineData, pool: int, first: int, then: int) -> float:
-    if first < 0 or then < 0:
-        return 0.0
-    return float(line.cleaning[pool, first, then])
+def _free(
+    cleaning: Floats, begins: Floats, ends: Floats, kinds: Ints, filled: int, begin: float, length: float, kind: int
+) -> float:
+    """From when a unit is free for so long, cleaned before and after, not before `begin`.
 
-
-@compiled
-def _free(line: LineData, room: Room, pool: int, unit: int, begin: float, length: float, kind: int) -> float:
-    """From when a unit is free for so long, cleaned before and after, not before `begin`."""
-    count = room.filled[unit]
-    if count == 0:
+    Parameters
+    ----------
+    cleaning : array, shape (K, K)
+        Of the unit's pool, min.
+    begins, ends, kinds : array
+        What the unit has taken, the first `filled` of each, by time; kind -1 needs no cleaning.
+    """
+    if filled == 0:
         return begin
-    last = count - 1
-    if room.end[unit, last] + _clean(line, pool, room.kind[unit, last], kind) <= begin + SAME_MOMENT_MIN:
+    last = filled - 1
+    if ends[last] + (cleaning[kinds[last], kind] if kinds[last] >= 0 else 0.0) <= begin + SAME_MOMENT_MIN:
         return begin
-    low, high = 0, count
+    low, high = 0, filled
     while low < high:
         middle = (low + high) // 2
-        if room.begin[unit, middle] < begin:
+        if begins[middle] < begin:
             low = middle + 1
         else:
             high = middle
     at = begin
-    for place in range(max(0, low - 1), count):
-        other = room.kind[unit, place]
-        if at + length + _clean(line, pool, kind, other) <= room.begin[unit, place] + SAME_MOMENT_MIN:
+    for place in range(max(0, low - 1), filled):
+        other = kinds[place]
+        before = cleaning[kind, other] if other >= 0 else 0.0
+        if at + length + before <= begins[place] + SAME_MOMENT_MIN:
             return at
-        free = room.end[unit, place] + _clean(line, pool, other, kind)
+        free = ends[place] + (cleaning[other, kind] if other >= 0 else 0.0)
         if free > at + SAME_MOMENT_MIN:
             at = free
     return at
 
 
 @compiled
-def _take(room: Room, unit: int, begin: float, end: float, kind: int) -> None:
-    place = room.filled[unit]
-    while place > 0 and room.begin[unit, place - 1] > begin:
-        room.begin[unit, place] = room.begin[unit, place - 1]
-        room.end[unit, place] = room.end[unit, place - 1]
-        room.kind[unit, place] = room.kind[unit, place - 1]
+def _take(begins: Floats, ends: Floats, kinds: Ints, filled: int, begin: float, end: float, kind: int) -> None:
+    place = filled
+    while place > 0 and begins[place - 1] > begin:
+        begins[place], ends[place], kinds[place] = begins[place - 1], ends[place - 1], kinds[place - 1]
         place -= 1
-    room.begin[unit, place] = begin
-    room.end[unit, place] = end
-    room.kind[unit, place] = kind
-    room.filled[unit] += 1
+    begins[place], ends[place], kinds[place] = begin, end, kind
 
 
 @compiled
-def _give_back(room: Room, unit: int, begin: float, end: float) -> None:
-    place = room.filled[unit] - 1
-    while room.begin[unit, place] != begin or room.end[unit, place] != end:
+def _give_back(begins: Floats, ends: Floats, kinds: Ints, filled: int, begin: float, end: float) -> None:
+    place = filled - 1
+    while begins[place] != begin or ends[place] != end:
         place -= 1
-    for after in range(place, room.filled[unit] - 1):
-        room.begin[unit, after] = room.begin[unit, after + 1]
-        room.end[unit, after] = room.end[unit, after + 1]
-        room.kind[unit, after] = room.kind[unit, after + 1]
-    room.filled[unit] -= 1
-
-
-@compiled
-def _stretch(line: LineData, room: Room, need: int, dough: int, start: float) -> tuple[float, float]:
-    """When a dough takes a unit for a need, and for how long, min."""
-    begin = start + room.divided[dough] - line.need_before[need]
-    length = line.need_length[need]
-    if line.need_empties[need]:
-        length = max(length, start + room.divided[dough + 1] - begin)
-    return begin, length
+    for after in range(place, filled - 1):
+        begins[after], ends[after], kinds[after] = begins[after + 1], ends[after + 1], kinds[after + 1]
 
 
 @compiled
 def _mix(line: LineData, room: Room, p: int, doughs: int, start: float, units: Ints, first_slot: int) -> float:
     """Take a unit for every need of every dough; or, taking none, by how much the start is too early, min."""
-    needs = line.need_from[p + 1] - line.need_from[p]
+    low = line.need_from[p]
+    needs = line.need_from[p + 1] - low
+    pools, before, length_of, empties = line.need_pool, line.need_before, line.need_length, line.need_empties
+    unit_from, cleaning, divided = line.unit_from, line.cleaning, room.divided
+    begins, ends, kinds, filled, turn_of = room.begin, room.end, room.kind, room.filled, room.turn
     for dough in range(doughs):
         for place in range(needs):
-            need = line.need_from[p] + place
-            pool = line.need_pool[need]
-            begin, length = _stretch(line, room, need, dough, start)
-            many = line.unit_from[pool + 1] - line.unit_from[pool]
+            pool = pools[low + place]
+            begin = start + divided[dough] - before[low + place]
+            length = length_of[low + place]
+            if empties[low + place]:
+                length = max(length, start + divided[dough + 1] - begin)
+            first, many = unit_from[pool], unit_from[pool + 1] - unit_from[pool]
             best, chosen = np.inf, -1
             for turn in range(many):
-                unit = line.unit_from[pool] + (room.turn[pool] + turn) % many
-                free = _free(line, room, pool, unit, begin, length, p)
+                unit = first + (turn_of[pool] + turn) % many
+                free = _free(cleaning[pool], begins[unit], ends[unit], kinds[unit], filled[unit], begin, length, p)
                 if free < best:
                     best, chosen = free, unit
                 if free <= begin + SAME_MOMENT_MIN:
                     break
             if best > begin + SAME_MOMENT_MIN:
-                _undo(line, room, p, dough, place, start, units, first_slot)
-                return best - begin
-            _take(room, chosen, begin, begin + length, p)
+                _undo(line, room, p, dough * needs + place, start, units, first_slot)
+                return float(best - begin)
+            _take(begins[chosen], ends[chosen], kinds[chosen], filled[chosen], begin, begin + length, p)
+            filled[chosen] += 1
             units[first_slot + dough * needs + place] = chosen
-            room.turn[pool] = chosen - line.unit_from[pool] + 1
+            turn_of[pool] = chosen - first + 1
     return 0.0
 
 
 @compiled
-def _undo(
-    line: LineData, room: Room, p: int, doughs: int, places: int, start: float, units: Ints, first_slot: int
-) -> None:
-    """Give back what the doughs before, and the needs before of this one, have taken."""
-    needs = line.need_from[p + 1] - line.need_from[p]
-    for taken in range(doughs * needs + places - 1, -1, -1):
-        need = line.need_from[p] + taken % needs
-        begin, length = _stretch(line, room, need, taken // needs, start)
+def _undo(line: LineData, room: Room, p: int, many: int, start: float, units: Ints, first_slot: int) -> None:
+    """Give back the first so many units that a run has taken, the last first."""
+    low = line.need_from[p]
+    needs = line.need_from[p + 1] - low
+    for taken in range(many - 1, -1, -1):
+        need, dough = low + taken % needs, taken // needs
+        begin = start + room.divided[dough] - line.need_before[need]
+        length = line.need_length[need]
+        if line.need_empties[need]:
+            length = max(length, start + room.divided[dough + 1] - begin)
         unit = units[first_slot + taken]
-        _give_back(room, unit, begin, begin + length)
+        _give_back(room.begin[unit], room.end[unit], room.kind[unit], room.filled[unit], begin, begin + length)
+        room.filled[unit] -= 1
         pool = line.need_pool[need]
         room.turn[pool] = unit - line.unit_from[pool]
 
 
 @compiled
-def _blocked(outside: Outside, p: int, leg: int, begin: float, feed: float) -> float:
+def _blocked(legs: Ints, lows: Floats, highs: Floats, leg: int, begin: float, feed: float) -> float:
     """The earliest start of a leg, not before `begin`, that no window forbids, min."""
     moved = True
     while moved:
         moved = False
-        for window in range(outside.window_from[p], outside.window_from[p + 1]):
-            if outside.window_leg[window] != leg:
-                continue
-            high = outside.window_high[window]
-            if outside.window_low[window] - feed + SAME_MOMENT_MIN < begin < high - SAME_MOMENT_MIN:
-                begin, moved = high, True
+        for window in range(len(legs)):
+            if legs[window] == leg and lows[window] - feed + SAME_MOMENT_MIN < begin < highs[window] - SAME_MOMENT_MIN:
+                begin, moved = highs[window], True
     return begin
 
 
 @compiled
 def _crew_delay(line: LineData, room: Room, taken: int, p: int, start: float, extra: float, feed: float) -> float:
     """By how much a run must wait for people, min; 0 where all its hands are free."""
+    near = np.empty(taken, np.int64)
     for need in range(line.crew_from[p], line.crew_from[p + 1]):
+        crew, size = line.crew[need], line.crew_size[line.crew[need]]
         shift = start + (extra if line.crew_leg[need] else 0.0)
         begin, end = shift + line.crew_begin[need], shift + line.crew_end[need] + feed
-        size = line.crew_size[line.crew[need]]
-        for probe in range(-1, taken):
-            at = begin
-            if probe >= 0:
-                at = room.crew_begin[probe]
-                if room.crew[probe] != line.crew[need] or not begin < at < end:
-                    continue
+        beside = 0
+        for other in range(taken):
+            if room.crew[other] == crew and room.crew_begin[other] < end and begin < room.crew_end[other]:
+                near[beside] = other
+                beside += 1
+        for probe in range(-1, beside):
+            at = begin if probe < 0 else max(begin, room.crew_begin[near[probe]])
             people, frees = 0.0, np.inf
-            for other in range(line.crew_from[p], line.crew_from[p + 1]):
-                own = start + (extra if line.crew_leg[other] else 0.0)
-                if line.crew[other] == line.crew[need] and (
-                    own + line.crew_begin[other] <= at < own + line.crew_end[other] + feed
-                ):
-                    people += line.crew_people[other]
-            for other in range(taken):
-                if room.crew[other] == line.crew[need] and room.crew_begin[other] <= at < room.crew_end[other]:
+            for own in range(line.crew_from[p], line.crew_from[p + 1]):
+                from_ = start + (extra if line.crew_leg[own] else 0.0)
+                if line.crew[own] == crew and (from_ + line.crew_begin[own] <= at < from_ + line.crew_end[own] + feed):
+                    people += line.crew_people[own]
+            for place in range(beside):
+                other = near[place]
+                if room.crew_begin[other] <= at < room.crew_end[other]:
                     people += room.crew_people[other]
                     frees = min(frees, room.crew_end[other])
             if people > size + WHOLE and frees < np.inf:
@@ -527,7 +523,7 @@ def _store_delay(
                         )
                     )
             if full > 1.0 + WHOLE and alone > WHOLE:
-                delay = max(delay, min((full - 1.0) / own, full - alone + 1.0), 0.05)
+                delay = max(delay, (full - 1.0) / own, LEAST_STEP_MIN)
     return delay
 
 
@@ -623,6 +619,12 @@ def decode(
             idle = start - last_end
         if items.pin[head] == items.pin[head]:
             start = max(start, items.pin[head])
+        window, windows = outside.window_from[p], outside.window_from[p + 1]
+        legs, lows, highs = (
+            outside.window_leg[window:windows],
+            outside.window_low[window:windows],
+            outside.window_high[window:windows],
+        )
         extra = 0.0
         turns = 0
         while True:
@@ -635,10 +637,10 @@ def decode(
             if extra > slack + SAME_MOMENT_MIN:
                 start += extra - slack
                 continue
-            start = _blocked(outside, p, 0, start, feed)
+            start = _blocked(legs, lows, highs, 0, start, feed)
             if start > begin:
                 continue
-            extra = _blocked(outside, p, 1, start + extra, feed) - start
+            extra = _blocked(legs, lows, highs, 1, start + extra, feed) - start
             if extra > slack + SAME_MOMENT_MIN:
                 start += extra - slack
                 continue
@@ -815,19 +817,18 @@ def _oven_empty(line: LineData, runs: Runs, count: int) -> float:
 @compiled
 def _crew_peak(room: Room, crews: int, kinds: int) -> float:
     """People at work at once at most, all crews together, each at its own peak."""
-    total = 0.0
-    for kind in range(kinds):
-        peak = 0.0
-        for probe in range(crews):
-            if room.crew[probe] != kind:
-                continue
-            at, people = room.crew_begin[probe], 0.0
-            for other in range(crews):
-                if room.crew[other] == kind and room.crew_begin[other] <= at < room.crew_end[other]:
-                    people += room.crew_people[other]
-            peak = max(peak, people)
-        total += peak
-    return total
+    arrive, leave = np.argsort(room.crew_begin[:crews]), np.argsort(room.crew_end[:crews])
+    now, peak = np.zeros(kinds), np.zeros(kinds)
+    left = 0
+    for place in range(crews):
+        come = arrive[place]
+        while left < crews and room.crew_end[leave[left]] <= room.crew_begin[come]:
+            now[room.crew[leave[left]]] -= room.crew_people[leave[left]]
+            left += 1
+        kind = room.crew[come]
+        now[kind] += room.crew_people[come]
+        peak[kind] = max(peak[kind], now[kind])
+    return float(peak.sum())
 
 
 @compiled
@@ -848,7 +849,7 @@ def appraise(line: LineData, outside: Outside, items: Items, order: Ints, alone:
             moved += abs(runs.start[run] - was)
     beyond += max(0.0, end - line.horizon)
     peak = 0.0
-    if len(line.crew_size):
+    if len(line.crew_size) and len(line.crew):
         crews = len(outside.crew)
         for run in range(count):
             crews += line.crew_from[runs.product[run] + 1] - line.crew_from[runs.product[run]]

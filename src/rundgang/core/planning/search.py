@@ -13,8 +13,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from rundgang.core.compiled import Ints
 from rundgang.core.planning.arrays import LineShop, Part, parts_of
-from rundgang.core.planning.board import Board, parts_of_runs, prices
+from rundgang.core.planning.board import Board, Lane, parts_of_runs, prices
 from rundgang.core.planning.bound import idle_between, line_bound
 from rundgang.core.planning.kernel import anneal, appraise, every_order, make_room, make_runs, priced
 from rundgang.core.planning.plan import Plan, PlantPlan, Run, Tariffs
@@ -63,6 +64,12 @@ COOLED = 1e-2
 LEAST_WARM = 2.0
 """Points."""
 
+EPOCH = 9
+"""Rounds after which lines that share something are laid out anew."""
+
+LAID_OUT_WITH = 60
+"""Orders tried at least for each line that is laid out anew."""
+
 FROM_DEMAND = 3
 """What the demand says of a part stands first: product, lorry and packs."""
 
@@ -91,9 +98,10 @@ class _Searched:
         self.bound = line_bound(self.shop, tariffs)
         self.proved = len(parts) - frozen < 1
         self.alone_on_plant = not board.coupled.get(line_id)
-        self.cost = self._cost(board)
+        self.cost = self.appraised(board)
 
-    def _cost(self, board: Board) -> float:
+    def appraised(self, board: Board) -> float:
+        """What the line costs as it stands, around what the others have taken, points."""
         outside = board.outside(self.line_id)
         room, runs = make_room(self.shop.data, outside, self.items), make_runs(self.shop.data, self.items)
         found = appraise(self.shop.data, outside, self.items, self.order, self.alone, room, runs)
@@ -120,7 +128,7 @@ class _Searched:
             self.proved = True
         else:
             heat = max(self.cost * warm, LEAST_WARM)
-            before = self._cost(board) if not self.alone_on_plant else self.cost
+            before = self.appraised(board) if not self.alone_on_plant else self.cost
             order, alone, cost = anneal(
                 self.shop.data,
                 outside,
@@ -301,6 +309,72 @@ def _published_starts(published: Plan | None) -> dict[tuple[str, str], float]:
     return {(run.product, lot.wave): run.start_min for run in reversed(published.runs) for lot in run.lots}
 
 
+class _Group:
+    """Lines that share something, searched in turn; or one line that shares nothing.
+
+    Whoever comes first takes what is shared where it likes, and the others go round it. So every `EPOCH` rounds
+    the lines are laid out anew from the best orders known: first the one that is dearest when it has the plant to
+    itself, then in any turn; the best of all epochs is kept.
+    """
+
+    def __init__(self, board: Board, lines: list[_Searched]) -> None:
+        self.board, self.lines = board, lines
+        self.cost = sum(one.cost for one in lines)
+        self.best = self._snapshot()
+
+    def _snapshot(self) -> list[tuple[Ints, Ints, float, Lane]]:
+        return [(one.order, one.alone, one.cost, self.board.lanes[one.line_id]) for one in self.lines]
+
+    def restore_best(self) -> None:
+        """Put the best known orders back on the board."""
+        for one, (order, alone, cost, lane) in zip(self.lines, self.best, strict=True):
+            one.order, one.alone, one.cost = order, alone, cost
+            self.board.lanes[one.line_id] = lane
+
+    def settle(self) -> None:
+        """Close up on the board what others have left free since a line was laid out."""
+        self.restore_best()
+        for one in self.lines if len(self.lines) > 1 else ():
+            before, cost = self.board.lanes[one.line_id], one.appraised(self.board)
+            self.board.put(one.line_id, one.ordered)
+            if one.appraised(self.board) > cost + 1e-6:
+                self.board.lanes[one.line_id] = before
+
+    def round(self, seed: int, number: int, tries: int) -> int:
+        """One round of every line; how many orders were tried."""
+        warm, tried = WARM[number % len(WARM)], 0
+        if len(self.lines) > 1 and number % EPOCH == 0:
+            tried = self._lay_out_anew(seed, number, max(tries, LAID_OUT_WITH))
+        tried += sum(one.search(self.board, _seed(seed, number, one.line_id), tries, warm) for one in self.lines)
+        found = sum(one.appraised(self.board) if len(self.lines) > 1 else one.cost for one in self.lines)
+        if found < self.cost - 1e-6:
+            self.cost = found
+            self.best = self._snapshot()
+        return tried
+
+    def _lay_out_anew(self, seed: int, number: int, tries: int) -> int:
+        """Take all lines off the board and put them back one by one, each searched around those before it."""
+        self.restore_best()
+        random = np.random.default_rng(_seed(seed, number, "turn"))
+        for one in self.lines:
+            self.board.clear(one.line_id)
+        turn, tried = list(self.lines), 0
+        if number == 0:
+            for one in self.lines:
+                tried += one.search(self.board, _seed(seed, number, one.line_id), tries, WARM[0])
+                self.board.clear(one.line_id)
+            turn.sort(key=lambda one: -one.cost)
+        else:
+            dear = [one.cost for one in self.lines]
+            weights = np.array(dear) / sum(dear) if sum(dear) > 0 else None
+            turn = [self.lines[place] for place in random.choice(len(dear), len(dear), replace=False, p=weights)]
+        for one in turn:
+            self.board.put(one.line_id, one.ordered)
+            one.cost = one.appraised(self.board)
+            tried += one.search(self.board, _seed(seed, number + 1, one.line_id), tries, WARM[1])
+        return tried
+
+
 def _rounds(
     board: Board,
     searched: Sequence[_Searched],
@@ -309,28 +383,26 @@ def _rounds(
     watch: Watcher | None,
 ) -> int:
     """Search round by round until told to stop; how many orders were tried."""
-    groups: dict[frozenset[str], list[_Searched]] = {}
+    coupled: dict[frozenset[str], list[_Searched]] = {}
     for one in searched:
-        groups.setdefault(frozenset((one.line_id, *board.coupled.get(one.line_id, ()))), []).append(one)
+        coupled.setdefault(frozenset((one.line_id, *board.coupled.get(one.line_id, ()))), []).append(one)
+    groups = [_Group(board, lines) for lines in coupled.values()]
     evaluated, since_better, number, tries = len(searched), 0, 0, FIRST_ROUND
     bound = sum(one.bound for one in searched)
-    cost = sum(one.cost for one in searched)
-
-    def search_group(group: list[_Searched], number: int, tries: int) -> int:
-        warm = WARM[number % len(WARM)]
-        return sum(one.search(board, _seed(seed, number, one.line_id), tries, warm) for one in group)
-
+    cost = sum(group.cost for group in groups)
     with ThreadPoolExecutor(THREADS) as threads:
         while True:
-            progress = Progress(evaluated, since_better, cost, bound)
+            progress = Progress(evaluated, since_better, cost, min(bound, cost))
             if watch:
                 watch(progress, lambda: {one.line_id: one.ordered for one in searched})
             if all(one.done for one in searched) or stop(progress):
+                for group in groups:
+                    group.settle()
                 return evaluated
-            work = [threads.submit(search_group, group, number, tries) for group in groups.values()]
+            work = [threads.submit(group.round, seed, number, tries) for group in groups]
             tried = sum(one.result() for one in work)
             evaluated, since_better = evaluated + tried, since_better + tried
-            found = sum(one.cost for one in searched)
+            found = sum(group.cost for group in groups)
             if found < cost - 1e-6:
                 since_better = 0
             cost, number = found, number + 1

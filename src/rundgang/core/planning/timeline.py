@@ -72,6 +72,16 @@ class Hold(Model):
     to_min: float
 
 
+class Shut(Model):
+    """A stretch of time in which a row takes nothing."""
+
+    station: str
+    from_min: float
+    to_min: float
+    kind: str
+    reason: str
+
+
 class Point(Model):
     """Packs at a moment."""
 
@@ -88,6 +98,7 @@ class Timeline(Model):
     ribbons: tuple[Ribbon, ...]
     holds: tuple[Hold, ...]
     meetings: tuple[Meeting, ...]
+    shut: tuple[Shut, ...]
     made: tuple[Point, ...]
     due: tuple[Point, ...]
 
@@ -107,6 +118,7 @@ def timeline(scenario: Scenario, plan: Plan) -> Timeline:
         ribbons=(*ribbons, *branches),
         holds=holds,
         meetings=tuple(met for first, then in pairwise(plan.runs) for met in (meeting(scenario, first, then),) if met),
+        shut=tuple(_shut(scenario, plan)),
         made=_made(plan, _lying(scenario, plan)),
         due=_due(scenario, plan),
     )
@@ -164,6 +176,24 @@ def _holds(scenario: Scenario, run: Run) -> Iterator[Hold]:
                     station=made.held.station,
                     from_min=slot.discharged_min + made.mixing.rest_min,
                     to_min=slot.used_min,
+                )
+
+
+def _shut(scenario: Scenario, plan: Plan) -> Iterator[Shut]:
+    """Every row's blocks: mixers have one each."""
+    line = scenario.line(plan.line)
+    for block in scenario.blocks:
+        shared = scenario.plant.shared_as(block.line, block.station)
+        own = [ref.station for ref in shared.stations if ref.line == plan.line] if shared else []
+        for station_id in own or ([block.station] if block.line == plan.line else []):
+            station = line.station(station_id)
+            for row in station.mixers if isinstance(station, BatchStation) else (station_id,):
+                yield Shut(
+                    station=row,
+                    from_min=block.from_min,
+                    to_min=block.to_min,
+                    kind=block.kind,
+                    reason=block.reason,
                 )
 
 

@@ -1,250 +1,199 @@
-/** The plan of a line's day: ribbons, packs against waves, and whatever is chosen in them. */
-import { useEffect, useState } from "react";
-import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import type { Meeting, PlanView, Refusal } from "../../api/client";
-import { usePlan, usePlanDay } from "../../api/queries";
+/** The plan: a version of it, one line's ribbons or all lines' at once, and what one can do to it. */
+import { useState } from "react";
+import { useNavigate, useParams, useSearchParams } from "react-router";
+import type { Refusal, VersionView } from "../../api/client";
+import { useChangeVersion, useVersion } from "../../api/queries";
 import { duration, oneDecimal, whole } from "../../app/format";
-import { PackStairs } from "../../charts/PackStairs";
-import { LABELS, RibbonChart } from "../../charts/RibbonChart";
-import { useSpan } from "../../charts/timeScale";
-import { LinePick } from "../../ui/LinePick";
-import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
-import { useKeys } from "../../ui/useKeys";
-import { useStep } from "../../ui/useStep";
-import { useWidth } from "../../ui/useWidth";
+import { ALL_LINES, LinePick } from "../../ui/LinePick";
+import { Button, Empty, Figure, Header, Loading, Notice, Refused } from "../../ui/parts";
 import { useDayView, useLine } from "../day";
-import { RunPanel } from "./RunPanel";
-import { WavePanel } from "./WavePanel";
+import { AllLines } from "./AllLines";
+import { BlocksDialog } from "./BlocksDialog";
+import { LineChart } from "./LineChart";
+import { SearchDialog, SearchStrip, useSearchUnderWay } from "./Search";
+import { VersionStrip } from "./VersionStrip";
+
+export type Panels = "lorries" | "versions";
 
 export function PlanScreen() {
   const { number } = useParams();
+  const [search] = useSearchParams();
   const chosen = useLine()?.id ?? "";
-  const plan = usePlan(number === undefined ? undefined : Number(number), chosen);
-  const replan = usePlanDay();
+  const all = search.get("line") === ALL_LINES;
+  const version = useVersion(number === undefined ? undefined : Number(number), all ? undefined : chosen);
+  const [asking, setAsking] = useState(false);
+  const running = useSearchUnderWay();
   const navigate = useNavigate();
-  const line = plan.data?.plan.line ?? chosen;
-  const planDay = () => replan.mutate({ line }, { onSuccess: () => navigate(`/plan?line=${line}`) });
+  const line = all ? ALL_LINES : chosen;
 
-  if (plan.isPending) return <Loading what="the plan" />;
-  if (plan.isError) {
-    if ((plan.error as Refusal).status !== 404 || number !== undefined)
+  const dialogs = (
+    <>
+      <SearchDialog
+        open={asking}
+        onOpenChange={setAsking}
+        line={all ? undefined : chosen}
+        tariffs={version.data?.tariffs}
+        version={version.data?.note.number}
+        onAsked={running.follow}
+      />
+      <SearchStrip running={running} />
+    </>
+  );
+  if (version.isPending) return <Loading what="the plan" />;
+  if (version.isError) {
+    if ((version.error as Refusal).status !== 404 || number !== undefined)
       return (
         <div className="m-5">
-          <Refused error={plan.error} again={() => plan.refetch()} />
+          <Refused error={version.error} again={() => version.refetch()} />
         </div>
       );
     return (
-      <Empty title="No plan yet">
-        <p className="mb-4">The orders are in. Rundgang can work out the day from them.</p>
-        <span className="inline-flex gap-2">
-          <LinePick line={line} onChange={(id) => navigate(`/plan?line=${id}`)} />
-          <Button weight="strong" onClick={planDay} disabled={replan.isPending}>
-            {replan.isPending ? "Planning …" : "Plan the day"}
-          </Button>
-        </span>
-        {replan.isError && <Refused error={replan.error} />}
-      </Empty>
+      <>
+        {dialogs}
+        <Empty title="No plan yet">
+          <p className="mb-4">The orders are in. Rundgang can work out the day from them.</p>
+          <span className="inline-flex gap-2">
+            <LinePick line={line} onChange={(id) => navigate(`/plan?line=${id}`)} all />
+            <Button weight="strong" onClick={() => setAsking(true)} disabled={running.state !== undefined}>
+              Plan the day
+            </Button>
+          </span>
+        </Empty>
+      </>
     );
   }
   return (
     <>
-      {replan.isError && (
-        <div className="mx-5 mt-3">
-          <Refused error={replan.error} />
-        </div>
-      )}
-      <Plan view={plan.data} onPlan={planDay} planning={replan.isPending} />
+      <PlanHeader
+        version={version.data}
+        line={line}
+        onSearch={() => setAsking(true)}
+        busy={running.state !== undefined}
+      />
+      {dialogs}
+      <Shown key={line} version={version.data} line={line} onSearch={() => setAsking(true)} />
     </>
   );
 }
 
-function Plan({ view, onPlan, planning }: { view: PlanView; onPlan: () => void; planning: boolean }) {
-  const { day, clock } = useDayView();
+type HeaderProps = { version: VersionView; line: string; onSearch: () => void; busy: boolean };
+
+function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
+  const { day } = useDayView();
   const navigate = useNavigate();
-  const score = view.plan.score;
-  const line = day.lines.find((found) => found.id === view.plan.line)?.name ?? view.plan.line;
-  const [begins, ends] = [clock.date(view.timeline.from_min), clock.date(view.timeline.to_min)];
-  const until = `${begins === ends ? "" : `${ends} `}${clock.time(view.timeline.to_min)}`;
-  const batches = view.plan.runs.reduce((sum, run) => sum + run.batches.length, 0);
+  const { number } = useParams();
+  const [blocks, setBlocks] = useState(false);
+  const shown = version.plans;
+  const score = line === ALL_LINES ? version.score : (shown[0]?.plan.score ?? version.score);
+  const runs = shown.flatMap((view) => view.plan.runs);
+  const batches = runs.reduce((sum, run) => sum + run.batches.length, 0);
+  const at = number === undefined ? "/plan" : `/plan/${number}`;
   return (
     <>
       <Header
-        title={line}
-        sub={`Plan ${view.number}, ${begins} ${clock.time(view.timeline.from_min)} to ${until}`}
+        title={line === ALL_LINES ? "All lines" : (day.lines.find((found) => found.id === line)?.name ?? line)}
+        sub={
+          version.proved
+            ? `${whole(version.cost)} points for the plant, proved best`
+            : `${whole(version.cost)} points for the plant, no plan under ${whole(version.bound)}`
+        }
         figures={
           <>
             <Figure value={whole(score.packs_short)} label="packs short" wrong={score.packs_short > 0} />
             <Figure value={oneDecimal(score.late_pack_hours)} label="pack hours late" wrong={score.packs_short > 0} />
-            {score.packs_stale > 0 && (
-              <Figure value={whole(score.packs_stale)} label="packs thrown away, too old" wrong />
-            )}
+            {score.packs_stale > 0 && <Figure value={whole(score.packs_stale)} label="packs too old" wrong />}
             <Figure value={duration(score.changeover_min)} label="divider idle at changes" />
+            <Figure value={duration(score.oven_empty_min)} label="oven hot and empty" />
             <Figure value={`+${whole(score.surplus_packs)}`} label="packs to stock" />
-            <Figure value={`${view.plan.runs.length} / ${batches}`} label="runs / batches" />
+            {line === ALL_LINES && score.crew_peak > 0 && (
+              <Figure value={whole(score.crew_peak)} label="hands at once" />
+            )}
+            <Figure value={`${runs.length} / ${batches}`} label="runs / batches" />
           </>
         }
         actions={
           <>
-            <LinePick line={view.plan.line} onChange={(id) => navigate(`/plan?line=${id}`)} />
-            <Link to={`/print/${view.number}`} className={buttonLook()}>
-              Print
-            </Link>
-            <Button weight="strong" onClick={onPlan} disabled={planning}>
-              {planning ? "Planning …" : "Plan again"}
+            <LinePick line={line} onChange={(id) => navigate(`${at}?line=${id}`)} all />
+            <Button onClick={() => setBlocks(true)}>Blocks</Button>
+            <Button weight="strong" onClick={onSearch} disabled={busy}>
+              {busy ? "Searching …" : "Search"}
             </Button>
           </>
         }
       />
-      {view.stale && (
-        <div className="mx-2 mb-2">
-          <Notice tone="wrong" title="The orders or the plant's data have changed since this plan was made.">
-            It is for order book {view.book} and library {view.library}; the newest are book {day.book.number} and
-            library {day.library}.{" "}
-            <button type="button" className="font-semibold underline" onClick={onPlan} disabled={planning}>
-              Plan these orders
-            </button>
-          </Notice>
-        </div>
-      )}
-      {view.violations.length > 0 && (
-        <div className="mx-2 mb-2">
-          <Notice tone="wrong" title="The check finds this plan cannot be run as it stands.">
-            <ul className="list-disc pl-5">
-              {view.violations.map((violation) => (
-                <li key={`${violation.run}${violation.station}${violation.text}`}>
-                  {violation.run} {violation.station} {violation.text}
-                </li>
-              ))}
-            </ul>
-          </Notice>
-        </div>
-      )}
-      {view.plan.runs.length === 0 ? (
-        <Empty title="Nothing to make">
-          There are no orders for this line.{" "}
-          <Link to="/orders" className="underline">
-            Bring some in.
-          </Link>
-        </Empty>
-      ) : (
-        <Chart key={view.number} view={view} onPlan={onPlan} />
-      )}
+      <BlocksDialog open={blocks} onOpenChange={setBlocks} line={line === ALL_LINES ? undefined : line} />
     </>
   );
 }
 
-function Chart({ view, onPlan }: { view: PlanView; onPlan: () => void }) {
-  const { day, clock, names, tones } = useDayView();
-  const [search, setSearch] = useSearchParams();
-  const waves = day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id));
-  const navigate = useNavigate();
-  const [met, setMet] = useState<Meeting>();
-  const [element, width] = useWidth<HTMLDivElement>(920);
-  const height = useChartHeight();
-  const lastWave = Math.max(view.timeline.to_min, ...waves.map((wave) => wave.departs_min));
-  const [whole_] = useState<readonly [number, number]>([view.timeline.from_min - 10, lastWave + 15]);
-  const { span, zoom, move, reset } = useSpan(whole_);
-  const runs = view.plan.runs;
-  const run = runs.find((found) => found.id === search.get("run"));
-  const select = (id: string | undefined) =>
-    setSearch(
-      (before) => {
-        if (id) before.set("run", id);
-        else before.delete("run");
-        return before;
-      },
-      { replace: true },
-    );
-  const step = useStep(runs, run, (next) => select(next.id));
-  const length = span[1] - span[0];
-  useKeys({
-    j: () => step(1),
-    k: () => step(-1),
-    Escape: () => select(undefined),
-    "+": () => zoom(0.7),
-    "-": () => zoom(1.4),
-    "0": reset,
-    ArrowLeft: () => move(-length / 8),
-    ArrowRight: () => move(length / 8),
-    n: onPlan,
-    b: () => run && navigate(`/dough/${view.number}/${run.id}/1`),
-  });
-  const shared = { view, waves, span, width };
-  return (
-    <div className="grid flex-1 gap-2 px-2 pb-2 lg:grid-cols-[1fr_17.5rem]">
-      <Panel label="Plan" className="flex min-w-0 flex-col px-1 py-2">
-        <div ref={element} className="min-w-0">
-          <RibbonChart
-            {...shared}
-            {...{ clock, names, tones, met }}
-            height={height}
-            now={clock.minuteNow()}
-            selected={run?.id}
-            onSelect={select}
-            onMeet={setMet}
-            onZoom={zoom}
-            onMove={move}
-          />
-          <PackStairs {...shared} />
-        </div>
-        <div className="no-print flex items-center gap-2 px-3 pt-1 text-ink-2 text-xs" style={{ paddingLeft: LABELS }}>
-          <span className="flex-1">
-            {met ? (
-              <MeetingWords meeting={met} />
-            ) : (
-              <>
-                <span className="font-semibold">Order:</span> {view.plan.rule}.
-              </>
-            )}
-          </span>
-          <Zoom onZoom={zoom} onReset={reset} />
-        </div>
-      </Panel>
-      <Panel label={run ? `Run ${run.id}` : "Waves"} className="overflow-auto p-4">
-        {run ? <RunPanel key={run.id} view={view} run={run} /> : <WavePanel view={view} onSelect={select} />}
-      </Panel>
-    </div>
-  );
-}
-
-const ABOVE_AND_BELOW = 315;
-
-/** The height the ribbons may take so that walk bar, figures and pack curves fit the window too. */
-function useChartHeight() {
-  const [height, setHeight] = useState(window.innerHeight);
-  useEffect(() => {
-    const follow = () => setHeight(window.innerHeight);
-    window.addEventListener("resize", follow);
-    return () => window.removeEventListener("resize", follow);
-  }, []);
-  return height - ABOVE_AND_BELOW;
-}
-
-function MeetingWords({ meeting }: { meeting: Meeting }) {
+function Shown({ version, line, onSearch }: { version: VersionView; line: string; onSearch: () => void }) {
+  const [panel, setPanel] = useState<Panels>("lorries");
+  const view = version.plans[0];
   return (
     <>
-      <span className="font-semibold">
-        {meeting.first} to {meeting.then}:
-      </span>{" "}
-      {meeting.reasons.map((reason) => `${reason.what} ${oneDecimal(reason.minutes)} min`).join(", then ")}
-      {meeting.spare_min >= 0.5 && `; ${duration(meeting.spare_min)} to spare`}
+      <VersionStrip version={version} panel={panel} onPanel={setPanel} line={line} />
+      <Notices version={version} onSearch={onSearch} line={line} />
+      {line === ALL_LINES ? (
+        <AllLines version={version} panel={panel} />
+      ) : view && view.plan.runs.length > 0 ? (
+        <LineChart
+          key={`${view.plan.line}`}
+          version={version}
+          view={view}
+          panel={panel}
+          onPanel={setPanel}
+          onSearch={onSearch}
+        />
+      ) : (
+        <Empty title="Nothing to make">There are no orders for this line.</Empty>
+      )}
     </>
   );
 }
 
-function Zoom({ onZoom, onReset }: { onZoom: (factor: number) => void; onReset: () => void }) {
-  const look = "h-7 min-w-7 rounded border border-rule px-2 text-ink hover:border-crust";
+function Notices({ version, line, onSearch }: { version: VersionView; line: string; onSearch: () => void }) {
+  const { day } = useDayView();
+  const change = useChangeVersion();
+  const navigate = useNavigate();
+  const faults = [...version.violations, ...version.plans.flatMap((view) => view.violations)];
+  const fit = () =>
+    change.mutate(
+      {
+        version: version.note.number,
+        change: { kind: "fit", line: line === ALL_LINES ? (day.lines[0]?.id ?? "") : line },
+      },
+      { onSuccess: (made) => navigate(`/plan/${made.version}?line=${line}`) },
+    );
   return (
-    <span className="flex gap-1">
-      <button type="button" className={look} aria-label="Closer" onClick={() => onZoom(0.7)}>
-        +
-      </button>
-      <button type="button" className={look} aria-label="Wider" onClick={() => onZoom(1.4)}>
-        −
-      </button>
-      <button type="button" className={look} onClick={onReset}>
-        All of it
-      </button>
-    </span>
+    <div className="mx-2 grid gap-2 empty:hidden">
+      {version.stale && (
+        <Notice
+          tone="wrong"
+          title="The orders, stock, blocks or the plant's data have changed since this plan was made."
+        >
+          It is for order book {version.note.book} and library {version.note.library}; the newest are book{" "}
+          {day.book.number} and library {day.library}.{" "}
+          <button type="button" className="font-semibold underline" onClick={fit} disabled={change.isPending}>
+            Fit this plan, moving as little as possible
+          </button>{" "}
+          or{" "}
+          <button type="button" className="font-semibold underline" onClick={onSearch}>
+            search anew
+          </button>
+        </Notice>
+      )}
+      {change.isError && <Refused error={change.error} />}
+      {faults.length > 0 && (
+        <Notice tone="wrong" title="The check finds this plan cannot be run as it stands.">
+          <ul className="list-disc pl-5">
+            {faults.map((violation) => (
+              <li key={`${violation.run}${violation.station}${violation.text}`}>
+                {violation.run} {violation.station} {violation.text}
+              </li>
+            ))}
+          </ul>
+        </Notice>
+      )}
+    </div>
   );
 }

@@ -1,16 +1,21 @@
-/** One run: its figures, why it is not earlier, and the choices for its odd last batch. */
-import { Link, useNavigate } from "react-router";
-import type { PlanView, Run } from "../../api/client";
-import { type OddBatch, useBatching, usePlanDay } from "../../api/queries";
-import { oneDecimal, percent, plural, whole } from "../../app/format";
+/** One run: its figures, what one can do with it, why it starts when it does, and its odd last batch. */
+import { useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import type { Change, PlanView, Run } from "../../api/client";
+import { type OddBatch, useBatching, useWhy } from "../../api/queries";
+import { percent, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Swatch } from "../../charts/dough";
 import { Choice } from "../../ui/Choice";
-import { buttonLook, Heading, Refused, Row, WayStop } from "../../ui/parts";
+import { Button, buttonLook, Heading, Refused, Row } from "../../ui/parts";
 import { useDayView } from "../day";
+import { Chain } from "./Chain";
+import { wantedOf } from "./LineChart";
 
-export function RunPanel({ view, run }: { view: PlanView; run: Run }) {
-  const { clock, names, tones } = useDayView();
+type Props = { version: number; view: PlanView; run: Run; onChange: (change: Change) => void; busy: boolean };
+
+export function RunPanel({ version, view, run, onChange, busy }: Props) {
+  const { clock, names, tones, waveNames } = useDayView();
   const first = run.batches[0];
   const units = useUnits();
   return (
@@ -21,9 +26,17 @@ export function RunPanel({ view, run }: { view: PlanView; run: Run }) {
       <dl className="mt-2 border-rule border-t pt-1.5">
         <Row name="Packs">{whole(run.packs)}</Row>
         {run.packs !== run.packs_wanted && <Row name="of these to stock">{whole(run.packs - run.packs_wanted)}</Row>}
+        <Row name="For">
+          {run.lots.map((lot) => (
+            <span key={lot.wave} className="block font-normal text-xs">
+              {whole(lot.packs)} {waveNames.get(lot.wave)}
+            </span>
+          ))}
+        </Row>
         <Row name="Pace at the divider">{whole(run.scaled_per_h)} /h</Row>
         {first && <Row name="First dough">{clock.moment(first.start_min)}</Row>}
         <Row name="First piece made up">{clock.moment(run.start_min)}</Row>
+        {run.extra_hold_min > 0.5 && <Row name="Held longer in the store">{whole(run.extra_hold_min)} min</Row>}
         <Row name="First pack">{clock.moment(run.first_pack_min)}</Row>
         <Row name="Last pack">{clock.moment(run.last_pack_min)}</Row>
         {first && (
@@ -36,74 +49,125 @@ export function RunPanel({ view, run }: { view: PlanView; run: Run }) {
       <Link to={`/dough/${view.number}/${run.id}/1`} className={`${buttonLook()} mt-2 w-full justify-center`}>
         Batch cards of {run.id}
       </Link>
-      <Heading>Why not earlier</Heading>
-      <WhyNotEarlier view={view} run={run} />
+      <Heading>Do with it</Heading>
+      <Deeds view={view} run={run} onChange={onChange} busy={busy} />
+      <Heading>Why it starts when it does</Heading>
+      <WhyThen version={version} run={run} />
       <Heading>The odd last batch</Heading>
-      <OddLastBatch view={view} run={run} />
+      <OddLastBatch view={view} run={run} onChange={onChange} />
     </>
   );
 }
 
-function WhyNotEarlier({ view, run }: { view: PlanView; run: Run }) {
-  const { clock } = useDayView();
-  const { binding } = run;
-  if (binding.kind === "opening")
-    return (
-      <ol>
-        <WayStop binding>The shift opens {clock.moment(0)}</WayStop>
-        <WayStop>
-          First dough, and what is prepared for it, mixed and rested; divider from {clock.moment(run.start_min)}
-        </WayStop>
-      </ol>
-    );
-  if (binding.kind === "freshness")
-    return (
-      <ol>
-        <WayStop binding>Packs made sooner would be too old for their lorry</WayStop>
-        <WayStop>Divider from {clock.moment(run.start_min)}</WayStop>
-      </ol>
-    );
-  if (binding.kind === "mixers")
-    return (
-      <ol>
-        <WayStop binding>
-          Nothing is free sooner at the {binding.where}
-          {binding.after && `, after ${binding.after}`}
-        </WayStop>
-        {binding.reasons.map((reason) => (
-          <WayStop key={reason.what}>
-            {reason.what}, {oneDecimal(reason.minutes)} min
-          </WayStop>
-        ))}
-        <WayStop>Divider from {clock.moment(run.start_min)}</WayStop>
-      </ol>
-    );
-  const enters = view.timeline.ribbons
-    .find((ribbon) => ribbon.run === run.id)
-    ?.stops.find((stop) => stop.station === binding.station)?.first_in;
+type DeedProps = { view: PlanView; run: Run; onChange: (change: Change) => void; busy: boolean };
+
+function Deeds({ view, run, onChange, busy }: DeedProps) {
+  const wanted = wantedOf(run);
+  const [packs, setPacks] = useState(String(Math.ceil(wanted / 2)));
+  const of = { line: run.line, run: run.id };
+  const place = view.plan.runs.findIndex((found) => found.id === run.id);
+  const before = view.plan.runs[place - 1];
+  const behind = view.plan.runs[place + 2];
+  const again = view.plan.runs.slice(place + 1).some((found) => found.product === run.product);
+  const small = "!min-h-8 !px-2.5 !py-1";
   return (
-    <ol>
-      <WayStop>
-        {binding.after} has its last piece in the {binding.where}
-        {enters !== undefined && ` at ${clock.moment(enters - binding.gap_min)}`}
-      </WayStop>
-      {binding.reasons.map((reason) => (
-        <WayStop key={reason.what} binding>
-          {reason.what}, {oneDecimal(reason.minutes)} min
-        </WayStop>
-      ))}
-      {enters !== undefined && (
-        <WayStop>
-          {run.id} enters {clock.moment(enters)}
-        </WayStop>
+    <div className="grid gap-2">
+      <div className="flex flex-wrap gap-1.5">
+        <Button
+          className={small}
+          disabled={busy || !before}
+          onClick={() => before && onChange({ kind: "place", ...of, before: before.id })}
+          title="["
+        >
+          Earlier
+        </Button>
+        <Button
+          className={small}
+          disabled={busy || place === view.plan.runs.length - 1}
+          onClick={() => onChange({ kind: "place", ...of, before: behind?.id ?? null })}
+          title="]"
+        >
+          Later
+        </Button>
+        <Button
+          className={small}
+          disabled={busy}
+          aria-pressed={run.pinned_min != null}
+          onClick={() => onChange({ kind: "pin", ...of, pinned: run.pinned_min == null })}
+          title="p"
+        >
+          {run.pinned_min == null ? "Pin" : "Let go"}
+        </Button>
+        {again && (
+          <Button className={small} disabled={busy} onClick={() => onChange({ kind: "merge", ...of })} title="m">
+            Join the next
+          </Button>
+        )}
+      </div>
+      {wanted > 1 && (
+        <form
+          className="flex items-center gap-1.5 text-sm"
+          onSubmit={(event) => {
+            event.preventDefault();
+            onChange({ kind: "split", ...of, packs: Number(packs) });
+          }}
+        >
+          <label className="flex items-center gap-1.5">
+            Split after
+            <input
+              type="number"
+              required
+              min={1}
+              max={wanted - 1}
+              className="w-20 rounded border border-trail/60 bg-ground px-2 py-1 text-right"
+              value={packs}
+              onChange={(event) => setPacks(event.target.value)}
+            />
+            packs
+          </label>
+          <Button type="submit" className={small} disabled={busy}>
+            Split
+          </Button>
+        </form>
       )}
-    </ol>
+      <label className="flex items-center gap-2 text-sm">
+        Pace
+        <select
+          className="rounded border border-trail/60 bg-paper px-2 py-1"
+          value={String(run.pace_share)}
+          disabled={busy}
+          onChange={(event) => onChange({ kind: "pace", ...of, share: Number(event.target.value) })}
+        >
+          {[...new Set([1, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, run.pace_share])]
+            .sort((one, other) => other - one)
+            .map((share) => (
+              <option key={share} value={String(share)}>
+                {share === 1 ? "all the line can" : `${percent(share)} of it`}
+              </option>
+            ))}
+        </select>
+      </label>
+    </div>
   );
 }
 
-/** The choices already made in this plan, so that another one keeps them. */
-const policiesOf = (view: PlanView) =>
-  Object.fromEntries(view.plan.runs.map((run) => [run.product, run.split.policy as OddBatch]));
+function WhyThen({ version, run }: { version: number; run: Run }) {
+  const why = useWhy({ version, line: run.line, run: run.id });
+  const [, setSearch] = useSearchParams();
+  if (why.isError) return <Refused error={why.error} />;
+  if (!why.data) return <p className="text-ink-2 text-sm">Reckoning …</p>;
+  return (
+    <Chain
+      links={why.data.chain}
+      onSelect={(id) =>
+        setSearch((before) => {
+          before.set("run", id);
+          return before;
+        })
+      }
+    />
+  );
+}
 
 const NAMES: Record<OddBatch, string> = {
   equal: "Equal batches",
@@ -111,41 +175,31 @@ const NAMES: Record<OddBatch, string> = {
   "round-up": "All full, rest to stock",
 };
 
-function OddLastBatch({ view, run }: { view: PlanView; run: Run }) {
+type OddProps = { view: PlanView; run: Run; onChange: (change: Change) => void };
+
+function OddLastBatch({ view, run, onChange }: OddProps) {
   const batching = useBatching(view.number, run.id);
-  const replan = usePlanDay();
-  const navigate = useNavigate();
   if (batching.isError) return <Refused error={batching.error} />;
   if (!batching.data) return <p className="text-ink-2 text-sm">Reckoning …</p>;
-  const { chosen, options, product } = batching.data;
-  const choose = (policy: OddBatch) =>
-    replan.mutate(
-      { line: run.line, odd_batch: { ...policiesOf(view), [product]: policy } },
-      { onSuccess: (made) => navigate(`/plan/${made.number}`) },
-    );
+  const { chosen, options } = batching.data;
   return (
-    <>
-      <Choice
-        stacked
-        label="The odd last batch"
-        value={chosen as OddBatch}
-        onChange={choose}
-        options={options.map((option) => ({
-          value: option.policy as OddBatch,
-          label: (
-            <>
-              <span className="font-semibold">{NAMES[option.policy as OddBatch]}</span>
-              <span className="block text-ink-2 text-xs">
-                {plural(option.pieces.length, "batch", "batches")}, emptiest {percent(option.least_fill)},{" "}
-                {option.surplus_packs ? `${whole(option.surplus_packs)} packs to stock` : "nothing over"}
-              </span>
-            </>
-          ),
-        }))}
-      />
-      {replan.isPending && <p className="text-ink-2 text-xs">Planning …</p>}
-      {replan.isError && <Refused error={replan.error} />}
-      <p className="mt-1 text-muted text-xs">Another choice plans the day again, for all runs of this product.</p>
-    </>
+    <Choice
+      stacked
+      label="The odd last batch"
+      value={chosen as OddBatch}
+      onChange={(policy) => onChange({ kind: "odd", line: run.line, run: run.id, odd_batch: policy })}
+      options={options.map((option) => ({
+        value: option.policy as OddBatch,
+        label: (
+          <>
+            <span className="font-semibold">{NAMES[option.policy as OddBatch]}</span>
+            <span className="block text-ink-2 text-xs">
+              {plural(option.pieces.length, "batch", "batches")}, emptiest {percent(option.least_fill)},{" "}
+              {option.surplus_packs ? `${whole(option.surplus_packs)} packs to stock` : "nothing over"}
+            </span>
+          </>
+        ),
+      }))}
+    />
   );
 }

@@ -1,14 +1,21 @@
-/** What every lorry gets, late ones first to be seen; and the runs, to choose from. */
+/** What every lorry gets, those that miss packs first and why; and the runs, to choose from. */
+import { useState } from "react";
 import type { PlanView } from "../../api/client";
-import { duration, whole } from "../../app/format";
+import { useLateness } from "../../api/queries";
+import { duration, plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
-import { Heading } from "../../ui/parts";
+import { Heading, Refused } from "../../ui/parts";
 import { useDayView } from "../day";
+import { Chain } from "./Chain";
+import { signedPoints } from "./points";
 
-export function WavePanel({ view, onSelect }: { view: PlanView; onSelect: (run: string) => void }) {
+type Props = { version: number; view: PlanView; onSelect: (run: string) => void };
+
+export function WavePanel({ version, view, onSelect }: Props) {
   const { day, clock, names, tones } = useDayView();
   return (
     <>
+      <LateLorries version={version} views={[view]} onSelect={(_, run) => onSelect(run)} />
       <h2 className="font-bold text-lg leading-5">What each lorry gets</h2>
       {day.waves.map((wave) => {
         const lines = view.plan.waves.filter((outcome) => outcome.wave === wave.id);
@@ -54,5 +61,79 @@ export function WavePanel({ view, onSelect }: { view: PlanView; onSelect: (run: 
         ))}
       </ul>
     </>
+  );
+}
+
+type LateProps = { version: number; views: PlanView[]; onSelect: (line: string, run: string) => void };
+
+/** The lorries that miss packs, the most first; each opens to its chain and its cheapest cure. */
+export function LateLorries({ version, views, onSelect }: LateProps) {
+  const late = views
+    .flatMap((view) => view.plan.waves.map((outcome) => ({ ...outcome, line: view.plan.line })))
+    .filter((outcome) => outcome.short > 0)
+    .sort((one, other) => other.short - one.short);
+  if (late.length === 0)
+    return (
+      <p className="mb-3 border-steam border-l-4 pl-3 font-semibold text-sm text-steam">No lorry misses a pack.</p>
+    );
+  return (
+    <section className="mb-4" aria-label="Lorries that miss packs">
+      <h2 className="font-bold text-ember text-lg leading-5">Lorries that miss packs</h2>
+      {late.map((outcome) => (
+        <Late key={`${outcome.wave} ${outcome.product}`} {...outcome} version={version} onSelect={onSelect} />
+      ))}
+    </section>
+  );
+}
+
+type Outcome = PlanView["plan"]["waves"][number] & { line: string; version: number; onSelect: LateProps["onSelect"] };
+
+function Late({ version, line, wave, product, packs, short, onSelect }: Outcome) {
+  const { clock, day, names, waveNames } = useDayView();
+  const [open, setOpen] = useState(false);
+  const why = useLateness({ version, line, wave, product }, open);
+  const departs = day.waves.find((found) => found.id === wave)?.departs_min ?? 0;
+  return (
+    <div className="border-rule border-b py-1.5 text-sm">
+      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="w-full text-left">
+        <span className="flex justify-between gap-2">
+          <span className="font-semibold">{waveNames.get(wave)}</span>
+          <span>{clock.moment(departs)}</span>
+        </span>
+        <span className="flex justify-between gap-2 text-xs">
+          <span className="text-ink-2">{names.get(product)}</span>
+          <span className="font-semibold text-ember">
+            {whole(short)} of {whole(packs)} short
+          </span>
+        </span>
+        <span className="text-ink-2 text-xs underline">{open ? "Close" : "Why, and what would cure it"}</span>
+      </button>
+      {open && why.isError && <Refused error={why.error} />}
+      {open && why.isPending && <p className="text-ink-2 text-xs">Reckoning …</p>}
+      {open && why.data && (
+        <div className="mt-1">
+          {why.data.late_min > 0 && (
+            <p className="text-xs">Its last pack is made {duration(why.data.late_min)} after it leaves.</p>
+          )}
+          <Chain links={why.data.chain} onSelect={(run) => onSelect(line, run)} />
+          <p className="mt-1 text-xs">
+            {why.data.cure ? (
+              <>
+                <span className="font-semibold">Cheapest cure:</span> {why.data.cure.what};{" "}
+                {signedPoints(why.data.cure.points)}
+                {why.data.cure.short_elsewhere > 0 &&
+                  `, but ${plural(why.data.cure.short_elsewhere, "pack")} short elsewhere`}
+                .
+              </>
+            ) : (
+              <>
+                <span className="font-semibold">No single move cures it.</span> It takes an earlier opening by{" "}
+                {duration(why.data.late_min)}, fewer packs, or a later lorry.
+              </>
+            )}
+          </p>
+        </div>
+      )}
+    </div>
   );
 }

@@ -1,0 +1,94 @@
+"""Demand against stock: what is ordered of each product, what lies there, what is left to make, and who makes it."""
+
+from collections.abc import Iterable
+
+from rundgang.core.batching import BatchSplit, batch_limits, options
+from rundgang.core.capacity import dough_bounds
+from rundgang.core.errors import InfeasibleError
+from rundgang.core.model import Id, Model
+from rundgang.core.planning.plan import Plan, RunLot
+from rundgang.core.scenario import Scenario
+
+
+class DemandRun(Model):
+    """A run that makes some of it.
+
+    Attributes
+    ----------
+    wanted : int
+        Packs asked of it; what it gives beyond goes to stock.
+    """
+
+    run: str
+    start_min: float
+    wanted: int
+    packs: int
+    batches: int
+    policy: str
+    lots: tuple[RunLot, ...]
+
+
+class Demand(Model):
+    """A product's demand.
+
+    Attributes
+    ----------
+    net : int
+        Ordered less what is in stock, not below nothing.
+    choices : tuple of BatchSplit
+        The whole net demand as one run, by every choice for the odd last dough; none where it is cut out of another's
+        dough, or nothing is left to make.
+    """
+
+    product: Id
+    line: Id
+    ordered: int
+    in_stock: int
+    net: int
+    runs: tuple[DemandRun, ...]
+    choices: tuple[BatchSplit, ...]
+
+
+def demand(scenario: Scenario, plans: Iterable[Plan]) -> tuple[Demand, ...]:
+    """The demand of every product that is ordered or in stock, in the plant's order."""
+    runs: dict[str, list[DemandRun]] = {}
+    for plan in plans:
+        for run in plan.runs:
+            runs.setdefault(run.product, []).append(
+                DemandRun(
+                    run=run.id,
+                    start_min=run.start_min,
+                    wanted=run.packs_wanted,
+                    packs=run.packs,
+                    batches=len(run.batches),
+                    policy=run.split.policy,
+                    lots=run.lots,
+                )
+            )
+    ordered: dict[str, int] = {}
+    for order in scenario.orders:
+        ordered[order.product] = ordered.get(order.product, 0) + order.packs
+    stock = {entry.product: entry.packs for entry in scenario.finished}
+    return tuple(
+        Demand(
+            product=product.id,
+            line=product.line,
+            ordered=ordered.get(product.id, 0),
+            in_stock=stock.get(product.id, 0),
+            net=max(0, ordered.get(product.id, 0) - stock.get(product.id, 0)),
+            runs=tuple(runs.get(product.id, ())),
+            choices=_choices(scenario, product.id, ordered.get(product.id, 0) - stock.get(product.id, 0)),
+        )
+        for product in scenario.products
+        if ordered.get(product.id) or stock.get(product.id)
+    )
+
+
+def _choices(scenario: Scenario, product_id: str, net: int) -> tuple[BatchSplit, ...]:
+    product = scenario.product(product_id)
+    if product.is_cut_out or net <= 0:
+        return ()
+    try:
+        return options(product, net, batch_limits(product, dough_bounds(scenario, product)))
+    except InfeasibleError:
+        return ()

@@ -1,0 +1,193 @@
+/** When stations are closed: shifts, cleaning windows, blade and roller changes, a repair. */
+import { useState } from "react";
+import type { Settled } from "../../api/client";
+import { useLibrary, useSetSettings, useSettings } from "../../api/queries";
+import { Dialog } from "../../ui/Dialog";
+import { Pick } from "../../ui/Pick";
+import { Button, Loading, Refused } from "../../ui/parts";
+import { useDayView } from "../day";
+
+type Block = Settled["blocks"][number];
+
+const KINDS: [Block["kind"], string][] = [
+  ["shift", "nobody there"],
+  ["cleaning", "cleaning"],
+  ["blades", "blades changed"],
+  ["rollers", "rollers changed"],
+  ["repair", "repair"],
+];
+
+type Props = { open: boolean; onOpenChange: (open: boolean) => void; line: string | undefined };
+
+export function BlocksDialog({ open, onOpenChange, line }: Props) {
+  return (
+    <Dialog open={open} onOpenChange={onOpenChange} title="When stations are closed">
+      <Blocks line={line} />
+    </Dialog>
+  );
+}
+
+function Blocks({ line }: { line: string | undefined }) {
+  const settings = useSettings();
+  const change = useSetSettings();
+  const { day, clock } = useDayView();
+  const library = useLibrary().data?.library;
+  if (settings.isPending || !library) return <Loading what="the blocks" />;
+  if (settings.isError) return <Refused error={settings.error} />;
+  const { blocks } = settings.data;
+  const keep = (next: Block[]) => change.mutate({ ...settings.data, blocks: next });
+  const stationName = (block: Block) =>
+    library.plant.lines
+      .find((found) => found.id === block.line)
+      ?.stations.find((station) => station.id === block.station)?.name ?? block.station;
+  return (
+    <>
+      {blocks.length === 0 && <p className="text-ink-2 text-sm">Nothing is closed.</p>}
+      <ul>
+        {blocks.map((block) => (
+          <li key={block.id} className="flex items-baseline gap-3 border-rule border-b py-1.5 text-sm">
+            <span className="flex-1">
+              <span className="font-semibold">
+                {day.lines.find((found) => found.id === block.line)?.name}, {stationName(block)}
+              </span>
+              : {block.reason}
+              <span className="block text-ink-2 text-xs">
+                {clock.moment(block.from_min)} to {clock.moment(block.to_min)}
+              </span>
+            </span>
+            <button
+              type="button"
+              className="text-xs underline"
+              onClick={() => keep(blocks.filter((other) => other.id !== block.id))}
+            >
+              Open again
+            </button>
+          </li>
+        ))}
+      </ul>
+      <NewBlock line={line} onAdd={(block) => keep([...blocks, block])} taken={blocks.map((block) => block.id)} />
+      {change.isError && <Refused error={change.error} />}
+      <p className="mt-3 text-muted text-xs">
+        Blade, roller and repair work: isolate and lock out first; only trained people reach in. Local rules decide.
+      </p>
+    </>
+  );
+}
+
+type NewProps = { line: string | undefined; onAdd: (block: Block) => void; taken: string[] };
+
+function NewBlock({ line, onAdd, taken }: NewProps) {
+  const { day, clock } = useDayView();
+  const lines = useLibrary().data?.library.plant.lines ?? [];
+  const [chosen, setChosen] = useState(line ?? day.lines[0]?.id ?? "");
+  const stations = lines.find((found) => found.id === chosen)?.stations ?? [];
+  const [wanted, setStation] = useState("");
+  const station = stations.find((found) => found.id === wanted)?.id ?? stations[0]?.id ?? "";
+  const [kind, setKind] = useState<Block["kind"]>("cleaning");
+  const [reason, setReason] = useState("");
+  const [from, setFrom] = useState(() => wall(day.horizon.starts_at, day.time_zone, 8 * 60));
+  const [minutes, setMinutes] = useState("45");
+  const at = minuteOf(from, day.horizon.starts_at, day.time_zone);
+  const good = Number.isFinite(at) && at >= 0 && Number(minutes) > 0;
+  return (
+    <form
+      className="mt-4 grid gap-2 rounded-lg border border-trail/60 bg-ground p-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!good) return;
+        let number = taken.length + 1;
+        while (taken.includes(`block-${number}`)) number += 1;
+        onAdd({
+          id: `block-${number}`,
+          line: chosen,
+          station,
+          kind,
+          from_min: at,
+          to_min: at + Number(minutes),
+          reason: reason.trim() || (KINDS.find(([id]) => id === kind)?.[1] ?? kind),
+        });
+        setReason("");
+      }}
+    >
+      <div className="flex flex-wrap gap-2">
+        <Pick
+          label="Line"
+          value={chosen}
+          onChange={setChosen}
+          options={day.lines.map((found) => ({ value: found.id, label: found.name }))}
+        />
+        <Pick
+          label="Station"
+          value={station}
+          onChange={setStation}
+          options={stations.map((found) => ({ value: found.id, label: found.name }))}
+        />
+        <Pick
+          label="Why"
+          value={kind}
+          onChange={(value) => setKind(value as Block["kind"])}
+          options={KINDS.map(([value, label]) => ({ value, label }))}
+        />
+      </div>
+      <div className="flex flex-wrap items-end gap-3 text-sm">
+        <label>
+          <span className="block text-ink-2 text-xs">From</span>
+          <input
+            type="datetime-local"
+            required
+            className="rounded border border-trail/60 bg-paper px-2 py-1.5"
+            value={from}
+            onChange={(event) => setFrom(event.target.value)}
+          />
+        </label>
+        <label>
+          <span className="block text-ink-2 text-xs">for, min</span>
+          <input
+            type="number"
+            required
+            min={1}
+            max={10080}
+            className="w-24 rounded border border-trail/60 bg-paper px-2 py-1.5 text-right"
+            value={minutes}
+            onChange={(event) => setMinutes(event.target.value)}
+          />
+        </label>
+        <label className="flex-1">
+          <span className="block text-ink-2 text-xs">in words</span>
+          <input
+            maxLength={80}
+            className="w-full rounded border border-trail/60 bg-paper px-2 py-1.5"
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+        </label>
+        <Button type="submit" weight="strong" disabled={!good}>
+          Close it
+        </Button>
+      </div>
+      {!good && (
+        <p className="text-ember text-xs">
+          Allowed: a time from {clock.date(0)} {clock.time(0)} on, and at least a minute.
+        </p>
+      )}
+    </form>
+  );
+}
+
+/** The plant's wall clock at a minute, as an input for date and time wants it. */
+function wall(startsAt: string, zone: string, minute: number): string {
+  const parts = new Intl.DateTimeFormat("sv-SE", {
+    timeZone: zone,
+    dateStyle: "short",
+    timeStyle: "short",
+  }).format(new Date(new Date(startsAt).getTime() + minute * 60_000));
+  return parts.replace(" ", "T");
+}
+
+/** The minute at which the plant's wall clock shows a time. */
+function minuteOf(local: string, startsAt: string, zone: string): number {
+  const start = new Date(startsAt).getTime();
+  const guess = (new Date(`${local}:00Z`).getTime() - start) / 60_000;
+  const shown = new Date(`${wall(startsAt, zone, guess)}:00Z`).getTime();
+  return guess - (shown - new Date(`${local}:00Z`).getTime()) / 60_000;
+}

@@ -1,0 +1,277 @@
+/** One line's ribbons over its packs, with a hand in them: choose, drag, pin, split, join, and see what it would do. */
+import { useEffect, useRef, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import type { Change, Meeting, PlanView, Run, Tried, VersionView } from "../../api/client";
+import { tryChange, useChangeCosts, useChangeVersion } from "../../api/queries";
+import { duration, oneDecimal, plural, whole } from "../../app/format";
+import { PackStairs } from "../../charts/PackStairs";
+import { LABELS, RibbonChart } from "../../charts/RibbonChart";
+import { useSpan } from "../../charts/timeScale";
+import { Panel, Refused } from "../../ui/parts";
+import { useKeys } from "../../ui/useKeys";
+import { useStep } from "../../ui/useStep";
+import { useWidth } from "../../ui/useWidth";
+import { useDayView } from "../day";
+import type { Panels } from "./PlanScreen";
+import { signedPoints } from "./points";
+import { RunPanel } from "./RunPanel";
+import { useUndo } from "./VersionStrip";
+import { VersionsPanel } from "./VersionsPanel";
+import { WavePanel } from "./WavePanel";
+
+const NUDGE_MIN = 5;
+
+type Props = {
+  version: VersionView;
+  view: PlanView;
+  panel: Panels;
+  onPanel: (panel: Panels) => void;
+  onSearch: () => void;
+};
+
+export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
+  const { day, clock, names, tones } = useDayView();
+  const [search, setSearch] = useSearchParams();
+  const navigate = useNavigate();
+  const waves = day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id));
+  const [met, setMet] = useState<Meeting>();
+  const [element, width] = useWidth<HTMLDivElement>(920);
+  const height = useChartHeight(version.stale);
+  const lastWave = Math.max(view.timeline.to_min, ...waves.map((wave) => wave.departs_min));
+  const [whole_] = useState<readonly [number, number]>([view.timeline.from_min - 10, lastWave + 15]);
+  const { span, zoom, move, reset } = useSpan(whole_);
+  const change = useChangeVersion();
+  const tried = useTry(version.note.number);
+  const runs = view.plan.runs;
+  const run = runs.find((found) => found.id === search.get("run"));
+  const select = (id: string | undefined) =>
+    setSearch(
+      (before) => {
+        if (id) before.set("run", id);
+        else before.delete("run");
+        return before;
+      },
+      { replace: true },
+    );
+  const alter = (wish: Change, follow?: Run) =>
+    change.mutate(
+      { version: version.note.number, change: wish },
+      {
+        onSuccess: (made) => {
+          const now = made.moved.find((one) => one.product === follow?.product)?.run ?? follow?.id;
+          navigate(`/plan/${made.version}?line=${view.plan.line}${now ? `&run=${now}` : ""}`);
+        },
+        onSettled: tried.clear,
+      },
+    );
+  const step = useStep(runs, run, (next) => select(next.id));
+  const length = span[1] - span[0];
+  const of = (found: Run) => ({ line: found.line, run: found.id });
+  const beside = (by: number) => {
+    if (!run) return;
+    const target = runs[runs.indexOf(run) + (by > 0 ? 2 : -1)];
+    if (by < 0 && !target) return;
+    alter({ kind: "place", ...of(run), before: target?.id ?? null }, run);
+  };
+  const undo = useUndo(version, view.plan.line);
+  useKeys({
+    j: () => step(1),
+    k: () => step(-1),
+    Escape: () => select(undefined),
+    "+": () => zoom(0.7),
+    "-": () => zoom(1.4),
+    "0": reset,
+    ArrowLeft: () => move(-length / 8),
+    ArrowRight: () => move(length / 8),
+    n: onSearch,
+    v: () => onPanel(panel === "versions" ? "lorries" : "versions"),
+    u: undo.undo,
+    r: undo.redo,
+    b: () => run && navigate(`/dough/${view.number}/${run.id}/1`),
+    "[": () => beside(-1),
+    "]": () => beside(1),
+    ",": () => run && alter({ kind: "move", ...of(run), start_min: Math.max(0, run.start_min - NUDGE_MIN) }, run),
+    ".": () => run && alter({ kind: "move", ...of(run), start_min: run.start_min + NUDGE_MIN }, run),
+    p: () => run && alter({ kind: "pin", ...of(run), pinned: run.pinned_min == null }, run),
+    m: () => run && alter({ kind: "merge", ...of(run) }, run),
+    s: () => run && alter({ kind: "split", ...of(run), packs: Math.ceil(wantedOf(run) / 2) }, run),
+  });
+  const shared = { view, waves, span, width };
+  return (
+    <div className="grid flex-1 gap-2 px-2 pb-2 lg:grid-cols-[1fr_17.5rem]">
+      <Panel label="Plan" className="flex min-w-0 flex-col px-1 py-2">
+        <div ref={element} className="min-w-0">
+          <RibbonChart
+            {...shared}
+            {...{ clock, names, tones, met }}
+            height={height}
+            now={clock.minuteNow()}
+            selected={run?.id}
+            onSelect={select}
+            onMeet={setMet}
+            onZoom={zoom}
+            onMove={move}
+            tried={tried.found}
+            onDrag={(held, start_min) => tried.ask({ kind: "move", ...of(held), start_min })}
+            onDrop={(held, start_min) => alter({ kind: "move", ...of(held), start_min }, held)}
+            onCancel={tried.clear}
+          />
+          <PackStairs {...shared} />
+        </div>
+        <div
+          className="no-print flex min-h-8 items-center gap-2 px-3 pt-1 text-ink-2 text-xs"
+          style={{ paddingLeft: LABELS }}
+          aria-live="polite"
+        >
+          <span className="flex-1">
+            {tried.asking ? (
+              <TriedWords tried={tried.found} />
+            ) : met ? (
+              <MeetingWords meeting={met} version={version.note.number} line={view.plan.line} />
+            ) : (
+              <>
+                <span className="font-semibold">Order:</span> {view.plan.rule}.
+              </>
+            )}
+          </span>
+          <Zoom onZoom={zoom} onReset={reset} />
+        </div>
+        {change.isError && <Refused error={change.error} />}
+        {tried.refusal && <Refused error={tried.refusal} />}
+      </Panel>
+      <Panel
+        label={run ? `Run ${run.id}` : panel === "versions" ? "Versions" : "Lorries"}
+        className="max-h-[calc(100dvh-11rem)] overflow-auto p-4"
+      >
+        {run ? (
+          <RunPanel
+            key={`${run.id}-${version.note.number}`}
+            version={version.note.number}
+            view={view}
+            run={run}
+            onChange={(wish) => alter(wish, run)}
+            busy={change.isPending}
+          />
+        ) : panel === "versions" ? (
+          <VersionsPanel version={version} line={view.plan.line} />
+        ) : (
+          <WavePanel version={version.note.number} view={view} onSelect={select} />
+        )}
+      </Panel>
+    </div>
+  );
+}
+
+export const wantedOf = (run: Run) => run.lots.reduce((sum, lot) => sum + lot.packs, 0);
+
+/** What a change would do, asked of the server while the hand still moves: one question at a time, the latest wish next. */
+function useTry(version: number) {
+  const [found, setFound] = useState<Tried>();
+  const [asking, setAsking] = useState(false);
+  const [refusal, setRefusal] = useState<Error>();
+  const next = useRef<Change>(undefined);
+  const busy = useRef(false);
+  const clear = () => {
+    next.current = undefined;
+    setAsking(false);
+    setFound(undefined);
+  };
+  const ask = async (wish: Change) => {
+    next.current = wish;
+    setAsking(true);
+    setRefusal(undefined);
+    if (busy.current) return;
+    busy.current = true;
+    while (next.current) {
+      const now = next.current;
+      next.current = undefined;
+      try {
+        const answer = await tryChange(version, now);
+        setFound(answer);
+      } catch (error) {
+        setRefusal(error as Error);
+      }
+    }
+    busy.current = false;
+  };
+  return { found: asking ? found : undefined, asking, refusal, ask, clear };
+}
+
+function TriedWords({ tried }: { tried: Tried | undefined }) {
+  if (!tried) return <>Reckoning …</>;
+  const clash = tried.violations[0];
+  return (
+    <>
+      <span className="font-semibold">Dropped here:</span>{" "}
+      {tried.moved.length === 0
+        ? "nothing moves"
+        : tried.moved
+            .slice(0, 3)
+            .map(
+              (one) =>
+                `${one.run} ${movedBy(one.was_min, one.start_min)}${one.binding?.where ? ` (${one.binding.where})` : ""}`,
+            )
+            .join(", ")}
+      {tried.moved.length > 3 && ` and ${plural(tried.moved.length - 3, "more")}`};{" "}
+      {signedPoints(tried.cost - tried.cost_before)}, {plural(tried.score.packs_short, "pack")} short in all
+      {clash && <span className="text-ember"> {`${clash.run} ${clash.station} ${clash.text}`}</span>}
+    </>
+  );
+}
+
+export function movedBy(was: number | null | undefined, now: number | null | undefined): string {
+  if (was == null) return "is new";
+  if (now == null) return "is gone";
+  const by = now - was;
+  return `${duration(Math.abs(by))} ${by < 0 ? "earlier" : "later"}`;
+}
+
+const ABOVE_AND_BELOW = 352;
+const STALE_NOTICE = 60;
+
+/** The height the ribbons may take so that walk bar, figures and pack curves fit the window too. */
+function useChartHeight(stale: boolean) {
+  const [height, setHeight] = useState(window.innerHeight);
+  useEffect(() => {
+    const follow = () => setHeight(window.innerHeight);
+    window.addEventListener("resize", follow);
+    return () => window.removeEventListener("resize", follow);
+  }, []);
+  return height - ABOVE_AND_BELOW - (stale ? STALE_NOTICE : 0);
+}
+
+function MeetingWords({ meeting, version, line }: { meeting: Meeting; version: number; line: string }) {
+  const costs = useChangeCosts(version, line).data;
+  const cost = costs?.find((found) => found.first === meeting.first && found.then === meeting.then);
+  return (
+    <>
+      <span className="font-semibold">
+        {meeting.first} to {meeting.then}:
+      </span>{" "}
+      {meeting.reasons.map((reason) => `${reason.what} ${oneDecimal(reason.minutes)} min`).join(", then ")}
+      {meeting.spare_min >= 0.5 && `; ${duration(meeting.spare_min)} to spare`}
+      {cost && cost.idle_min >= 0.5 && (
+        <>
+          ; the divider waits {duration(cost.idle_min)}: {whole(cost.packs)} packs not made, {whole(cost.points)} points
+        </>
+      )}
+    </>
+  );
+}
+
+export function Zoom({ onZoom, onReset }: { onZoom: (factor: number) => void; onReset: () => void }) {
+  const look = "h-7 min-w-7 rounded border border-rule px-2 text-ink hover:border-crust";
+  return (
+    <span className="flex gap-1">
+      <button type="button" className={look} aria-label="Closer" onClick={() => onZoom(0.7)}>
+        +
+      </button>
+      <button type="button" className={look} aria-label="Wider" onClick={() => onZoom(1.4)}>
+        −
+      </button>
+      <button type="button" className={look} onClick={onReset}>
+        All of it
+      </button>
+    </span>
+  );
+}

@@ -1,0 +1,224 @@
+/** A search: asked for with its prices, watched while it runs, stopped and kept. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+import type { Search, Tariffs } from "../../api/client";
+import { stopSearch, useAskSearch, useSearches } from "../../api/queries";
+import { percent, whole } from "../../app/format";
+import { Choice } from "../../ui/Choice";
+import { Dialog } from "../../ui/Dialog";
+import { Button, Heading, Notice, Refused } from "../../ui/parts";
+
+export type UnderWay = {
+  state: Search | undefined;
+  ended: Search | undefined;
+  follow: (search: Search) => void;
+  stop: () => void;
+  dismiss: () => void;
+};
+
+/** The search that runs, if one does: followed as it goes, also after a reload. */
+export function useSearchUnderWay(): UnderWay {
+  const searches = useSearches().data;
+  const [followed, follow] = useState<Search>();
+  const [ended, setEnded] = useState<Search>();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const job = followed?.job ?? searches?.at(-1)?.job;
+  useEffect(() => {
+    if (job === undefined) return;
+    const stream = new EventSource(`/api/searches/${job}/events`);
+    stream.onmessage = (event) => {
+      const state = JSON.parse(event.data) as Search;
+      if (state.state !== "done" && state.state !== "failed") {
+        follow(state);
+        return;
+      }
+      stream.close();
+      follow(undefined);
+      setEnded(state);
+      queries.invalidateQueries();
+      if (state.version) navigate(`/plan/${state.version}${window.location.search}`);
+    };
+    return () => stream.close();
+  }, [job, queries, navigate]);
+  return {
+    state: followed,
+    ended,
+    follow: (search) => {
+      setEnded(undefined);
+      follow(search);
+    },
+    stop: () => job !== undefined && stopSearch(job),
+    dismiss: () => setEnded(undefined),
+  };
+}
+
+/** How a search is going: seconds, orders tried, the best so far and what no plan can be under. */
+export function SearchStrip({ running }: { running: UnderWay }) {
+  const { state, ended } = running;
+  if (!state) {
+    if (ended?.state === "failed")
+      return (
+        <div className="mx-2 mb-2">
+          <Notice tone="wrong" title={ended.text}>
+            <button type="button" className="underline" onClick={running.dismiss}>
+              Close
+            </button>
+          </Notice>
+        </div>
+      );
+    return null;
+  }
+  const share = state.wish.seconds ? Math.min(1, state.elapsed_s / state.wish.seconds) : 0;
+  const above = state.cost && state.bound ? 1 - state.bound / state.cost : undefined;
+  return (
+    <section aria-label="Search" className="mx-2 mb-2 rounded-lg border border-steam/50 bg-paper px-4 py-2 text-sm">
+      <div className="flex flex-wrap items-center gap-x-5 gap-y-1">
+        <span className="font-semibold text-steam">
+          {state.state === "waiting" ? "Waiting for a worker" : "Searching"}
+        </span>
+        <span>
+          {whole(state.elapsed_s)} of {whole(state.wish.seconds)} s
+        </span>
+        <span>{whole(state.evaluated)} orders tried</span>
+        {state.cost != null && <span>best so far {whole(state.cost)} points</span>}
+        {state.bound != null && <span className="text-ink-2">no plan under {whole(state.bound)}</span>}
+        {above !== undefined && <span className="text-ink-2">{percent(above)} still open</span>}
+        <Button className="ml-auto !min-h-8 !py-1" onClick={running.stop}>
+          Stop and keep the best
+        </Button>
+      </div>
+      <progress aria-label="Time used" className="mt-1.5 h-1 w-full accent-[var(--steam)]" value={share} max={1} />
+    </section>
+  );
+}
+
+const SECONDS = ["10", "30", "60", "300"] as const;
+type Seconds = (typeof SECONDS)[number];
+
+const PRICES: [keyof Tariffs, string][] = [
+  ["pack_short", "a pack that misses its lorry"],
+  ["pack_hour_late", "an hour that one pack is late"],
+  ["pack_stale", "a pack thrown away, too old"],
+  ["changeover_min", "a minute the divider waits at a change"],
+  ["oven_empty_min", "a minute an oven stands hot and empty"],
+  ["surplus_pack", "a pack nobody ordered"],
+  ["crew_person", "one more pair of hands at the peak"],
+  ["moved_min", "a minute a lot moves against the published plan"],
+  ["end_min", "a minute until a line's last pack"],
+];
+
+type DialogProps = {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  line: string | undefined;
+  tariffs: Tariffs | undefined;
+  version: number | undefined;
+  onAsked: (search: Search) => void;
+};
+
+export function SearchDialog(props: DialogProps) {
+  return (
+    <Dialog open={props.open} onOpenChange={props.onOpenChange} title="Search for a better plan">
+      <SearchForm key={props.version} {...props} />
+    </Dialog>
+  );
+}
+
+function SearchForm({ onOpenChange, line, tariffs, version, onAsked }: DialogProps) {
+  const ask = useAskSearch();
+  const [seconds, setSeconds] = useState<Seconds>("10");
+  const [which, setWhich] = useState<"all" | "line">("all");
+  const [from, setFrom] = useState<"rule" | "version">("rule");
+  const [begun, setBegun] = useState(false);
+  const [prices, setPrices] = useState<Partial<Record<keyof Tariffs, string>>>({});
+  const priced = Object.fromEntries(
+    PRICES.map(([name]) => [name, Number(prices[name] ?? tariffs?.[name] ?? Number.NaN)]),
+  );
+  const start = () => {
+    const known = Object.fromEntries(Object.entries(priced).filter(([, value]) => Number.isFinite(value)));
+    ask.mutate(
+      {
+        seconds: Number(seconds),
+        seed: 0,
+        lines: which === "line" && line ? [line] : [],
+        start: version !== undefined && (from === "version" || which === "line") ? version : null,
+        keep_begun: begun,
+        tariffs: known as Tariffs,
+      },
+      {
+        onSuccess: (search) => {
+          onAsked(search);
+          onOpenChange(false);
+        },
+      },
+    );
+  };
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        start();
+      }}
+    >
+      <div className="flex flex-wrap gap-3">
+        <Choice
+          label="How long"
+          value={seconds}
+          onChange={setSeconds}
+          options={SECONDS.map((value) => ({ value, label: value === "300" ? "5 min" : `${value} s` }))}
+        />
+        {line && (
+          <Choice
+            label="Which lines"
+            value={which}
+            onChange={setWhich}
+            options={[
+              { value: "all", label: "All lines" },
+              { value: "line", label: "This line" },
+            ]}
+          />
+        )}
+        {version !== undefined && (
+          <Choice
+            label="From where"
+            value={from}
+            onChange={setFrom}
+            options={[
+              { value: "rule", label: "From scratch" },
+              { value: "version", label: `On from version ${version}` },
+            ]}
+          />
+        )}
+      </div>
+      <label className="mt-3 flex items-center gap-2 text-sm">
+        <input type="checkbox" checked={begun} onChange={(event) => setBegun(event.target.checked)} />
+        Keep what the floor has begun to mix by now
+      </label>
+      <Heading>What counts how much, in points</Heading>
+      <div className="grid gap-1">
+        {PRICES.map(([name, words]) => (
+          <label key={name} className="flex items-center justify-between gap-3 text-sm">
+            {words}
+            <input
+              type="number"
+              min={0}
+              step="any"
+              className="w-24 rounded border border-trail/60 bg-ground px-2 py-1 text-right"
+              value={prices[name] ?? String(tariffs?.[name] ?? "")}
+              placeholder="as usual"
+              onChange={(event) => setPrices({ ...prices, [name]: event.target.value })}
+            />
+          </label>
+        ))}
+      </div>
+      {ask.isError && <Refused error={ask.error} />}
+      <div className="mt-4 flex justify-end">
+        <Button type="submit" weight="strong" disabled={ask.isPending}>
+          Start the search
+        </Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,138 @@
+/** Which version one looks at, who made it and why; back and forth; published for the floor; saved as a file. */
+import { DropdownMenu } from "radix-ui";
+import { useEffect, useRef } from "react";
+import { Link, useNavigate } from "react-router";
+import type { VersionView } from "../../api/client";
+import { usePublish, useRestoreVersion, useVersions } from "../../api/queries";
+import { Button, buttonLook, Refused } from "../../ui/parts";
+import type { Panels } from "./PlanScreen";
+
+type Props = { version: VersionView; line: string; panel: Panels; onPanel: (panel: Panels) => void };
+
+const FILES = [
+  ["csv", "Runs as CSV"],
+  ["xlsx", "Workbook: runs, batches, lorries"],
+  ["ics", "Calendar (iCalendar)"],
+  ["json", "The plan's own document (JSON)"],
+] as const;
+
+export function VersionStrip({ version, line, panel, onPanel }: Props) {
+  const { note, published } = version;
+  const undo = useUndo(version, line);
+  useUndoKeys(undo);
+  const publish = usePublish();
+  const isPublished = published?.version === note.number;
+  const small = `${buttonLook()} !min-h-8 !px-2.5 !py-1`;
+  const query = line === "all" ? "" : `?line=${line}`;
+  return (
+    <>
+      <div className="no-print mx-2 mb-1.5 flex flex-wrap items-center gap-x-2 gap-y-1 px-3 text-sm">
+        <button
+          type="button"
+          aria-pressed={panel === "versions"}
+          onClick={() => onPanel(panel === "versions" ? "lorries" : "versions")}
+          className="rounded border-trail border-b-2 border-dotted px-1 font-semibold hover:bg-crumb"
+        >
+          Version {note.number}
+          {note.number < version.newest && ` of ${version.newest}`}
+        </button>
+        <span className="min-w-0 flex-1 truncate text-ink-2">
+          {note.note}, {note.author}, {madeAt(note.created_at)}
+          {isPublished ? (
+            <span className="ml-2 font-semibold text-steam">published, the floor works by it</span>
+          ) : (
+            published && <span className="ml-2">the floor works by version {published.version}</span>
+          )}
+        </span>
+        <Button className={small} onClick={undo.undo} disabled={!undo.canUndo} title="u">
+          Undo
+        </Button>
+        <Button className={small} onClick={undo.redo} disabled={!undo.canRedo} title="r">
+          Redo
+        </Button>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger className={small}>Save as …</DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="end" className="rounded-lg border border-rule bg-paper p-1 shadow-xl">
+              {FILES.map(([form, words]) => (
+                <DropdownMenu.Item key={form} asChild>
+                  <a
+                    className="block rounded px-3 py-1.5 text-sm outline-none data-[highlighted]:bg-crumb"
+                    href={`/api/versions/${note.number}/plan.${form}${query}`}
+                    download
+                  >
+                    {words}
+                  </a>
+                </DropdownMenu.Item>
+              ))}
+              {version.plans.length === 1 && (
+                <DropdownMenu.Item asChild>
+                  <Link
+                    className="block rounded px-3 py-1.5 text-sm outline-none data-[highlighted]:bg-crumb"
+                    to={`/print/${version.plans[0]?.number}`}
+                  >
+                    A sheet to print
+                  </Link>
+                </DropdownMenu.Item>
+              )}
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+        <Button
+          className={small}
+          onClick={() => publish.mutate(note.number)}
+          disabled={isPublished || publish.isPending}
+        >
+          Publish
+        </Button>
+      </div>
+      {undo.error && <Refused error={undo.error} />}
+      {publish.isError && <Refused error={publish.error} />}
+    </>
+  );
+}
+
+export const madeAt = (moment: string) =>
+  new Date(moment).toLocaleString("en-GB", { weekday: "short", hour: "2-digit", minute: "2-digit" });
+
+/** Ctrl Z and Ctrl Y, wherever nobody types. */
+function useUndoKeys({ undo, redo }: { undo: () => void; redo: () => void }) {
+  const act = useRef({ undo, redo });
+  act.current = { undo, redo };
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.target instanceof HTMLInputElement) return;
+      const back = event.key === "z" && !event.shiftKey;
+      if (!back && event.key !== "y" && event.key !== "Z") return;
+      event.preventDefault();
+      if (back) act.current.undo();
+      else act.current.redo();
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
+}
+
+const UNDONE = "rundgang-undone";
+
+const undone = (): number[] => JSON.parse(sessionStorage.getItem(UNDONE) ?? "[]") as number[];
+
+/** Undo brings the version before back as the newest; redo what was undone last, until something else is changed. */
+export function useUndo(version: VersionView, line: string) {
+  const versions = useVersions().data ?? [];
+  const restore = useRestoreVersion();
+  const navigate = useNavigate();
+  const here = version.note.restores ?? version.note.number;
+  const before = versions.find((note) => note.number === here)?.parent;
+  const again = version.note.restores == null ? undefined : undone().at(-1);
+  const bring = (number: number, left: number[]) =>
+    restore.mutate(number, {
+      onSuccess: (made) => {
+        sessionStorage.setItem(UNDONE, JSON.stringify(left));
+        navigate(`/plan/${made.number}?line=${line}`);
+      },
+    });
+  const undo = () => before != null && bring(before, [...(version.note.restores == null ? [] : undone()), here]);
+  const redo = () => again !== undefined && bring(again, undone().slice(0, -1));
+  return { undo, redo, canUndo: before != null, canRedo: again !== undefined, error: restore.error };
+}
