@@ -18,7 +18,7 @@ from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
 from rundgang.core.planning.check import check
 from rundgang.core.planning.plan import Plan
-from rundgang.core.planning.search import THOROUGH_ENOUGH, Progress, make_plan
+from rundgang.core.planning.search import Progress, StopCriterion, make_plan
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import ostermere
@@ -107,7 +107,7 @@ def plan_command(
     """Plan a line's horizon."""
     with _errors_to_stderr():
         scenario = read_scenario(scenario_file.read_bytes())
-        stop = THOROUGH_ENOUGH
+        stop: StopCriterion | None = None
         if seconds is not None:
             end = time.monotonic() + seconds
 

@@ -25,7 +25,7 @@ from rundgang.core.batching import batch_limits, options
 from rundgang.core.capacity import dough_bounds
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.materials import ItemSupply, supply
-from rundgang.core.planning.search import THOROUGH_ENOUGH, Progress, plan_plant
+from rundgang.core.planning.search import Progress, StopCriterion, plan_plant
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
 from rundgang.core.whatif import with_setting
@@ -223,7 +223,7 @@ def plan_day(store: Store, wish: PlanWish) -> PlanView:
     for product in wish.odd_batch:
         scenario.product(product)
     library = store.newest_library()
-    stop = THOROUGH_ENOUGH
+    stop: StopCriterion | None = None
     if wish.seconds is not None:
         end = time.monotonic() + wish.seconds
 

@@ -5,12 +5,12 @@ from datetime import UTC, datetime
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from rundgang.api.library import XLSX
 from rundgang.api.routes import Number, Store, plan_view
 from rundgang.api.views import PlanView
-from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.orders import Block, FinishedStock, Order
 from rundgang.core.planning.arrays import LineShop
@@ -21,7 +21,7 @@ from rundgang.core.planning.plan import Plan, PlantPlan, Score, Tariffs
 from rundgang.core.planning.repair import Change, Fit, Moved, moves, repair
 from rundgang.core.planning.timeline import Timeline, timeline
 from rundgang.core.scenario import Scenario
-from rundgang.formats.documents import write
+from rundgang.formats.documents import faults_of, write
 from rundgang.formats.plan_files import plan_calendar, plan_csv, plan_workbook
 from rundgang.store.repository import Made, Published, Repository, Settled, StoredVersion, VersionNote
 
@@ -230,7 +230,7 @@ def _change(store: Repository, number: int, wish: ChangeWish) -> Changed:
         library=store.newest_library() if fit else before.note.library,
         settings=store.settings().number if fit else before.note.settings,
         author=wish.author,
-        note=_noted(before.plan, wish),
+        note=_noted(scenario, before.plan, wish),
         parent=number,
     )
     version = store.add_version(scenario, plan, made)
@@ -249,10 +249,11 @@ def _fit_all(
     return plan, moved
 
 
-def _noted(plan: PlantPlan, wish: ChangeWish) -> str:
+def _noted(scenario: Scenario, plan: PlantPlan, wish: ChangeWish) -> str:
+    """What a change is, in the words of the list of versions."""
     change = wish.change
     if isinstance(change, Fit):
-        return f"{change.line} fitted to the newest orders and blocks"
+        return f"{scenario.line(change.line).name} fitted to the newest orders and blocks"
     words = {
         "move": "moved",
         "place": "put elsewhere in the order",
@@ -262,9 +263,9 @@ def _noted(plan: PlantPlan, wish: ChangeWish) -> str:
         "pace": "set to another pace",
         "odd": "given another last dough",
     }
-    product = next((run.product for run in plan.of(change.line).runs if run.id == change.run), "")
+    product = next(run.product for run in plan.of(change.line).runs if run.id == change.run)
     let_go = change.kind == "pin" and not getattr(change, "pinned", True)
-    return f"{change.run} {product} {'let go' if let_go else words[change.kind]}"
+    return f"{change.run} {scenario.product(product).name} {'let go' if let_go else words[change.kind]}"
 
 
 def _now(scenario: Scenario) -> float:
@@ -388,7 +389,10 @@ def set_settings(store: Store, wish: SettingsWish) -> Settled:
     current = store.settings().number
     if wish.seen != current:
         raise ChangedSinceError(wish.seen, current)
-    return store.add_settings(wish.finished, wish.blocks, wish.author)
+    try:
+        return store.add_settings(wish.finished, wish.blocks, wish.author)
+    except ValidationError as error:
+        raise MalformedError("The stock or the blocks", tuple(faults_of(error))) from None
 
 
 @router.post("/orders/urgent", status_code=201)

@@ -2966,8 +2966,8 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     run : str
-         *         Its number in the new plan.
+         *     run, was_run : str or None
+         *         Its number in the new plan, and in the one before; None where it is gone, or new.
          *     was_min, start_min : float or None
          *         Start before and now, min; None where it is new, or gone.
          *     binding : Binding or None
@@ -2977,7 +2977,9 @@ export interface components {
             /** Line */
             line: string;
             /** Run */
-            run: string;
+            run: string | null;
+            /** Was Run */
+            was_run: string | null;
             /** Product */
             product: string;
             /** Packs */

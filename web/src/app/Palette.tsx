@@ -32,7 +32,7 @@ function Places({ day, onGone }: { day: Day; onGone: () => void }) {
     ["Print the day", "/print"],
     ...(bench ?? []).map((entry): [string, string] => [`Reckon ${entry.name}`, `/bench/${entry.id}`]),
     ...(plan?.plan.runs ?? []).flatMap((run): [string, string][] => [
-      [`Run ${run.id} ${names.get(run.product)}`, `/plan/${plan?.number}?run=${run.id}`],
+      [`Run ${run.id} ${names.get(run.product)}`, `/plan?line=${plan?.plan.line}&run=${run.id}`],
       [`Batch cards of ${run.id} ${names.get(run.product)}`, `/dough/${plan?.number}/${run.id}/1`],
     ]),
     ...day.products.map((product): [string, string] => [

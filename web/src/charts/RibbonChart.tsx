@@ -14,6 +14,7 @@ const MANY_ROWS = 13;
 const DISPATCH_ROW = 22;
 const BELTS_LEAST = 190;
 const COMPACT_ROW = 5;
+const NO_AXIS = 6;
 
 type ChartRow = Timeline["rows"][number] & { top: number; bottom: number };
 type Ribbon = Timeline["ribbons"][number];
@@ -23,14 +24,14 @@ const isDwell = (row: Timeline["rows"][number]) =>
 const isDoughRoom = (row: Timeline["rows"][number]) => row.kind === "batch" || row.kind === "trough";
 
 /** Rows with their heights: belts share what mixers and machines leave, the longer dwell the taller. */
-function layOut(rows: Timeline["rows"], height: number, compact: boolean): ChartRow[] {
+function layOut(rows: Timeline["rows"], height: number, compact: boolean, axis: number): ChartRow[] {
   const thin = compact ? COMPACT_ROW : rows.length > MANY_ROWS ? NARROW_ROW : THIN_ROW;
   const root = (row: Timeline["rows"][number]) => Math.sqrt(row.dwell_min);
   const belts = rows.filter(isDwell);
   const weight = belts.reduce((sum, row) => sum + root(row), 0) || 1;
-  const left = height - AXIS - DISPATCH_ROW - thin * (rows.length - belts.length);
+  const left = height - axis - DISPATCH_ROW - thin * (rows.length - belts.length);
   const shared = Math.max(compact ? 0 : BELTS_LEAST, left) - thin * belts.length;
-  let top = AXIS;
+  let top = axis;
   return rows.map((row) => {
     const own = isDwell(row) ? (Math.max(0, shared) * root(row)) / weight : 0;
     const placed = { ...row, top, bottom: top + thin + own };
@@ -62,12 +63,18 @@ type Props = {
   onCancel?: () => void;
   /** Rows only a few pixels high, without names: one line among several. */
   compact?: boolean;
+  /** Without the clock above it: another chart on the same clock stands over this one. */
+  axisless?: boolean;
 };
 
 export function RibbonChart(props: Props) {
   const { view, clock, span, width } = props;
   const compact = props.compact ?? false;
-  const rows = useMemo(() => layOut(view.timeline.rows, props.height, compact), [view, props.height, compact]);
+  const axis = props.axisless ? NO_AXIS : AXIS;
+  const rows = useMemo(
+    () => layOut(view.timeline.rows, props.height, compact, axis),
+    [view, props.height, compact, axis],
+  );
   const x = timeScale(span, LABELS, width - 8);
   const floor = rows.at(-1)?.bottom ?? AXIS;
   const bottom = floor + DISPATCH_ROW;
@@ -92,7 +99,7 @@ export function RibbonChart(props: Props) {
       <clipPath id={clip}>
         <rect x={LABELS} y={0} width={Math.max(0, width - LABELS - 8)} height={bottom + 4} />
       </clipPath>
-      <Grid rows={rows} clock={clock} span={span} x={x} width={width} bottom={bottom} compact={compact} />
+      <Grid rows={rows} clock={clock} span={span} x={x} width={width} bottom={bottom} compact={compact} axis={axis} />
       <g clipPath={`url(#${clip})`}>
         {view.timeline.shut.map((block) => (
           <ShutMark key={`${block.station}-${block.from_min}`} block={block} rows={rows} x={x} />
@@ -143,17 +150,20 @@ type GridProps = {
   width: number;
   bottom: number;
   compact: boolean;
+  axis: number;
 };
 
-function Grid({ rows, clock, span, x, width, bottom, compact }: GridProps) {
+function Grid({ rows, clock, span, x, width, bottom, compact, axis }: GridProps) {
   return (
     <>
       {clock.ticks(span[0], span[1], tickStep(span, width - LABELS)).map((minute) => (
         <g key={minute} className="text-ink-2">
-          <line x1={x(minute)} x2={x(minute)} y1={AXIS - 4} y2={bottom} stroke="var(--rule)" />
-          <text x={x(minute)} y={AXIS - 10} textAnchor="middle" fontSize="12">
-            {clock.time(minute) === "00:00" ? clock.date(minute).split(",")[0] : clock.time(minute)}
-          </text>
+          <line x1={x(minute)} x2={x(minute)} y1={axis - 4} y2={bottom} stroke="var(--rule)" />
+          {axis === AXIS && (
+            <text x={x(minute)} y={AXIS - 10} textAnchor="middle" fontSize="12">
+              {clock.time(minute) === "00:00" ? clock.date(minute).split(",")[0] : clock.time(minute)}
+            </text>
+          )}
         </g>
       ))}
       {!compact && (
@@ -170,7 +180,7 @@ function Grid({ rows, clock, span, x, width, bottom, compact }: GridProps) {
           </RowLabel>
         ),
       )}
-      <RowLabel top={bottom - DISPATCH_ROW} bottom={bottom} width={width} name="Dispatch" />
+      {!compact && <RowLabel top={bottom - DISPATCH_ROW} bottom={bottom} width={width} name="Dispatch" />}
     </>
   );
 }
@@ -400,6 +410,9 @@ function RunNumber({ ribbon, run, rows, x }: NumberProps) {
   );
 }
 
+/** How far a mark keeps from the edges of its row, px: less in a thin one. */
+const inset = (row: ChartRow, wanted: number) => Math.min(wanted, (row.bottom - row.top) / 5);
+
 type Look = ReturnType<typeof tone>;
 type DoughRoomProps = { view: PlanView; run: Run; rows: ChartRow[]; x: TimeScale; look: Look; divider: ChartRow };
 
@@ -418,9 +431,9 @@ function DoughRoom({ view, run, rows, x, look, divider }: DoughRoomProps) {
             <rect
               key={`${hold.station}-${hold.batch}`}
               x={x(hold.from_min)}
-              y={row.top + 5}
+              y={row.top + inset(row, 5)}
               width={Math.max(1, x(hold.to_min) - x(hold.from_min))}
-              height={row.bottom - row.top - 10}
+              height={row.bottom - row.top - 2 * inset(row, 5)}
               fill={look.fill}
               fillOpacity="0.55"
               stroke={look.edge}
@@ -435,9 +448,9 @@ function DoughRoom({ view, run, rows, x, look, divider }: DoughRoomProps) {
           <rect
             key={`${slot.mixer}-${slot.start_min}`}
             x={x(slot.start_min)}
-            y={row.top + 3}
+            y={row.top + inset(row, 3)}
             width={Math.max(1, x(slot.discharged_min) - x(slot.start_min))}
-            height={row.bottom - row.top - 6}
+            height={row.bottom - row.top - 2 * inset(row, 3)}
             rx={3}
             fill={look.fill}
             stroke={look.edge}

@@ -28,7 +28,7 @@ export function CrumbPatterns() {
         <path d="M0 4q3-4 6 0t6 0" fill="none" stroke="var(--dough-edge-4)" strokeWidth="1.2" opacity="0.6" />
       </pattern>
       <pattern id="shut" {...common} width="6" height="6" patternTransform="rotate(35)">
-        <path d="M0 0V6" stroke="var(--trail)" strokeWidth="1" opacity="0.45" />
+        <path d="M0 0V6" stroke="var(--trail)" strokeWidth="1.6" opacity="0.8" />
       </pattern>
     </defs>
   );

@@ -98,8 +98,8 @@ class Moved(Model):
 
     Attributes
     ----------
-    run : str
-        Its number in the new plan.
+    run, was_run : str or None
+        Its number in the new plan, and in the one before; None where it is gone, or new.
     was_min, start_min : float or None
         Start before and now, min; None where it is new, or gone.
     binding : Binding or None
@@ -107,7 +107,8 @@ class Moved(Model):
     """
 
     line: Id
-    run: str
+    run: str | None
+    was_run: str | None
     product: Id
     packs: int
     was_min: float | None
@@ -388,9 +389,8 @@ def moves(before: Plan, after: Plan) -> tuple[Moved, ...]:
         if was:
             left.remove(was)
         if was is None or abs(was.start_min - now.start_min) > SAME_TIME_MIN or was.packs != now.packs:
-            found.append(_moved(now, was.start_min if was else None, now.start_min, now.binding))
-    found += [_moved(gone, gone.start_min, None, None) for gone in left]
-    return tuple(found)
+            found.append(_moved(was, now))
+    return (*found, *(_moved(gone, None) for gone in left))
 
 
 def _common_packs(one: Run, other: Run) -> int:
@@ -401,13 +401,16 @@ def _common_packs(one: Run, other: Run) -> int:
     return sum(min(lot.packs, packs.get(lot.wave, 0)) for lot in other.lots)
 
 
-def _moved(run: Run, was_min: float | None, start_min: float | None, binding: Binding | None) -> Moved:
+def _moved(was: Run | None, now: Run | None) -> Moved:
+    shown = now or was
+    assert shown is not None  # noqa: S101  (one of the two is there)
     return Moved(
-        line=run.line,
-        run=run.id,
-        product=run.product,
-        packs=run.packs,
-        was_min=was_min,
-        start_min=start_min,
-        binding=binding,
+        line=shown.line,
+        run=now.id if now else None,
+        was_run=was.id if was else None,
+        product=shown.product,
+        packs=shown.packs,
+        was_min=was.start_min if was else None,
+        start_min=now.start_min if now else None,
+        binding=now.binding if now else None,
     )

@@ -8,6 +8,7 @@ tried in every order, which proves the best.
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from copy import copy
 from math import factorial
 from typing import NamedTuple
 
@@ -64,8 +65,14 @@ COOLED = 1e-2
 LEAST_WARM = 2.0
 """Points."""
 
-EPOCH = 9
+TWIN_SEED = 104_729
+"""What sets the random moves of twins apart."""
+
+EPOCH = 6
 """Rounds after which lines that share something are laid out anew."""
+
+LONGEST_IN_TURN = 300
+"""Orders tried a line and round at most where lines share something: they must look at each other often."""
 
 LAID_OUT_WITH = 60
 """Orders tried at least for each line that is laid out anew."""
@@ -81,8 +88,9 @@ def after_evaluations(most: int, idle: int) -> StopCriterion:
     return lambda progress: progress.evaluated >= most or progress.since_better >= idle
 
 
-THOROUGH_ENOUGH = after_evaluations(most=60_000, idle=20_000)
-"""The stop criterion when none is given: the same seed gives the same plan on every machine."""
+def thorough_enough(lines: int) -> StopCriterion:
+    """The stop criterion when none is given: the same seed gives the same plan on every machine."""
+    return after_evaluations(most=15_000 * lines, idle=6_000 * lines)
 
 
 class _Searched:
@@ -110,7 +118,11 @@ class _Searched:
     @property
     def ordered(self) -> tuple[Part, ...]:
         """The parts in the best order so far."""
-        return tuple(self.parts[place]._replace(alone=bool(self.alone[place])) for place in self.order)
+        return self.ordered_as(self.order, self.alone)
+
+    def ordered_as(self, order: Ints, alone: Ints) -> tuple[Part, ...]:
+        """The parts in an order."""
+        return tuple(self.parts[place]._replace(alone=bool(alone[place])) for place in order)
 
     @property
     def done(self) -> bool:
@@ -178,7 +190,7 @@ def plan_plant(
     now_min: float | None = None,
     tariffs: Tariffs | None = None,
     seed: int = 0,
-    stop: StopCriterion = THOROUGH_ENOUGH,
+    stop: StopCriterion | None = None,
     odd_batch: Mapping[str, OddBatch] | None = None,
     watch: Watcher | None = None,
     start: Arrangement | None = None,
@@ -202,7 +214,7 @@ def plan_plant(
         Prices of the score's parts.
     seed : int
         Of the search's random moves.
-    stop : callable
+    stop : callable, optional
         Told the progress after every round; True ends the search.
     odd_batch : mapping of str to OddBatch, optional
         Choices for the odd last batch, by product, that differ from the products' own.
@@ -235,7 +247,7 @@ def plan_plant(
         parts = _as_earlier(parts, frozen, earlier or ())
         board.put(line_id, parts)
         searched.append(_Searched(board, line_id, parts, frozen, prices_))
-    evaluated = _rounds(board, searched, seed, stop, watch)
+    evaluated = _rounds(board, searched, seed, stop or thorough_enough(len(wanted)), watch)
     return _result(board, searched, kept, evaluated, prices_)
 
 
@@ -312,15 +324,32 @@ def _published_starts(published: Plan | None) -> dict[tuple[str, str], float]:
 class _Group:
     """Lines that share something, searched in turn; or one line that shares nothing.
 
-    Whoever comes first takes what is shared where it likes, and the others go round it. So every `EPOCH` rounds
-    the lines are laid out anew from the best orders known: first the one that is dearest when it has the plant to
-    itself, then in any turn; the best of all epochs is kept.
+    Whoever comes first takes what is shared where it likes, and the others go round it. So every other `EPOCH`
+    rounds the lines are laid out anew from the best orders known: first the one that is dearest when it has the
+    plant to itself, then in any turn; in between the best is refined. The best of all epochs is kept. Lines that
+    share something cannot be searched side by side, so twins of the group are, each on a board of its own; they go
+    on from the better one.
     """
 
     def __init__(self, board: Board, lines: list[_Searched]) -> None:
         self.board, self.lines = board, lines
         self.cost = sum(one.cost for one in lines)
         self.best = self._snapshot()
+
+    def twins(self) -> "tuple[_Group, ...]":
+        """Groups to search side by side: this one, and twins of it where its lines share something."""
+        if len(self.lines) == 1:
+            return (self,)
+        return (self, *(self._twin() for _ in range(THREADS - 1)))
+
+    def _twin(self) -> "_Group":
+        board = Board(self.board.scenario, self.board.shops, shops=self.board.shops)
+        board.lanes = dict(self.board.lanes)
+        return _Group(board, [copy(one) for one in self.lines])
+
+    def learn(self, other: "_Group") -> None:
+        """Take over the best of a twin."""
+        self.cost, self.best = other.cost, list(other.best)
 
     def _snapshot(self) -> list[tuple[Ints, Ints, float, Lane]]:
         return [(one.order, one.alone, one.cost, self.board.lanes[one.line_id]) for one in self.lines]
@@ -343,8 +372,12 @@ class _Group:
     def round(self, seed: int, number: int, tries: int) -> int:
         """One round of every line; how many orders were tried."""
         warm, tried = WARM[number % len(WARM)], 0
+        tries = min(tries, LONGEST_IN_TURN) if len(self.lines) > 1 else tries
         if len(self.lines) > 1 and number % EPOCH == 0:
-            tried = self._lay_out_anew(seed, number, max(tries, LAID_OUT_WITH))
+            if number % (2 * EPOCH) == 0:
+                tried = self._lay_out_anew(seed, number, max(tries, LAID_OUT_WITH))
+            else:
+                self.restore_best()
         tried += sum(one.search(self.board, _seed(seed, number, one.line_id), tries, warm) for one in self.lines)
         found = sum(one.appraised(self.board) if len(self.lines) > 1 else one.cost for one in self.lines)
         if found < self.cost - 1e-6:
@@ -386,27 +419,46 @@ def _rounds(
     coupled: dict[frozenset[str], list[_Searched]] = {}
     for one in searched:
         coupled.setdefault(frozenset((one.line_id, *board.coupled.get(one.line_id, ()))), []).append(one)
-    groups = [_Group(board, lines) for lines in coupled.values()]
+    groups = [_Group(board, lines).twins() for lines in coupled.values()]
     evaluated, since_better, number, tries = len(searched), 0, 0, FIRST_ROUND
     bound = sum(one.bound for one in searched)
-    cost = sum(group.cost for group in groups)
+    cost = sum(twins[0].cost for twins in groups)
     with ThreadPoolExecutor(THREADS) as threads:
         while True:
             progress = Progress(evaluated, since_better, cost, min(bound, cost))
             if watch:
-                watch(progress, lambda: {one.line_id: one.ordered for one in searched})
+                watch(progress, lambda: _arrangement(twins[0] for twins in groups))
             if all(one.done for one in searched) or stop(progress):
-                for group in groups:
-                    group.settle()
+                for twins in groups:
+                    twins[0].settle()
                 return evaluated
-            work = [threads.submit(group.round, seed, number, tries) for group in groups]
+            work = [
+                threads.submit(group.round, seed + place * TWIN_SEED, number, tries)
+                for twins in groups
+                for place, group in enumerate(twins)
+            ]
             tried = sum(one.result() for one in work)
+            number += 1
+            for twins in groups:
+                better = min(twins, key=lambda group: group.cost)
+                for group in twins if number % EPOCH == 0 or better is not twins[0] else ():
+                    if group.cost > better.cost:
+                        group.learn(better)
             evaluated, since_better = evaluated + tried, since_better + tried
-            found = sum(group.cost for group in groups)
+            found = sum(twins[0].cost for twins in groups)
             if found < cost - 1e-6:
                 since_better = 0
-            cost, number = found, number + 1
+            cost = found
             tries = min(tries * 3 // 2, LONGEST_ROUND)
+
+
+def _arrangement(groups: Iterable[_Group]) -> Arrangement:
+    """The best order of every line so far."""
+    return {
+        one.line_id: one.ordered_as(order, alone)
+        for group in groups
+        for one, (order, alone, _, _) in zip(group.lines, group.best, strict=True)
+    }
 
 
 def _seed(seed: int, number: int, line_id: str) -> int:
@@ -446,7 +498,7 @@ def make_plan(
     line_id: str,
     *,
     seed: int = 0,
-    stop: StopCriterion = THOROUGH_ENOUGH,
+    stop: StopCriterion | None = None,
     odd_batch: Mapping[str, OddBatch] | None = None,
 ) -> Plan:
     """Plan one line's horizon by itself, as `plan_plant` does all of them."""

@@ -7,11 +7,14 @@ import { Swatch } from "../../charts/dough";
 import { Button, buttonLook, Empty, Figure, Header, Heading, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useDayView } from "../day";
 import { ImportPanel } from "./ImportPanel";
+import { NetDemand } from "./NetDemand";
+import { UrgentOrder } from "./UrgentOrder";
 
 export function OrdersView() {
   const orders = useOrders();
   const { day, clock } = useDayView();
   const [importing, setImporting] = useState(false);
+  const [urgent, setUrgent] = useState(false);
   if (orders.isPending) return <Loading what="the orders" />;
   if (orders.isError)
     return (
@@ -40,19 +43,21 @@ export function OrdersView() {
             <a href="/api/orders.csv" download className={buttonLook()}>
               Save as CSV
             </a>
+            <Button onClick={() => setUrgent(true)}>Urgent order</Button>
             <Button weight="strong" onClick={() => setImporting(!importing)} aria-expanded={importing}>
               Bring orders in
             </Button>
           </>
         }
       />
+      <UrgentOrder open={urgent} onOpenChange={setUrgent} />
       {day.plans.some((plan) => plan.stale) && (
         <div className="mx-2 mb-2">
           <Notice title="Plans were made for other orders, or other data of the plant.">
             <Link to="/plan" className="font-semibold underline">
               Go to the plan
             </Link>{" "}
-            to work the day out again.
+            to fit it, or to search anew.
           </Notice>
         </div>
       )}
@@ -61,6 +66,9 @@ export function OrdersView() {
           {importing && <ImportPanel onDone={() => setImporting(false)} />}
           <Panel label="Packs by product and lorry" className="overflow-auto p-4">
             <Matrix lines={lines} />
+          </Panel>
+          <Panel label="Stock and what is left to make" className="overflow-auto p-4">
+            <NetDemand />
           </Panel>
           <Panel label="Order lines" className="overflow-auto p-4">
             {lines.length ? (

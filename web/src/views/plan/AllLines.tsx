@@ -14,7 +14,8 @@ import type { Panels } from "./PlanScreen";
 import { VersionsPanel } from "./VersionsPanel";
 import { LateLorries } from "./WavePanel";
 
-const LINE_PX = 136;
+const LINE_PX = 96;
+const AXIS_PX = 24;
 
 export function AllLines({ version, panel }: { version: VersionView; panel: Panels }) {
   const { day, clock, names, tones } = useDayView();
@@ -36,13 +37,13 @@ export function AllLines({ version, panel }: { version: VersionView; panel: Pane
     <div className="grid flex-1 gap-2 px-2 pb-2 lg:grid-cols-[1fr_17.5rem]">
       <Panel label="All lines" className="min-w-0 px-1 py-2">
         <div ref={element} className="min-w-0">
-          {version.plans.map((view) => {
+          {version.plans.map((view, place) => {
             const name = day.lines.find((line) => line.id === view.plan.line)?.name ?? view.plan.line;
             return (
               <div key={view.plan.line} className="relative">
                 <button
                   type="button"
-                  className="absolute top-8 left-3 w-36 text-left hover:underline"
+                  className={`absolute left-3 w-36 text-left hover:underline ${place === 0 ? "top-8" : "top-2"}`}
                   onClick={() => navigate(`/plan/${version.note.number}?line=${view.plan.line}`)}
                 >
                   <span className="block font-bold text-sm">{name}</span>
@@ -63,8 +64,9 @@ export function AllLines({ version, panel }: { version: VersionView; panel: Pane
                 <RibbonChart
                   {...{ view, clock, names, tones, span, width }}
                   waves={day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id))}
-                  height={LINE_PX}
+                  height={LINE_PX + (place === 0 ? AXIS_PX : 0)}
                   compact
+                  axisless={place > 0}
                   now={clock.minuteNow()}
                   selected={undefined}
                   onSelect={(run) => run && navigate(`/plan/${version.note.number}?line=${view.plan.line}&run=${run}`)}

@@ -152,7 +152,7 @@ function NewBlock({ line, onAdd, taken }: NewProps) {
             onChange={(event) => setMinutes(event.target.value)}
           />
         </label>
-        <label className="flex-1">
+        <label className="order-last basis-full">
           <span className="block text-ink-2 text-xs">in words</span>
           <input
             maxLength={80}

@@ -1,6 +1,6 @@
 /** One line's ribbons over its packs, with a hand in them: choose, drag, pin, split, join, and see what it would do. */
 import { useEffect, useRef, useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { useNavigate, useParams, useSearchParams } from "react-router";
 import type { Change, Meeting, PlanView, Run, Tried, VersionView } from "../../api/client";
 import { tryChange, useChangeCosts, useChangeVersion } from "../../api/queries";
 import { duration, oneDecimal, plural, whole } from "../../app/format";
@@ -33,6 +33,7 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
   const { day, clock, names, tones } = useDayView();
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
+  const { number } = useParams();
   const waves = day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id));
   const [met, setMet] = useState<Meeting>();
   const [element, width] = useWidth<HTMLDivElement>(920);
@@ -53,7 +54,11 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
       },
       { replace: true },
     );
+  /** Nothing is changed while the version to change is still on its way. */
+  const arrived = number === undefined || Number(number) === version.note.number;
   const alter = (wish: Change, follow?: Run) =>
+    arrived &&
+    !change.isPending &&
     change.mutate(
       { version: version.note.number, change: wish },
       {
@@ -209,11 +214,11 @@ function TriedWords({ tried }: { tried: Tried | undefined }) {
             .slice(0, 3)
             .map(
               (one) =>
-                `${one.run} ${movedBy(one.was_min, one.start_min)}${one.binding?.where ? ` (${one.binding.where})` : ""}`,
+                `${one.was_run ?? one.run} ${movedBy(one.was_min, one.start_min)}${one.binding?.where ? ` (${one.binding.where})` : ""}`,
             )
             .join(", ")}
-      {tried.moved.length > 3 && ` and ${plural(tried.moved.length - 3, "more")}`};{" "}
-      {signedPoints(tried.cost - tried.cost_before)}, {plural(tried.score.packs_short, "pack")} short in all
+      {tried.moved.length > 3 && ` and ${tried.moved.length - 3} more`}; {signedPoints(tried.cost - tried.cost_before)},{" "}
+      {plural(tried.score.packs_short, "pack")} short in all
       {clash && <span className="text-ember"> {`${clash.run} ${clash.station} ${clash.text}`}</span>}
     </>
   );

@@ -93,21 +93,19 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
       <Header
         title={line === ALL_LINES ? "All lines" : (day.lines.find((found) => found.id === line)?.name ?? line)}
         sub={
-          version.proved
-            ? `${whole(version.cost)} points for the plant, proved best`
-            : `${whole(version.cost)} points for the plant, no plan under ${whole(version.bound)}`
+          `${whole(version.cost)} points for the plant, ${version.proved ? "proved best" : `no plan under ${whole(version.bound)}`}` +
+          (line === ALL_LINES && score.crew_peak > 0 ? `; ${whole(score.crew_peak)} hands at once` : "")
         }
         figures={
           <>
             <Figure value={whole(score.packs_short)} label="packs short" wrong={score.packs_short > 0} />
-            <Figure value={oneDecimal(score.late_pack_hours)} label="pack hours late" wrong={score.packs_short > 0} />
-            {score.packs_stale > 0 && <Figure value={whole(score.packs_stale)} label="packs too old" wrong />}
-            <Figure value={duration(score.changeover_min)} label="divider idle at changes" />
-            <Figure value={duration(score.oven_empty_min)} label="oven hot and empty" />
-            <Figure value={`+${whole(score.surplus_packs)}`} label="packs to stock" />
-            {line === ALL_LINES && score.crew_peak > 0 && (
-              <Figure value={whole(score.crew_peak)} label="hands at once" />
+            {score.late_pack_hours > 0 && (
+              <Figure value={oneDecimal(score.late_pack_hours)} label="pack hours late" wrong />
             )}
+            {score.packs_stale > 0 && <Figure value={whole(score.packs_stale)} label="packs too old" wrong />}
+            <Figure value={duration(score.changeover_min)} label="divider idle" />
+            <Figure value={duration(score.oven_empty_min)} label="oven hot, empty" />
+            {score.surplus_packs > 0 && <Figure value={`+${whole(score.surplus_packs)}`} label="packs to stock" />}
             <Figure value={`${runs.length} / ${batches}`} label="runs / batches" />
           </>
         }

@@ -89,7 +89,16 @@ export function SearchStrip({ running }: { running: UnderWay }) {
           Stop and keep the best
         </Button>
       </div>
-      <progress aria-label="Time used" className="mt-1.5 h-1 w-full accent-[var(--steam)]" value={share} max={1} />
+      <div
+        role="progressbar"
+        aria-label="Time used"
+        aria-valuenow={Math.round(share * 100)}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        className="mt-1.5 h-1 rounded bg-rule"
+      >
+        <div className="h-1 rounded bg-steam" style={{ width: `${share * 100}%` }} />
+      </div>
     </section>
   );
 }
@@ -130,7 +139,7 @@ function SearchForm({ onOpenChange, line, tariffs, version, onAsked }: DialogPro
   const ask = useAskSearch();
   const [seconds, setSeconds] = useState<Seconds>("10");
   const [which, setWhich] = useState<"all" | "line">("all");
-  const [from, setFrom] = useState<"rule" | "version">("rule");
+  const [from, setFrom] = useState<"rule" | "version">("version");
   const [begun, setBegun] = useState(false);
   const [prices, setPrices] = useState<Partial<Record<keyof Tariffs, string>>>({});
   const priced = Object.fromEntries(
@@ -186,8 +195,8 @@ function SearchForm({ onOpenChange, line, tariffs, version, onAsked }: DialogPro
             value={from}
             onChange={setFrom}
             options={[
-              { value: "rule", label: "From scratch" },
               { value: "version", label: `On from version ${version}` },
+              { value: "rule", label: "From scratch" },
             ]}
           />
         )}

@@ -1,7 +1,7 @@
 /** Which version one looks at, who made it and why; back and forth; published for the floor; saved as a file. */
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import type { VersionView } from "../../api/client";
 import { usePublish, useRestoreVersion, useVersions } from "../../api/queries";
 import { Button, buttonLook, Refused } from "../../ui/parts";
@@ -122,6 +122,8 @@ export function useUndo(version: VersionView, line: string) {
   const versions = useVersions().data ?? [];
   const restore = useRestoreVersion();
   const navigate = useNavigate();
+  const { number } = useParams();
+  const arrived = (number === undefined || Number(number) === version.note.number) && !restore.isPending;
   const here = version.note.restores ?? version.note.number;
   const before = versions.find((note) => note.number === here)?.parent;
   const again = version.note.restores == null ? undefined : undone().at(-1);
@@ -132,7 +134,8 @@ export function useUndo(version: VersionView, line: string) {
         navigate(`/plan/${made.number}?line=${line}`);
       },
     });
-  const undo = () => before != null && bring(before, [...(version.note.restores == null ? [] : undone()), here]);
-  const redo = () => again !== undefined && bring(again, undone().slice(0, -1));
+  const undo = () =>
+    arrived && before != null && bring(before, [...(version.note.restores == null ? [] : undone()), here]);
+  const redo = () => arrived && again !== undefined && bring(again, undone().slice(0, -1));
   return { undo, redo, canUndo: before != null, canRedo: again !== undefined, error: restore.error };
 }

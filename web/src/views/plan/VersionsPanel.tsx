@@ -39,7 +39,7 @@ export function VersionsPanel({ version, line }: { version: VersionView; line: s
               {note.note}, {note.author}, {madeAt(note.created_at)}
               {note.parent != null && `, from ${note.parent}`}
             </div>
-            <div className="flex gap-3 text-xs">
+            <div className="flex flex-wrap gap-x-3 text-xs">
               {version.published?.version === note.number && (
                 <span className="font-semibold text-steam">published</span>
               )}
@@ -87,9 +87,9 @@ function Differences({ before, after, onClose }: { before: number; after: number
           <Heading>{day.lines.find((found) => found.id === line.line)?.name ?? line.line}</Heading>
           <ul className="text-xs">
             {line.moved.map((one) => (
-              <li key={`${one.run}-${one.was_min}`} className="flex justify-between gap-2">
+              <li key={`${one.run}-${one.was_run}`} className="flex justify-between gap-2">
                 <span>
-                  {one.run} {names.get(one.product)}
+                  {one.was_run ?? one.run} {names.get(one.product)}
                 </span>
                 <span className="text-ink-2">{movedBy(one.was_min, one.start_min)}</span>
               </li>

@@ -1,0 +1,244 @@
+"""Versions of the plan over the API: changed, tried, explained, compared, published, saved; stock, blocks, demand."""
+
+import csv
+import io
+import json
+from datetime import UTC, datetime
+from typing import Any
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from icalendar import Calendar
+from openpyxl import load_workbook
+from sqlmodel import Session
+
+from rundgang.core.planning.plan import PlantPlan
+from rundgang.store.repository import Made, Repository
+
+BLOCK = {
+    "id": "knives",
+    "line": "ring-line",
+    "station": "divider",
+    "kind": "blades",
+    "from_min": 240,
+    "to_min": 300,
+    "reason": "knives sharpened",
+}
+
+
+def change(client: TestClient, version: int, **wish: object) -> dict[str, Any]:
+    answer = client.post(f"/api/versions/{version}/changes", json={"change": wish, "author": "Ida"})
+    assert answer.status_code == 201, answer.text
+    return dict(answer.json())
+
+
+def settle(client: TestClient, **settings: object) -> int:
+    """Store stock or blocks; the number of the settings."""
+    now = client.get("/api/settings").json()
+    wish = {"finished": now["finished"], "blocks": now["blocks"], "seen": now["number"]} | settings
+    answer = client.post("/api/settings", json=wish)
+    assert answer.status_code == 201, answer.text
+    return int(answer.json()["number"])
+
+
+def test_the_first_version_is_published(client: TestClient) -> None:
+    view = client.get("/api/versions/newest").json()
+    assert view["note"]["number"] == 1
+    assert view["published"]["version"] == 1
+    assert not view["stale"]
+    assert view["bound"] <= view["cost"]
+    assert [plan["plan"]["line"] for plan in view["plans"]] == ["ring-line"]
+
+
+def test_a_change_makes_a_version_and_says_what_moved(client: TestClient) -> None:
+    made = change(client, 1, kind="place", line="ring-line", run="R1", before=None)
+    assert made["version"] == 2
+    assert made["moved"]
+    notes = client.get("/api/versions").json()
+    assert [note["number"] for note in notes] == [2, 1]
+    assert (notes[0]["author"], notes[0]["parent"]) == ("Ida", 1)
+    assert "R1" in notes[0]["note"]
+    assert client.get("/api/versions/2").json()["violations"] == []
+    assert client.get("/api/day").json()["plans"][0]["packs_short"] == notes[0]["score"]["packs_short"]
+
+
+def test_a_try_stores_nothing(client: TestClient) -> None:
+    runs = client.get("/api/versions/1").json()["plans"][0]["plan"]["runs"]
+    wish = {"change": {"kind": "move", "line": "ring-line", "run": "R2", "start_min": runs[1]["start_min"] + 30}}
+    tried = client.post("/api/versions/1/tries", json=wish).json()
+    assert tried["violations"] == []
+    assert any(one["was_run"] == "R2" for one in tried["moved"])
+    assert tried["timeline"]["ribbons"]
+    assert len(client.get("/api/versions").json()) == 1
+
+
+@pytest.mark.parametrize(
+    ("wish", "status", "said"),
+    [
+        ({"kind": "pin", "line": "ring-line", "run": "R99"}, 404, "no run “R99”"),
+        ({"kind": "pin", "line": "moon", "run": "R1"}, 404, "no planned line “moon”"),
+        ({"kind": "split", "line": "ring-line", "run": "R1", "packs": 999_999}, 422, "the packs of the first part"),
+        ({"kind": "pace", "line": "ring-line", "run": "R1", "share": 3}, 422, "cannot be read"),
+        ({"kind": "fly", "line": "ring-line", "run": "R1"}, 422, "cannot be read"),
+    ],
+)
+def test_a_wrong_change_is_refused_in_words(client: TestClient, wish: dict[str, Any], status: int, said: str) -> None:
+    answer = client.post("/api/versions/1/changes", json={"change": wish})
+    assert answer.status_code == status
+    assert said in answer.json()["title"]
+    assert len(client.get("/api/versions").json()) == 1
+
+
+def test_undo_is_an_earlier_version_brought_back(client: TestClient) -> None:
+    change(client, 1, kind="pin", line="ring-line", run="R1")
+    back = client.post("/api/versions/1/restore", json={"author": "Ida"}).json()
+    assert (back["number"], back["restores"]) == (3, 1)
+    first, third = (client.get(f"/api/versions/{number}").json() for number in (1, 3))
+    assert first["plans"][0]["number"] == third["plans"][0]["number"], "the line's plan itself is shared"
+    assert client.post("/api/versions/9/restore", json={}).status_code == 404
+
+
+def test_versions_are_compared_line_by_line(client: TestClient) -> None:
+    change(client, 1, kind="place", line="ring-line", run="R1", before=None)
+    found = client.get("/api/versions/1/compare/2").json()
+    assert [line["line"] for line in found["lines"]] == ["ring-line"]
+    assert found["lines"][0]["moved"]
+    assert client.get("/api/versions/1/compare/1").json()["lines"] == []
+
+
+def test_what_is_published_is_what_the_floor_works_by(client: TestClient) -> None:
+    change(client, 1, kind="pin", line="ring-line", run="R1")
+    published = client.post("/api/versions/2/publish", json={"author": "Ida"}).json()
+    assert (published["version"], published["author"]) == (2, "Ida")
+    assert client.get("/api/versions/1").json()["published"]["version"] == 2
+
+
+def test_a_version_that_breaks_rules_is_not_published(client: TestClient, app: FastAPI) -> None:
+    """A plan made before a station was closed, stored as it was: the check says so, and it stays where it is."""
+    with Session(app.state.engine) as session:
+        store = Repository(session)
+        plan = store.version(1).plan
+        number = settle(client, blocks=[BLOCK])
+        made = Made(book=1, library=1, settings=number, note="as it was", parent=1)
+        version = store.add_version(store.scenario(), plan, made)
+    assert any("closed" in fault.text for stored in version.plans for fault in stored.violations)
+    answer = client.post(f"/api/versions/{version.note.number}/publish", json={})
+    assert answer.status_code == 422
+    assert "breaks rules" in answer.json()["title"]
+    assert client.get("/api/versions/1").json()["published"]["version"] == 1
+    assert client.post("/api/versions/99/publish", json={}).status_code == 404
+
+
+def test_a_run_and_a_late_lorry_are_explained(client: TestClient) -> None:
+    view = client.get("/api/versions/1").json()["plans"][0]["plan"]
+    last = view["runs"][-1]["id"]
+    links = client.get(f"/api/versions/1/lines/ring-line/runs/{last}/why").json()["chain"]
+    assert links[-1]["run"] == last
+    assert links[0]["binding"]["after"] is None
+    costs = client.get("/api/versions/1/lines/ring-line/changes").json()
+    assert len(costs) == len(view["runs"]) - 1
+    short = next(outcome for outcome in view["waves"] if outcome["short"])
+    why = client.get(f"/api/versions/1/lines/ring-line/late/{short['wave']}/{short['product']}").json()
+    assert why["short"] == short["short"]
+    assert why["chain"]
+    assert client.get("/api/versions/1/lines/ring-line/late/moon/bread").status_code == 404
+    assert client.get("/api/versions/1/lines/moon/runs/R1/why").status_code == 404
+
+
+def test_blocks_make_a_plan_stale_until_it_is_fitted(client: TestClient) -> None:
+    settle(client, blocks=[BLOCK])
+    assert client.get("/api/versions/1").json()["stale"]
+    change(client, 1, kind="fit", line="ring-line")
+    view = client.get("/api/versions/2").json()
+    assert not view["stale"]
+    assert view["plans"][0]["violations"] == []
+    assert [shut["reason"] for shut in view["plans"][0]["timeline"]["shut"]] == ["knives sharpened"]
+    inside = [
+        run
+        for run in view["plans"][0]["plan"]["runs"]
+        if run["start_min"] < 300 and run["start_min"] + run["feed_min"] > 240
+    ]
+    assert inside == [], "nothing enters the divider while it is closed"
+
+
+def test_settings_are_changed_on_what_was_seen_only(client: TestClient) -> None:
+    settle(client, blocks=[BLOCK])
+    wish = {"finished": [], "blocks": [], "seen": 0}
+    answer = client.post("/api/settings", json=wish)
+    assert answer.status_code == 409
+    wrong = client.post(
+        "/api/settings",
+        json={
+            "finished": [],
+            "blocks": [{**BLOCK, "station": "moon"}],
+            "seen": client.get("/api/settings").json()["number"],
+        },
+    )
+    assert wrong.status_code == 422
+    assert client.get("/api/settings").json()["blocks"][0]["id"] == "knives"
+
+
+def test_stock_lessens_what_is_left_to_make(client: TestClient) -> None:
+    before = {line["product"]: line for line in client.get("/api/demand").json()}
+    settle(client, finished=[{"product": "lantern-plain", "packs": 400, "made_min": -60}])
+    after = {line["product"]: line for line in client.get("/api/demand").json()}
+    assert after["lantern-plain"]["net"] == before["lantern-plain"]["net"] - 400
+    change(client, 1, kind="fit", line="ring-line")
+    plan = client.get("/api/versions/2").json()["plans"][0]
+    assert plan["violations"] == []
+    wanted = sum(run["packs_wanted"] for run in plan["plan"]["runs"] if run["product"] == "lantern-plain")
+    assert wanted <= before["lantern-plain"]["net"] - 400 + 1
+
+
+def test_an_urgent_order_is_in_the_book_and_in_the_plan(client: TestClient) -> None:
+    order = {"id": "u1", "product": "lantern-plain", "wave": "depot", "packs": 250}
+    made = client.post("/api/orders/urgent", json={"order": order}).json()
+    assert made["version"] == 2
+    view = client.get("/api/versions/2").json()
+    assert not view["stale"]
+    lots = [lot for run in view["plans"][0]["plan"]["runs"] for lot in run["lots"] if run["product"] == "lantern-plain"]
+    assert sum(lot["packs"] for lot in lots if lot["wave"] == "depot") >= 250
+    assert client.post("/api/orders/urgent", json={"order": {**order, "id": "u2", "wave": "moon"}}).status_code == 404
+    assert client.post("/api/orders/urgent", json={"order": order}).status_code == 422, "the number is taken"
+
+
+def test_the_plan_as_files(client: TestClient) -> None:
+    view = client.get("/api/versions/1").json()
+    runs = view["plans"][0]["plan"]["runs"]
+    rows = list(csv.DictReader(io.StringIO(client.get("/api/versions/1/plan.csv").text)))
+    assert [row["run"] for row in rows] == [run["id"] for run in runs]
+    assert [int(row["packs"]) for row in rows] == [run["packs"] for run in runs]
+    assert rows[0]["start"].endswith("+01:00")
+    book = load_workbook(io.BytesIO(client.get("/api/versions/1/plan.xlsx").content))
+    assert book.sheetnames == ["Runs", "Batches", "Lorries"]
+    assert book["Batches"].max_row == 1 + sum(len(run["batches"]) for run in runs)
+    plan = PlantPlan.model_validate(json.loads(client.get("/api/versions/1/plan.json").text))
+    assert plan.cost == pytest.approx(view["cost"])
+    assert client.get("/api/versions/1/plan.pdf").status_code == 422
+    assert client.get("/api/versions/1/plan.csv?line=moon").status_code == 404
+
+
+def test_the_calendar_reads_back_with_the_runs_times(client: TestClient) -> None:
+    """RFC 5545, read by the library's own parser: one event a run, at the plant's hours."""
+    runs = client.get("/api/versions/1").json()["plans"][0]["plan"]["runs"]
+    starts = datetime.fromisoformat(client.get("/api/day").json()["horizon"]["starts_at"]).astimezone(UTC)
+    calendar = Calendar.from_ical(client.get("/api/versions/1/plan.ics").content)
+    events = list(calendar.walk("VEVENT"))
+    assert len(events) == len(runs)
+    for event, run in zip(events, runs, strict=True):
+        first = min(slot["start_min"] for batch in run["batches"] for slot in (batch, *batch["preparations"]))
+        begins, ends = (datetime.fromisoformat(str(event[name].dt)) for name in ("DTSTART", "DTEND"))
+        assert (begins - starts).total_seconds() / 60 == pytest.approx(first, abs=0.02)
+        assert (ends - starts).total_seconds() / 60 == pytest.approx(run["last_pack_min"], abs=0.02)
+        assert run["id"] in str(event["SUMMARY"])
+
+
+@pytest.mark.whole
+def test_one_line_is_changed_and_the_others_are_shared(client: TestClient) -> None:
+    before = {plan["plan"]["line"]: plan["number"] for plan in client.get("/api/versions/1").json()["plans"]}
+    change(client, 1, kind="pin", line="bread-line", run="R2")
+    after = {plan["plan"]["line"]: plan["number"] for plan in client.get("/api/versions/2").json()["plans"]}
+    assert {line for line in before if before[line] != after[line]} == {"bread-line"}
+    assert len(client.get("/api/versions/2?line=bread-line").json()["plans"]) == 1
+    assert client.get("/api/versions/2?line=moon").status_code == 404

@@ -1,0 +1,187 @@
+"""The plan under the planner's hand: dragged, pinned, split, undone, compared, published, searched for, saved."""
+
+import json
+import re
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from axe import violations
+from rundgang.serve import Worker
+from rundgang.store.cluster import Urls
+
+
+def drag(page: Page, run: str, by: float, drop: bool = True) -> None:
+    """Take a run at its first corner and pull it along the clock, in pixels."""
+    shape = page.locator(f"[data-run={run}] polygon").first
+    box = shape.bounding_box()
+    assert box is not None
+    x, y = box["x"] + 8, box["y"] + 20
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + by / 2, y, steps=5)
+    page.mouse.move(x + by, y, steps=5)
+    if drop:
+        expect(page.get_by_text("Dropped here:")).to_be_visible()
+        page.mouse.up()
+
+
+def shows(page: Page, version: int, timeout: float = 10_000) -> None:
+    """Wait until a version has come, in the address and on the screen."""
+    expect(page).to_have_url(re.compile(f"/plan/{version}"), timeout=timeout)
+    expect(page.get_by_role("button", name=re.compile(f"^Version {version}"))).to_be_visible(timeout=timeout)
+
+
+def test_a_run_is_dragged_and_stays_where_it_was_dropped(page: Page) -> None:
+    page.goto("/plan/1")
+    last = page.locator("[data-run]").last.get_attribute("data-run") or ""
+    drag(page, last, 80)
+    shows(page, 2)
+    expect(page.get_by_label(f"Run {last}")).to_contain_text("Pinned here by hand")
+    expect(page.get_by_role("button", name="Let go")).to_be_visible()
+
+
+def test_what_a_drag_would_do_is_said_before_it_is_done(page: Page) -> None:
+    page.goto("/plan/1")
+    drag(page, "R2", 60, drop=False)
+    expect(page.get_by_text("Dropped here:")).to_be_visible()
+    expect(page.get_by_text(re.compile("points (more|less)"))).to_be_visible()
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    expect(page.get_by_text("Dropped here:")).to_have_count(0)
+    shows(page, 1)
+    assert len(page.request.get("/api/versions").json()) == 1, "nothing was stored"
+
+
+def test_the_plan_is_changed_by_keys_and_undone_and_redone(page: Page) -> None:
+    page.goto("/plan/1?run=R2")
+    expect(page.get_by_label("Run R2")).to_be_visible()
+    page.keyboard.press("p")
+    shows(page, 2)
+    expect(page.get_by_role("button", name="Let go")).to_be_visible()
+    page.keyboard.press("s")
+    shows(page, 3)
+    page.keyboard.press("u")
+    shows(page, 4)
+    expect(page.get_by_text("version 2 brought back")).to_be_visible()
+    page.keyboard.press("r")
+    shows(page, 5)
+    expect(page.get_by_text("version 3 brought back")).to_be_visible()
+    page.keyboard.press("Control+z")
+    shows(page, 6)
+
+
+def test_a_run_is_split_and_joined_again_in_its_panel(page: Page) -> None:
+    page.goto("/plan/1?run=R1")
+    panel = page.get_by_label("Run R1", exact=True)
+    panel.get_by_role("button", name="Split", exact=True).click()
+    shows(page, 2)
+    page.goto("/plan/2?run=R1")
+    panel.get_by_role("button", name="Join the next").click()
+    shows(page, 3)
+    panel = page.get_by_label(re.compile("^Run R"))
+    panel.get_by_label("Pace").select_option("0.9")
+    shows(page, 4)
+
+
+def test_versions_are_compared_and_one_is_published(page: Page) -> None:
+    page.goto("/plan/1?run=R1")
+    page.get_by_role("button", name="Later").click()
+    shows(page, 2)
+    page.keyboard.press("Escape")
+    page.keyboard.press("v")
+    page.get_by_role("button", name="What differs").click()
+    differs = page.get_by_label("What differs")
+    expect(differs).to_contain_text("From 1 to 2")
+    expect(differs).to_contain_text(re.compile("(earlier|later)"))
+    expect(page.get_by_text("the floor works by version 1")).to_be_visible()
+    page.get_by_role("button", name="Publish").click()
+    expect(page.get_by_text("published, the floor works by it")).to_be_visible()
+    assert violations(page, "/plan/2?line=ring-line") == []
+
+
+@pytest.mark.parametrize(("words", "ending"), [("Runs as CSV", "csv"), ("Workbook", "xlsx"), ("Calendar", "ics")])
+def test_the_plan_is_saved_as_a_file(page: Page, words: str, ending: str) -> None:
+    page.goto("/plan/1")
+    page.get_by_role("button", name="Save as").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name=re.compile(words)).click()
+    assert download.value.suggested_filename == f"plan-1-ring-line.{ending}"
+
+
+def test_a_late_lorry_says_why_and_what_would_cure_it(page: Page) -> None:
+    page.goto("/plan/1")
+    late = page.get_by_label("Lorries that miss packs")
+    late.get_by_text("Why, and what would cure it").first.click()
+    expect(late).to_contain_text(re.compile("Cheapest cure|No single move cures it"))
+    expect(late).to_contain_text("The shift opens")
+
+
+def test_a_station_is_closed_and_the_plan_goes_round_it(page: Page) -> None:
+    page.goto("/plan/1")
+    page.get_by_role("button", name="Blocks").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("Nothing is closed")
+    dialog.get_by_label("Station").select_option("divider")
+    dialog.get_by_label("in words").fill("knives sharpened")
+    dialog.get_by_label("for, min").fill("50")
+    dialog.get_by_role("button", name="Close it").click()
+    expect(dialog).to_contain_text("knives sharpened")
+    dialog.get_by_role("button", name="Close", exact=True).click()
+    page.get_by_role("button", name="Fit this plan").click()
+    shows(page, 2)
+    expect(page.get_by_text("have changed since this plan was made")).to_have_count(0)
+    chart = page.get_by_label("Ribbon chart: time across, stations down")
+    expect(chart.locator("title", has_text="knives sharpened")).to_have_count(1)
+
+
+def test_stock_is_typed_and_less_is_left_to_make(page: Page) -> None:
+    page.goto("/orders")
+    row = page.get_by_role("table", name="Stock and what is left to make").get_by_role(
+        "row", name=re.compile("^Lantern Plain")
+    )
+    before = int(row.get_by_role("cell").nth(2).inner_text().replace(",", ""))
+    row.get_by_label("Lantern Plain in stock").fill("500")
+    page.get_by_role("button", name="Keep this stock").click()
+    expect(row.get_by_role("cell").nth(2)).to_have_text(f"{before - 500:,}")
+    expect(page.get_by_label("The walk")).to_contain_text("1 plan out of date")
+
+
+def test_an_urgent_order_goes_into_the_book_and_the_plan(page: Page) -> None:
+    page.goto("/orders")
+    page.get_by_role("button", name="Urgent order").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Lorry").select_option("depot")
+    dialog.get_by_label("Packs").fill("240")
+    dialog.get_by_label("Order number").fill("urgent-1")
+    dialog.get_by_role("button", name="Take it in").click()
+    shows(page, 2)
+    expect(page.get_by_label("The walk")).to_contain_text("15 orders")
+
+
+@pytest.fixture
+def worker(urls: Urls) -> Iterator[None]:
+    """A worker over the test's database."""
+    with Worker(urls.app):
+        yield
+
+
+@pytest.mark.usefixtures("worker")
+def test_a_search_is_watched_stopped_and_kept(page: Page) -> None:
+    page.goto("/plan/1")
+    page.get_by_role("button", name="Search", exact=True).click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("radio", name="5 min").click()
+    dialog.get_by_label("a minute the divider waits at a change").fill("3")
+    dialog.get_by_role("button", name="Start the search").click()
+    strip = page.get_by_label("Search", exact=True)
+    expect(strip).to_contain_text(re.compile("orders tried"))
+    expect(strip).to_contain_text(re.compile("best so far"), timeout=30_000)
+    page.reload()
+    expect(strip).to_contain_text(re.compile("best so far"), timeout=30_000)
+    strip.get_by_role("button", name="Stop and keep the best").click()
+    shows(page, 2, timeout=30_000)
+    version = page.request.get("/api/versions/2").json()
+    assert version["tariffs"]["changeover_min"] == 3
+    assert json.loads(page.request.get("/api/searches").text()) == []
