@@ -2,6 +2,7 @@
 
 import argparse
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -48,21 +49,48 @@ def closer(page: Page, times: int) -> None:
 
 def plan(page: Page) -> None:
     """The ring line's first day with a run chosen."""
-    page.goto("/plan/1?run=R3")
-    page.get_by_text("Why not earlier").wait_for()
+    page.goto("/plan/1?line=ring-line&run=R3")
+    page.get_by_text("The shift opens").wait_for()
     closer(page, 3)
 
 
 def waves(page: Page) -> None:
     """Three days of doughnuts with nothing chosen: rings, and the centres cut out of them."""
-    page.goto("/plan/3")
+    page.goto("/plan/1?line=doughnut-line")
     page.get_by_text("What each lorry gets").wait_for()
+
+
+def all_lines(page: Page) -> None:
+    """All lines on one clock, and why a lorry is missed."""
+    page.goto("/plan/1?line=all")
+    page.get_by_text("Why, and what would cure it").first.click()
+    page.get_by_text(re.compile("Cheapest cure|No single move")).wait_for()
+
+
+def versions(page: Page) -> None:
+    """Two versions of the pastry line compared, a run pinned."""
+    page.goto("/plan/1?line=pastry-line&run=R2")
+    page.get_by_role("button", name="Pin").click()
+    page.get_by_role("button", name="Version 2").wait_for()
+    page.get_by_role("button", name="Later").click()
+    page.get_by_role("button", name="Version 3").wait_for()
+    page.keyboard.press("Escape")
+    page.keyboard.press("v")
+    page.get_by_role("button", name="What differs").last.click()
+    page.get_by_text("From 1 to 3").wait_for()
+
+
+def search(page: Page) -> None:
+    """What a search is asked for."""
+    page.goto("/plan/1?line=biscuit-line")
+    page.get_by_role("button", name="Search", exact=True).click()
+    page.get_by_text("What counts how much").wait_for()
 
 
 def bread(page: Page) -> None:
     """The bread line's first day: sponges and troughs above the ribbons."""
-    page.goto("/plan/2?run=R3")
-    page.get_by_text("Why not earlier").wait_for()
+    page.goto("/plan/1?line=bread-line&run=R3")
+    page.get_by_text("Why it starts when it does").wait_for()
     closer(page, 3)
 
 
@@ -126,8 +154,27 @@ def night(page: Page) -> None:
 
 
 VIEWS = {
-    view.__name__: view
-    for view in (orders, plan, waves, bread, stores, line, beside, dough, sponge, plant, bench, paper, night)
+    view.__name__.removesuffix("_lines"): view
+    for view in (
+        *(
+            orders,
+            plan,
+            waves,
+            bread,
+            all_lines,
+            search,
+            stores,
+            line,
+            beside,
+            dough,
+            sponge,
+            plant,
+            bench,
+            paper,
+            night,
+        ),
+        versions,
+    )
 }
 
 

@@ -224,7 +224,7 @@ def test_the_calendar_reads_back_with_the_runs_times(client: TestClient) -> None
     runs = client.get("/api/versions/1").json()["plans"][0]["plan"]["runs"]
     starts = datetime.fromisoformat(client.get("/api/day").json()["horizon"]["starts_at"]).astimezone(UTC)
     calendar = Calendar.from_ical(client.get("/api/versions/1/plan.ics").content)
-    events = list(calendar.walk("VEVENT"))
+    events: list[Any] = list(calendar.walk("VEVENT"))
     assert len(events) == len(runs)
     for event, run in zip(events, runs, strict=True):
         first = min(slot["start_min"] for batch in run["batches"] for slot in (batch, *batch["preparations"]))
@@ -242,3 +242,12 @@ def test_one_line_is_changed_and_the_others_are_shared(client: TestClient) -> No
     assert {line for line in before if before[line] != after[line]} == {"bread-line"}
     assert len(client.get("/api/versions/2?line=bread-line").json()["plans"]) == 1
     assert client.get("/api/versions/2?line=moon").status_code == 404
+
+
+def test_the_floor_keeps_to_the_published_version(client: TestClient) -> None:
+    change(client, 1, kind="place", line="ring-line", run="R1", before=None)
+    newest = client.get("/api/plans/newest", params={"line": "ring-line"}).json()["number"]
+    floor = client.get("/api/plans/newest", params={"line": "ring-line", "floor": True}).json()["number"]
+    assert newest != floor
+    client.post("/api/versions/2/publish", json={})
+    assert client.get("/api/plans/newest", params={"line": "ring-line", "floor": True}).json()["number"] == newest

@@ -238,9 +238,13 @@ def plan_day(store: Store, wish: PlanWish) -> PlanView:
 
 
 @router.get("/plans/newest")
-def newest_plan(store: Store, line: Annotated[str | None, Query(max_length=40)] = None) -> PlanView:
-    """The newest plan, of a line or of any."""
-    return plan_view(store, store.plan(line=line))
+def newest_plan(
+    store: Store,
+    line: Annotated[str | None, Query(max_length=40)] = None,
+    floor: Annotated[bool, Query(description="That of the published version, if there is one.")] = False,
+) -> PlanView:
+    """The newest plan, of a line or of any; or the one that the floor works by."""
+    return plan_view(store, store.floor_plan(line) if floor else store.plan(line=line))
 
 
 @router.get("/plans/{number}")

@@ -414,6 +414,12 @@ class Repository:
         self.session.commit()
         return self.settings()
 
+    def floor_plan(self, line: str | None = None) -> StoredPlan:
+        """The plan of a line that the floor works by: of the version published, or where none is, of the newest."""
+        published = self.published()
+        plans = self.version(published.version).plans if published else ()
+        return next((stored for stored in plans if line in {None, stored.plan.line}), None) or self.plan(line=line)
+
     def plan(self, number: int | None = None, line: str | None = None) -> StoredPlan:
         """A line's plan by its number, or that of the newest version, of a line or of any, or UnknownItemError."""
         if number is not None:

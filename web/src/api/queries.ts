@@ -17,13 +17,13 @@ export const useOrders = () => useQuery({ queryKey: ["orders"], queryFn: () => a
 
 export const useBooks = () => useQuery({ queryKey: ["books"], queryFn: () => asked(api.GET("/api/orders/books")) });
 
-/** A plan by its number; without one, the newest of a line. */
-export const usePlan = (number: number | undefined, line: string | undefined) =>
+/** A plan by its number; without one, the newest of a line, or the one that the floor works by. */
+export const usePlan = (number: number | undefined, line: string | undefined, floor = false) =>
   useQuery({
-    queryKey: number === undefined ? ["plan", "newest", line] : ["plan", number],
+    queryKey: number === undefined ? ["plan", floor ? "floor" : "newest", line] : ["plan", number],
     queryFn: () =>
       number === undefined
-        ? asked(api.GET("/api/plans/newest", { params: { query: { line } } }))
+        ? asked(api.GET("/api/plans/newest", { params: { query: { line, floor } } }))
         : asked(api.GET("/api/plans/{number}", { params: { path: { number } } })),
   });
 
@@ -227,11 +227,6 @@ export const useImportOrders = () =>
 export const useRestoreBook = () =>
   useChange((number: number) =>
     asked(api.POST("/api/orders/books/{number}/restore", { params: { path: { number } } })),
-  );
-
-export const usePlanDay = () =>
-  useChange((wish: { line: string; seconds?: number; odd_batch?: Record<string, OddBatch> }) =>
-    asked(api.POST("/api/plans", { body: { seed: 0, ...wish } })),
   );
 
 export const useFriction = (product: string, mixer: string) =>

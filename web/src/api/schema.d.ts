@@ -253,7 +253,7 @@ export interface paths {
         };
         /**
          * Newest Plan
-         * @description The newest plan, of a line or of any.
+         * @description The newest plan, of a line or of any; or the one that the floor works by.
          */
         get: operations["newest_plan_api_plans_newest_get"];
         put?: never;
@@ -4966,6 +4966,8 @@ export interface operations {
         parameters: {
             query?: {
                 line?: string | null;
+                /** @description That of the published version, if there is one. */
+                floor?: boolean;
             };
             header?: never;
             path?: never;

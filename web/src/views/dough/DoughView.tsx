@@ -19,7 +19,7 @@ export function DoughView() {
   const params = useParams();
   const line = useLine()?.id;
   const navigate = useNavigate();
-  const plan = usePlan(params.number === undefined ? undefined : Number(params.number), line);
+  const plan = usePlan(params.number === undefined ? undefined : Number(params.number), line, true);
   const cards = useCards(plan.data?.number);
   const pick = <LinePick line={plan.data?.plan.line ?? line ?? ""} onChange={(id) => navigate(`/dough?line=${id}`)} />;
   if (plan.isError && (plan.error as Refusal).status === 404 && params.number === undefined)
