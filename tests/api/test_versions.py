@@ -251,3 +251,21 @@ def test_the_floor_keeps_to_the_published_version(client: TestClient) -> None:
     assert newest != floor
     client.post("/api/versions/2/publish", json={})
     assert client.get("/api/plans/newest", params={"line": "ring-line", "floor": True}).json()["number"] == newest
+
+
+@pytest.mark.whole
+def test_a_run_is_made_on_another_line(client: TestClient) -> None:
+    plans = client.get("/api/versions/1?line=bread-line").json()["plans"]
+    run = next(run for run in plans[0]["plan"]["runs"] if run["product"] == "long-milk")
+    wish = {"line": "bread-line", "run": run["id"], "to": "long-milk-pastry"}
+    answer = client.post("/api/versions/1/lines", json=wish)
+    assert answer.status_code == 201, answer.text
+    version = client.get(f"/api/versions/{answer.json()['version']}").json()
+    assert not version["stale"]
+    assert [plan["violations"] for plan in version["plans"]] == [[]] * 5
+    pastry = next(plan["plan"] for plan in version["plans"] if plan["plan"]["line"] == "pastry-line")
+    made = [lot for run in pastry["runs"] if run["product"] == "long-milk-pastry" for lot in run["lots"]]
+    assert sum(lot["packs"] for lot in made) == sum(lot["packs"] for lot in run["lots"])
+    refused = client.post("/api/versions/1/lines", json={**wish, "to": "kestrel-plain"})
+    assert refused.status_code == 422
+    assert "allowed: long-milk-pastry" in refused.json()["title"]

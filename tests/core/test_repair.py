@@ -14,6 +14,7 @@ from rundgang.core.orders import Block, Order
 from rundgang.core.planning.check import check_plant
 from rundgang.core.planning.explain import chain, change_costs, lateness
 from rundgang.core.planning.plan import PlantPlan, Run
+from rundgang.core.planning.reline import NotTheSameArticleError, relined
 from rundgang.core.planning.repair import (
     Change,
     Fit,
@@ -261,3 +262,28 @@ def test_changes_cost_the_white_at_the_divider() -> None:
 
 def packs_per_min(run: Run) -> float:
     return run.packs / run.feed_min
+
+
+def test_a_run_is_made_on_another_line_as_the_same_article() -> None:
+    run = next(run for run in planned().of("bread-line").runs if run.product == "long-milk")
+    day = DAY.model_copy(update={"orders": relined(DAY, run, "long-milk-pastry")})
+    assert ordered(day, "long-milk") + ordered(day, "long-milk-pastry") == ordered(DAY, "long-milk")
+    assert ordered(day, "long-milk-pastry") == sum(lot.packs for lot in run.lots)
+    there = repair(day, repair(day, planned(), Fit(line="bread-line")).plan, Fit(line="pastry-line")).plan
+    assert check_plant(day, there.plans) == ()
+    assert any(made.product == "long-milk-pastry" for made in there.of("pastry-line").runs)
+    with pytest.raises(NotTheSameArticleError, match="allowed: long-milk-pastry"):
+        relined(DAY, run, "kestrel-plain")
+
+
+def test_an_order_is_parted_between_two_lines_to_the_pack() -> None:
+    run = next(run for run in planned().of("bread-line").runs if run.product == "long-milk")
+    few = run.model_copy(update={"lots": (run.lots[0].model_copy(update={"packs": 100}),)})
+    day = DAY.model_copy(update={"orders": relined(DAY, few, "long-milk-pastry")})
+    assert ordered(day, "long-milk-pastry") == 100
+    assert ordered(day, "long-milk") == ordered(DAY, "long-milk") - 100
+    assert len({order.id for order in day.orders}) == len(day.orders) == len(DAY.orders) + 1
+
+
+def ordered(day: Scenario, product_id: str) -> int:
+    return sum(order.packs for order in day.orders if order.product == product_id)

@@ -99,6 +99,7 @@ def _product_view(scenario: Scenario, product_id: str) -> ProductView:
         target_per_hour=product.target_per_hour,
         allergens=tuple(sorted(scenario.allergens(product))),
         traits=tuple(sorted(product.traits)),
+        same_as=product.same_as,
     )
 
 

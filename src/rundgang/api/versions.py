@@ -18,6 +18,7 @@ from rundgang.core.planning.check import Violation, check, check_shared
 from rundgang.core.planning.demand import Demand, demand
 from rundgang.core.planning.explain import ChangeCost, Lateness, Link, chain, change_costs, lateness
 from rundgang.core.planning.plan import Plan, PlantPlan, Score, Tariffs
+from rundgang.core.planning.reline import relined
 from rundgang.core.planning.repair import Change, Fit, Moved, moves, repair
 from rundgang.core.planning.timeline import Timeline, timeline
 from rundgang.core.scenario import Scenario
@@ -121,6 +122,16 @@ class SettingsWish(Model):
     blocks: tuple[Block, ...] = Field(max_length=2_000)
     seen: int = Field(ge=0, description="number of the settings this is a change of")
     author: Author = "planner"
+
+
+class LineWish(Model):
+    """On which line a run shall be made: as which product of it."""
+
+    line: str
+    run: str
+    to: str
+    author: Author = "planner"
+    keep_begun: bool = False
 
 
 class UrgentOrder(Model):
@@ -293,6 +304,20 @@ def publish_version(store: Store, number: Number, who: Signed) -> Published | No
     """Make a version the one that the floor works by."""
     store.publish(number, who.author)
     return store.published()
+
+
+@router.post("/versions/{number}/lines", status_code=201)
+def change_line(store: Store, number: Number, wish: LineWish) -> Changed:
+    """Make a run on another line: its orders become that line's in the next book, and both lines are fitted."""
+    plan = _line_plan(store, number, wish.line)
+    run = next((run for run in plan.runs if run.id == wish.run), None)
+    if run is None:
+        raise UnknownItemError("run", wish.run, tuple(run.id for run in plan.runs))
+    scenario = store.scenario()
+    there = scenario.line_of(scenario.product(wish.to)).name
+    store.replace_orders(relined(scenario, run, wish.to), f"{run.id} {run.product} given to the {there}")
+    fit = ChangeWish(change=Fit(line=wish.line), author=wish.author, keep_begun=wish.keep_begun)
+    return _change(store, number, fit)
 
 
 @router.get("/versions/{number}/compare/{other}")

@@ -31,6 +31,7 @@ class ProductView(Model):
     target_per_hour: float
     allergens: tuple[str, ...]
     traits: tuple[str, ...]
+    same_as: str | None
 
 
 class LineView(Model):

@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import AwareDatetime, Field, model_validator
 
 from rundgang.core.model import Id, Model, Name
+from rundgang.core.plant import StationRef
 
 MAX_PACKS = 100_000
 """More packs in one order line than any plant here makes in a day: taken for a slip of the hand."""
@@ -72,6 +73,11 @@ class Block(Model):
     from_min: float = Field(ge=0, le=10_080)
     to_min: float = Field(ge=0, le=20_160)
     reason: Name
+
+    @property
+    def at(self) -> StationRef:
+        """The station that is closed."""
+        return StationRef(line=self.line, station=self.station)
 
     @model_validator(mode="after")
     def _ends_after_it_begins(self) -> "Block":

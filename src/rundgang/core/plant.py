@@ -374,6 +374,13 @@ class Plant(Model):
         """What a line's station is shared as, if it is."""
         return self._shared_by.get((line_id, station_id))
 
+    def called_on(self, line_id: str, station: StationRef) -> str | None:
+        """What a line calls a station of any line; None where it does not have it."""
+        if station.line == line_id:
+            return station.station
+        shared = self.shared_as(station.line, station.station)
+        return next((ref.station for ref in shared.stations if ref.line == line_id), None) if shared else None
+
     @cached_property
     def _shared_by(self) -> dict[tuple[str, str], Shared]:
         return {(ref.line, ref.station): shared for shared in self.shared for ref in shared.stations}

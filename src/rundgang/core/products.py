@@ -133,6 +133,8 @@ class Product(Model):
         Flavours, colours and seeds it leaves behind on the line.
     odd_batch : {"equal", "short-last", "round-up"}
         What to do with the last batch when demand does not fill it.
+    same_as : str or None
+        The product of another line that this one is sold as: the same article, made another way.
     """
 
     id: Id
@@ -148,6 +150,7 @@ class Product(Model):
     fresh_for_h: float | None = Field(default=None, ge=0.5, le=10_000)
     traits: frozenset[Name] = frozenset()
     odd_batch: OddBatch = "equal"
+    same_as: Id | None = None
     formula: tuple[FormulaLine, ...] = Field(default=(), max_length=60)
     route: tuple[Step, ...] = Field(min_length=1, max_length=60)
     packing: tuple[PackingUse, ...] = Field(default=(), max_length=20)

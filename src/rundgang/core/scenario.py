@@ -241,6 +241,7 @@ def _faults(scenario: Scenario) -> Iterator[str]:
             yield from _route_faults(where, product.route, lines[product.line])
             yield from _carrier_faults(where, product, lines[product.line])
             yield from _store_faults(where, product, plant)
+        yield from _article_faults(where, product, scenario)
         yield from items.faults(where, product)
         yield from _cut_out_faults(where, product, scenario)
     yield from _order_faults(scenario)
@@ -312,6 +313,17 @@ def _carrier_faults(where: str, product: Product, line: Line) -> Iterator[str]:
     for use in product.carriers:
         if use.carrier not in there:
             yield f"{where}.carriers has {use.carrier}; allowed on {line.name}: {', '.join(there) or 'none'}"
+
+
+def _article_faults(where: str, product: Product, scenario: Scenario) -> Iterator[str]:
+    """What is sold as another product is packed like it, made on another line, and itself what others name."""
+    if product.same_as is None:
+        return
+    other = next((p for p in scenario.products if p.id == product.same_as), None)
+    if other is None or other.line == product.line or other.same_as or other.is_cut_out or product.is_cut_out:
+        yield f"{where}.same_as is {product.same_as}; allowed: a product with a formula, on another line"
+    elif other.pieces_per_pack != product.pieces_per_pack:
+        yield f"{where} packs {product.pieces_per_pack}, {other.name} {other.pieces_per_pack}; allowed: the same"
 
 
 def _store_faults(where: str, product: Product, plant: Plant) -> Iterator[str]:

@@ -201,6 +201,16 @@ export const useSetSettings = () =>
     asked(api.POST("/api/settings", { body: { finished, blocks, seen: number, author: author() } })),
   );
 
+export const useChangeLine = () =>
+  useChange(({ version, ...wish }: { version: number; line: string; run: string; to: string }) =>
+    asked(
+      api.POST("/api/versions/{number}/lines", {
+        params: { path: { number: version } },
+        body: { ...wish, author: author(), keep_begun: false },
+      }),
+    ),
+  );
+
 export const useUrgentOrder = () =>
   useChange((order: Schemas["Order"]) =>
     asked(api.POST("/api/orders/urgent", { body: { order, author: author(), keep_begun: false } })),

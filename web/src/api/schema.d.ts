@@ -764,6 +764,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{number}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Line
+         * @description Make a run on another line: its orders become that line's in the next book, and both lines are fitted.
+         */
+        post: operations["change_line_api_versions__number__lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/versions/{number}/compare/{other}": {
         parameters: {
             query?: never;
@@ -2853,6 +2873,28 @@ export interface components {
             name: string;
         };
         /**
+         * LineWish
+         * @description On which line a run shall be made: as which product of it.
+         */
+        LineWish: {
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /** To */
+            to: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+            /**
+             * Keep Begun
+             * @default false
+             */
+            keep_begun: boolean;
+        };
+        /**
          * Link
          * @description A run in a chain, when it starts and feeds, and what keeps it from starting earlier.
          */
@@ -3441,6 +3483,8 @@ export interface components {
          *         Flavours, colours and seeds it leaves behind on the line.
          *     odd_batch : {"equal", "short-last", "round-up"}
          *         What to do with the last batch when demand does not fill it.
+         *     same_as : str or None
+         *         The product of another line that this one is sold as: the same article, made another way.
          */
         Product: {
             /** Id */
@@ -3482,6 +3526,8 @@ export interface components {
              * @enum {string}
              */
             odd_batch: "equal" | "short-last" | "round-up";
+            /** Same As */
+            same_as?: string | null;
             /**
              * Formula
              * @default []
@@ -3525,6 +3571,8 @@ export interface components {
             allergens: string[];
             /** Traits */
             traits: string[];
+            /** Same As */
+            same_as: string | null;
         };
         /**
          * Published
@@ -5716,6 +5764,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Published"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_line_api_versions__number__lines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Validation Error */

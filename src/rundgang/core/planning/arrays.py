@@ -14,7 +14,7 @@ from rundgang.core.planning.headway import Gap, Passage, cleaning, cut_is_held, 
 from rundgang.core.planning.kernel import Items, LineData, Outside
 from rundgang.core.planning.lots import Lot, lots_of
 from rundgang.core.planning.needs import needs_of, refuse_old_dough, steady_pace
-from rundgang.core.plant import BatchStation, ConveyorStation, HeldStation, StationRef
+from rundgang.core.plant import BatchStation, ConveyorStation, HeldStation
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
@@ -341,11 +341,10 @@ class LineShop:
     def _blocked_units(self) -> list[tuple[int, float, float, int]]:
         blocked = []
         for block in self.scenario.blocks:
-            for ref in _everywhere(self.scenario, block.line, block.station):
-                pool = pool_of(self.scenario, ref.line, ref.station)
-                if ref.line == self.line.id and pool in self.pools:
-                    first, last = self._unit_range(pool)
-                    blocked += [(unit, block.from_min, block.to_min, -1) for unit in range(first, last)]
+            called = self.scenario.plant.called_on(self.line.id, block.at)
+            if called and self.pool(called) in self.pools:
+                first, last = self._unit_range(self.pool(called))
+                blocked += [(unit, block.from_min, block.to_min, -1) for unit in range(first, last)]
         return blocked
 
     def _taken_units(self, taken: Taken) -> list[tuple[int, float, float, int]]:
@@ -366,9 +365,7 @@ class LineShop:
         for stop, owner in self.passages[product.id]:
             split = splits_at(owner, stop.station)
             for block in self.scenario.blocks:
-                if StationRef(line=self.line.id, station=stop.station) not in _everywhere(
-                    self.scenario, block.line, block.station
-                ):
+                if self.scenario.plant.called_on(self.line.id, block.at) != stop.station:
                     continue
                 stay = 0.0 if split else stop.dwell_min
                 found.append((stop.leg, block.from_min - stop.offset_min - stay, block.to_min - stop.offset_min))
@@ -454,12 +451,6 @@ def pool_of(scenario: Scenario, line_id: str, station_id: str) -> str:
     """What counts the units of a station: itself on its line, or what it is shared as."""
     shared = scenario.plant.shared_as(line_id, station_id)
     return shared.id if shared else f"{line_id}/{station_id}"
-
-
-def _everywhere(scenario: Scenario, line_id: str, station_id: str) -> tuple[StationRef, ...]:
-    """A station on all the lines that share it."""
-    shared = scenario.plant.shared_as(line_id, station_id)
-    return shared.stations if shared else (StationRef(line=line_id, station=station_id),)
 
 
 def _foreign_products(scenario: Scenario, line_id: str, pools: Sequence[str]) -> tuple[Product, ...]:

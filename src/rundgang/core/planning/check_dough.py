@@ -205,19 +205,18 @@ def mixing_faults(dirt: Dirt, station: AnyStation, used: dict[str, list[Use]]) -
 
 def _block_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
     """No mixer or trough is in use while its station is closed."""
-    line = scenario.line(plan.line)
     for block in scenario.blocks:
-        shared = scenario.plant.shared_as(block.line, block.station)
-        own = [ref.station for ref in shared.stations if ref.line == plan.line] if shared else []
-        for station_id in own or ([block.station] if block.line == plan.line else []):
-            station = line.station(station_id)
-            uses = list(mixer_uses(plan, station.mixers).values()) if isinstance(station, BatchStation) else []
-            uses += [found for (name, _), found in position_uses(scenario, plan).items() if name == station_id]
-            for use in (use for found in uses for use in found):
-                inside = min(use.end, block.to_min) - max(use.begin, block.from_min)
-                if inside > SLACK_MIN:
-                    text = f"batch {use.batch.number} is there while it is closed: {block.reason}"
-                    yield fault(use.run.id, station.name, text, inside)
+        called = scenario.plant.called_on(plan.line, block.at)
+        if called is None:
+            continue
+        station = scenario.line(plan.line).station(called)
+        uses = list(mixer_uses(plan, station.mixers).values()) if isinstance(station, BatchStation) else []
+        uses += [found for (name, _), found in position_uses(scenario, plan).items() if name == called]
+        for use in (use for found in uses for use in found):
+            inside = min(use.end, block.to_min) - max(use.begin, block.from_min)
+            if inside > SLACK_MIN:
+                text = f"batch {use.batch.number} is there while it is closed: {block.reason}"
+                yield fault(use.run.id, station.name, text, inside)
 
 
 def _trough_faults(scenario: Scenario, plan: Plan) -> Iterator[Violation]:

@@ -113,24 +113,19 @@ def _hold_faults(scenario: Scenario, run: Run) -> Iterator[Violation]:
 
 def _block_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Violation]:
     """Nothing is inside a closed station; a store that is closed takes in and gives out nothing."""
-    line = scenario.line(plan.line)
     for block in scenario.blocks:
-        shared = scenario.plant.shared_as(block.line, block.station)
-        names = [r.station for r in shared.stations if r.line == plan.line] if shared else []
-        here = names or ([block.station] if block.line == plan.line else [])
-        for run_id, passed in walks.items():
-            for station_id in here:
-                if station_id not in passed:
-                    continue
-                at = passed[station_id]
-                stretches = [(at.first_in, at.last_out)]
-                if isinstance(line.station(station_id), HeldStation):
-                    stretches = [(at.first_in, at.last_in), (at.first_out, at.last_out)]
-                for begin, end in stretches:
-                    inside = min(end, block.to_min) - max(begin, block.from_min)
-                    if inside > SLACK_MIN:
-                        name = line.station(station_id).name
-                        yield fault(run_id, name, f"is inside while it is closed: {block.reason}", inside)
+        called = scenario.plant.called_on(plan.line, block.at)
+        if called is None:
+            continue
+        station = scenario.line(plan.line).station(called)
+        for run_id, at in ((run_id, passed[called]) for run_id, passed in walks.items() if called in passed):
+            stretches = [(at.first_in, at.last_out)]
+            if isinstance(station, HeldStation):
+                stretches = [(at.first_in, at.last_in), (at.first_out, at.last_out)]
+            for begin, end in stretches:
+                inside = min(end, block.to_min) - max(begin, block.from_min)
+                if inside > SLACK_MIN:
+                    yield fault(run_id, station.name, f"is inside while it is closed: {block.reason}", inside)
 
 
 def _pace_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:

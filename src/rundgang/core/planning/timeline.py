@@ -181,20 +181,13 @@ def _holds(scenario: Scenario, run: Run) -> Iterator[Hold]:
 
 def _shut(scenario: Scenario, plan: Plan) -> Iterator[Shut]:
     """Every row's blocks: mixers have one each."""
-    line = scenario.line(plan.line)
     for block in scenario.blocks:
-        shared = scenario.plant.shared_as(block.line, block.station)
-        own = [ref.station for ref in shared.stations if ref.line == plan.line] if shared else []
-        for station_id in own or ([block.station] if block.line == plan.line else []):
-            station = line.station(station_id)
-            for row in station.mixers if isinstance(station, BatchStation) else (station_id,):
-                yield Shut(
-                    station=row,
-                    from_min=block.from_min,
-                    to_min=block.to_min,
-                    kind=block.kind,
-                    reason=block.reason,
-                )
+        called = scenario.plant.called_on(plan.line, block.at)
+        if called is None:
+            continue
+        station = scenario.line(plan.line).station(called)
+        for row in station.mixers if isinstance(station, BatchStation) else (called,):
+            yield Shut(station=row, from_min=block.from_min, to_min=block.to_min, kind=block.kind, reason=block.reason)
 
 
 def _rows(

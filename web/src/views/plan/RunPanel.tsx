@@ -1,8 +1,8 @@
 /** One run: its figures, what one can do with it, why it starts when it does, and its odd last batch. */
 import { useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Change, PlanView, Run } from "../../api/client";
-import { type OddBatch, useBatching, useWhy } from "../../api/queries";
+import { type OddBatch, useBatching, useChangeLine, useWhy } from "../../api/queries";
 import { percent, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Swatch } from "../../charts/dough";
@@ -51,6 +51,7 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
       </Link>
       <Heading>Do with it</Heading>
       <Deeds view={view} run={run} onChange={onChange} busy={busy} />
+      <OtherLine version={version} run={run} />
       <Heading>Why it starts when it does</Heading>
       <WhyThen version={version} run={run} />
       <Heading>The odd last batch</Heading>
@@ -147,6 +148,38 @@ function Deeds({ view, run, onChange, busy }: DeedProps) {
             ))}
         </select>
       </label>
+    </div>
+  );
+}
+
+/** Where the same article can be made on another line: its lots go there, and both lines are fitted. */
+function OtherLine({ version, run }: { version: number; run: Run }) {
+  const { day } = useDayView();
+  const change = useChangeLine();
+  const navigate = useNavigate();
+  const base = day.products.find((product) => product.id === run.product)?.same_as ?? run.product;
+  const others = day.products.filter(
+    (product) => (product.same_as ?? product.id) === base && product.id !== run.product,
+  );
+  if (others.length === 0) return null;
+  return (
+    <div className="mt-2 grid gap-1.5">
+      {others.map((product) => (
+        <Button
+          key={product.id}
+          className="!min-h-8 !px-2.5 !py-1 justify-center"
+          disabled={change.isPending}
+          onClick={() =>
+            change.mutate(
+              { version, line: run.line, run: run.id, to: product.id },
+              { onSuccess: (made) => navigate(`/plan/${made.version}?line=${product.line}`) },
+            )
+          }
+        >
+          Make it on the {day.lines.find((line) => line.id === product.line)?.name}
+        </Button>
+      ))}
+      {change.isError && <Refused error={change.error} />}
     </div>
   );
 }
