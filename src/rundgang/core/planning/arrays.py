@@ -57,10 +57,6 @@ class Taken(NamedTuple):
     crews: tuple[AtWork, ...] = ()
     stations: tuple[Passed, ...] = ()
 
-    def __add__(self, other: "Taken") -> "Taken":  # type: ignore[override]
-        """Both together."""
-        return Taken(self.units + other.units, self.crews + other.crews, self.stations + other.stations)
-
 
 class LineShop:
     """All that does not change while orders of lots are tried: a line, its products, and their arrays.
@@ -103,6 +99,8 @@ class LineShop:
         self.crews = tuple(crew.id for crew in scenario.plant.crews)
         self._gaps: dict[tuple[str, str, str], Gap] = {}
         self.data = self._data()
+        self._closed_units = self._blocked_units()
+        self._closed = {product.id: self._closed_windows(product) for product in self.products}
 
     def gap(self, station_id: str, first: Product, then: Product) -> Gap:
         """The gap two products need at a station of the line; worked out once a pair."""
@@ -319,7 +317,7 @@ class LineShop:
 
     def outside(self, taken: Taken) -> Outside:
         """The arrays of what the calendar and other lines take."""
-        units = sorted((*self._blocked_units(), *self._taken_units(taken)))
+        units = sorted((*self._closed_units, *self._taken_units(taken)))
         windows = [self._windows(product, taken) for product in self.products]
         flat = [window for product in windows for window in product]
         crews = [work for work in taken.crews if work.crew in self.crews]
@@ -361,21 +359,28 @@ class LineShop:
 
     def _windows(self, product: Product, taken: Taken) -> list[tuple[int, float, float]]:
         """Leg, low and high: the leg may not start between low less the feeding time and high."""
+        found = list(self._closed[product.id])
+        for passage in self.passages[product.id] if taken.stations else ():
+            shared = self.scenario.plant.shared_as(self.line.id, passage.stop.station)
+            for other in taken.stations if shared else ():
+                if shared and other.shared == shared.id:
+                    found.append(self._shared_window(passage.stop.station, passage, other))
+        return found
+
+    def _closed_windows(self, product: Product) -> list[tuple[int, float, float]]:
+        """The windows that closed stations make."""
         found = []
-        for stop, owner in self.passages[product.id]:
-            split = splits_at(owner, stop.station)
-            for block in self.scenario.blocks:
-                if self.scenario.plant.called_on(self.line.id, block.at) != stop.station:
+        for block in self.scenario.blocks:
+            called = self.scenario.plant.called_on(self.line.id, block.at)
+            for stop, owner in self.passages[product.id] if called else ():
+                if stop.station != called:
                     continue
+                split = splits_at(owner, stop.station)
                 stay = 0.0 if split else stop.dwell_min
                 found.append((stop.leg, block.from_min - stop.offset_min - stay, block.to_min - stop.offset_min))
                 if split:
                     out = stop.offset_min + stop.dwell_min
                     found.append((stop.leg + 1, block.from_min - out, block.to_min - out))
-            shared = self.scenario.plant.shared_as(self.line.id, stop.station)
-            for other in taken.stations if shared else ():
-                if shared and other.shared == shared.id:
-                    found.append(self._shared_window(stop.station, Passage(stop, owner), other))
         return found
 
     def _shared_window(self, station_id: str, passage: Passage, other: Passed) -> tuple[int, float, float]:

@@ -67,11 +67,12 @@ class Board:
 
     def others(self, line_id: str) -> Taken:
         """What the other lines have taken of what they share with a line."""
-        found = Taken()
-        for other in self.coupled.get(line_id, ()):
-            if other in self.lanes:
-                found += self.lanes[other].taken
-        return found
+        lanes = [self.lanes[other].taken for other in self.coupled.get(line_id, ()) if other in self.lanes]
+        return Taken(
+            tuple(busy for taken in lanes for busy in taken.units),
+            tuple(work for taken in lanes for work in taken.crews),
+            tuple(passed for taken in lanes for passed in taken.stations),
+        )
 
     def outside(self, line_id: str) -> Outside:
         """What a line finds taken, as arrays."""
