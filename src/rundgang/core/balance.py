@@ -42,7 +42,7 @@ class Stage(Model):
     ----------
     station : str
         The station, or the carrier.
-    counted : {"pieces", "kg", "carriers"}
+    counted : {"pieces", "kg"}
         What is counted at its entry.
     taken_per_piece : float
         What comes in here for one finished piece.

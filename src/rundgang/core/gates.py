@@ -33,7 +33,7 @@ from rundgang.core.scenario import Scenario
 from rundgang.core.steps import BenchStep, HeldStep, PieceStep, RateStep
 from rundgang.core.units import GRAMS_PER_KG
 
-Counted = Literal["pieces", "kg", "carriers"]
+Counted = Literal["pieces", "kg"]
 
 
 class Gate(NamedTuple):

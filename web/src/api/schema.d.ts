@@ -4225,7 +4225,7 @@ export interface components {
          *     ----------
          *     station : str
          *         The station, or the carrier.
-         *     counted : {"pieces", "kg", "carriers"}
+         *     counted : {"pieces", "kg"}
          *         What is counted at its entry.
          *     taken_per_piece : float
          *         What comes in here for one finished piece.
@@ -4261,7 +4261,7 @@ export interface components {
              * Counted
              * @enum {string}
              */
-            counted: "pieces" | "kg" | "carriers";
+            counted: "pieces" | "kg";
             /** Taken Per Piece */
             taken_per_piece: number;
             /** Capacity In Per H */

@@ -135,7 +135,7 @@ export function RibbonChart(props: Props) {
           />
         ))}
         {props.now > span[0] && props.now < span[1] && (
-          <NowLine x={x(props.now)} text={clock.time(props.now)} bottom={bottom} />
+          <NowLine x={x(props.now)} text={props.axisless ? "" : clock.time(props.now)} bottom={bottom} />
         )}
       </g>
     </svg>
@@ -554,11 +554,15 @@ function MeetingMark({ meeting, rows, x, met, onMeet, selected }: MarkProps) {
 function NowLine({ x, text, bottom }: { x: number; text: string; bottom: number }) {
   return (
     <g className="text-paper">
-      <line x1={x} x2={x} y1={AXIS - 6} y2={bottom} stroke="var(--steam)" strokeWidth="2" />
-      <rect x={x - 26} y={3} width={52} height={20} rx={10} fill="var(--steam)" />
-      <text x={x} y={17} fontSize="12" fontWeight="700" textAnchor="middle">
-        {text}
-      </text>
+      <line x1={x} x2={x} y1={text ? AXIS - 6 : 0} y2={bottom} stroke="var(--steam)" strokeWidth="2" />
+      {text && (
+        <>
+          <rect x={x - 26} y={3} width={52} height={20} rx={10} fill="var(--steam)" />
+          <text x={x} y={17} fontSize="12" fontWeight="700" textAnchor="middle">
+            {text}
+          </text>
+        </>
+      )}
     </g>
   );
 }
