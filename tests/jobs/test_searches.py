@@ -11,9 +11,11 @@ from contextlib import contextmanager
 from random import Random
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlmodel import Session, select
 
+from rundgang.api.searches import MOST_STREAMS
 from rundgang.core.planning.check import check_plant
 from rundgang.jobs.search import run_search
 from rundgang.jobs.wishes import SearchState, SearchWish, last_arrangement, state_of
@@ -120,6 +122,28 @@ def test_an_unknown_line_or_version_is_refused_before_it_waits(client: TestClien
     assert client.get("/api/searches/77").status_code == 404
     assert client.post("/api/searches/77/stop").status_code == 404
     assert client.get("/api/searches/77/events").status_code == 404
+
+
+def test_only_so_many_watch_at_once(client: TestClient, app: FastAPI) -> None:
+    job = ask(client, seconds=5)
+    app.state.streams = MOST_STREAMS
+    answer = client.get(f"/api/searches/{job}/events")
+    assert answer.status_code == 503
+    assert "Try again" in answer.json()["title"]
+
+
+@pytest.mark.whole
+def test_searching_one_line_keeps_the_others(client: TestClient, urls: Urls) -> None:
+    before = {plan["plan"]["line"]: plan["number"] for plan in client.get("/api/versions/1").json()["plans"]}
+    job = ask(client, seconds=0, lines=["biscuit-line"])
+    engine = connect(urls.app)
+    run_search(engine, job, SearchWish(seconds=0, lines=("biscuit-line",)), lambda: False)
+    engine.dispose()
+    view = client.get("/api/versions/2").json()
+    assert view["violations"] == []
+    after = {plan["plan"]["line"]: plan["number"] for plan in view["plans"]}
+    assert after.keys() == before.keys()
+    assert {line for line in before if after[line] != before[line]} == {"biscuit-line"}
 
 
 def test_a_job_run_twice_is_stored_once(client: TestClient, urls: Urls) -> None:

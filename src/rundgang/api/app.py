@@ -45,6 +45,7 @@ def create_app(database_url: str, settings: Settings) -> FastAPI:
     app = FastAPI(title="Rundgang", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     app.state.engine = connect(database_url)
     app.state.database_url = database_url
+    app.state.streams = 0
     app.include_router(router)
     app.include_router(dough_router)
     app.include_router(bench_router)

@@ -4,7 +4,7 @@ import asyncio
 from collections.abc import AsyncIterator
 
 import psycopg
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import StreamingResponse
 from sqlmodel import Session
 
@@ -13,6 +13,9 @@ from rundgang.jobs.queue import defer_search
 from rundgang.jobs.wishes import CHANNEL, SearchState, SearchWish, ask_to_stop, running_searches, state_of
 
 router = APIRouter(prefix="/api/searches")
+
+MOST_STREAMS = 24
+"""Each stream holds a connection of the database; so many are served at once."""
 
 BEAT_SECONDS = 10.0
 """A stream in which nothing happens says so often that it lives."""
@@ -53,6 +56,8 @@ def stop(store: Store, job: Number) -> SearchState:
 async def events(request: Request, job: Number) -> StreamingResponse:
     """A stream of states, one whenever the search has come further, until it ends."""
     await asyncio.to_thread(_state, request, job)
+    if request.app.state.streams >= MOST_STREAMS:
+        raise HTTPException(503, f"{MOST_STREAMS} searches are watched already. Try again in a moment.")
     return StreamingResponse(_events(request, job), media_type="text/event-stream")
 
 
@@ -63,15 +68,19 @@ def _state(request: Request, job: int) -> SearchState:
 
 async def _events(request: Request, job: int) -> AsyncIterator[str]:
     url = request.app.state.database_url.replace("+psycopg", "")
-    async with await psycopg.AsyncConnection.connect(url, autocommit=True) as connection:
-        await connection.execute(f"LISTEN {CHANNEL}")
-        while True:
-            found = await asyncio.to_thread(_state, request, job)
-            yield f"data: {found.model_dump_json()}\n\n"
-            if found.state in {"done", "failed"} or await request.is_disconnected():
-                return
-            told = False
-            async for note in connection.notifies(timeout=BEAT_SECONDS, stop_after=1):
-                told = told or note.payload == str(job)
-            if not told:
-                yield ": still there\n\n"
+    request.app.state.streams += 1
+    try:
+        async with await psycopg.AsyncConnection.connect(url, autocommit=True) as connection:
+            await connection.execute(f"LISTEN {CHANNEL}")
+            while True:
+                found = await asyncio.to_thread(_state, request, job)
+                yield f"data: {found.model_dump_json()}\n\n"
+                if found.state in {"done", "failed"} or await request.is_disconnected():
+                    return
+                told = False
+                async for note in connection.notifies(timeout=BEAT_SECONDS, stop_after=1):
+                    told = told or note.payload == str(job)
+                if not told:
+                    yield ": still there\n\n"
+    finally:
+        request.app.state.streams -= 1

@@ -135,7 +135,8 @@ def _searched(session: Session, job: int, wish: SearchWish, watcher: _Watcher) -
     store = Repository(session)
     book, library, settings = store.book().number, store.newest_library(), store.settings().number
     scenario = store.scenario(book, library)
-    start = store.version(wish.start) if wish.start else None
+    begin = wish.start or (store.newest_version_number() if wish.lines else None)
+    start = store.version(begin) if begin else None
     published = store.published()
     floor = store.version(published.version) if published else None
     found = last_arrangement(session, job)
@@ -147,7 +148,7 @@ def _searched(session: Session, job: int, wish: SearchWish, watcher: _Watcher) -
         published=floor.plan.plans if floor else (),
         now_min=now if wish.keep_begun and floor and now > 0 else None,
         start=_read(found) if found else None,
-        begin_from=start.plan.plans if start else (),
+        begin_from=start.plan.plans if start and wish.start else (),
         tariffs=wish.tariffs,
         seed=wish.seed,
         stop=watcher.stop,
@@ -159,7 +160,7 @@ def _searched(session: Session, job: int, wish: SearchWish, watcher: _Watcher) -
         settings=settings,
         author=wish.author,
         note=f"searched for {watcher.elapsed:.0f} s",
-        parent=wish.start,
+        parent=begin,
         job=job,
     )
     return store.add_version(scenario, plan, made)

@@ -25,7 +25,7 @@ class SearchWish(Model):
     seconds : float
         How long it may take, all workers that take it up counted.
     lines : tuple of str
-        The lines to plan; none means all. The others stay as in `start`.
+        The lines to plan; none means all. The others stay as in `start`, or as in the newest version.
     start : int or None
         A version to begin from; None begins from the rule.
     keep_begun : bool

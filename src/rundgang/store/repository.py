@@ -343,6 +343,11 @@ class Repository:
             raise UnknownItemError("version of the plan", "yet")
         return self.memory.recall(("version", row.id), lambda: self._as_version(row))
 
+    def newest_version_number(self) -> int | None:
+        """Number of the newest version, if there is one."""
+        newest = self._newest_version(self._day())
+        return newest.number if newest else None
+
     def versions(self) -> tuple[VersionNote, ...]:
         """All versions of the day's plan, newest first."""
         query = select(PlantVersion).where(PlantVersion.day_id == self._day().id)
