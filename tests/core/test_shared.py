@@ -22,7 +22,7 @@ WAVES = (800.0, 1_500.0, 2_400.0, float(HORIZON_MIN))
 NAMES = ("left-1", "left-2", "right-1", "right-2")
 
 
-def _line(draw: st.DrawFn, name: str, people: int) -> Line:
+def _line(name: str, people: int, positions: int) -> Line:
     changeover = Changeover(separation_min=2, tool_change_min=9, allergen_clean_min=14, trait_clean_min=6)
     packer = rate("packer").model_copy(
         update={"changeover": changeover, "staffed": CrewUse(crew="packers", people=people)}
@@ -34,7 +34,7 @@ def _line(draw: st.DrawFn, name: str, people: int) -> Line:
             mixers(2, least=20, most=300, clean=8),
             HeldStation(id="troughs", name="Troughs", positions=6, turn_round_min=10),
             rate("divider"),
-            HeldStation(id="store", name="Cold store", positions=draw(st.sampled_from([40, 400])), turn_round_min=5),
+            HeldStation(id="store", name="Cold store", positions=positions, turn_round_min=5),
             belt("oven", 4_000, setup=4, ramp=2.0),
             packer,
         ),
@@ -87,11 +87,11 @@ def plants(draw: st.DrawFn) -> Scenario:
     """Two lines of one plant, four products, up to ten orders."""
     both = [StationRef(line="left", station="mixers"), StationRef(line="right", station="mixers")]
     shared = [Shared(id="mixers", name="The mixers", stations=tuple(both))]
-    for station in ("troughs", "packer"):
+    for station in ("troughs", "packer", "store"):
         if draw(st.booleans()):
             refs = tuple(ref.model_copy(update={"station": station}) for ref in both)
             shared.append(Shared(id=station, name=f"The {station}", stations=refs))
-    people = draw(st.integers(1, 4))
+    people, positions = draw(st.integers(1, 4)), draw(st.sampled_from([20, 40, 400]))
     orders = draw(
         st.lists(st.tuples(st.sampled_from(NAMES), st.integers(0, 3), st.integers(50, 2_500)), min_size=1, max_size=10)
     )
@@ -102,7 +102,7 @@ def plants(draw: st.DrawFn) -> Scenario:
             town="Nowhere",
             time_zone="UTC",
             ingredients=STORES,
-            lines=(_line(draw, "left", people), _line(draw, "right", people)),
+            lines=(_line("left", people, positions), _line("right", people, positions)),
             crews=(Crew(id="packers", name="Packers", people=draw(st.integers(people, 2 * people))),),
             shared=tuple(shared),
         ),

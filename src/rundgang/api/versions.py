@@ -14,12 +14,13 @@ from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.orders import Block, FinishedStock, Order
 from rundgang.core.planning.arrays import LineShop
+from rundgang.core.planning.board import Lane
 from rundgang.core.planning.check import Violation, check, check_shared
 from rundgang.core.planning.demand import Demand, demand
 from rundgang.core.planning.explain import ChangeCost, Lateness, Link, chain, change_costs, lateness
 from rundgang.core.planning.plan import Plan, PlantPlan, Score, Tariffs
 from rundgang.core.planning.reline import relined
-from rundgang.core.planning.repair import Change, Fit, Moved, moves, repair
+from rundgang.core.planning.repair import Change, Fit, Moved, lanes_of, moves, repair
 from rundgang.core.planning.timeline import Timeline, timeline
 from rundgang.core.scenario import Scenario
 from rundgang.formats.documents import faults_of, write
@@ -71,7 +72,6 @@ class Tried(Model):
     cost_before: float
     score: Score
     moved: tuple[Moved, ...]
-    plan: Plan
     timeline: Timeline
     violations: tuple[Violation, ...]
 
@@ -206,6 +206,7 @@ def try_change(store: Store, number: Number, wish: ChangeWish) -> Tried:
         wish.change,
         now_min=_now(scenario) if wish.keep_begun else None,
         shops=_shops(store, scenario, before.note),
+        lanes=_lanes(store, scenario, before),
     )
     plan = found.plan.of(wish.change.line)
     violations = check(scenario, plan)
@@ -214,7 +215,6 @@ def try_change(store: Store, number: Number, wish: ChangeWish) -> Tried:
         cost_before=before.plan.cost,
         score=found.plan.score,
         moved=found.moved,
-        plan=plan,
         timeline=timeline(scenario, plan),
         violations=violations or check_shared(scenario, found.plan.plans),
     )
@@ -231,6 +231,7 @@ def _change(store: Repository, number: int, wish: ChangeWish) -> Changed:
         wish.change,
         now_min=_now(scenario) if wish.keep_begun else None,
         shops=None if fit else _shops(store, scenario, before.note),
+        lanes=None if fit else _lanes(store, scenario, before),
     )
     moved = found.moved
     plan = found.plan
@@ -289,8 +290,16 @@ def _scenario_of(store: Repository, note: VersionNote) -> Scenario:
 
 def _shops(store: Repository, scenario: Scenario, note: VersionNote) -> dict[str, LineShop]:
     """The lines of a version's scenario, worked out once."""
-    key = ("shops", note.book, note.library, note.settings)
+    key = ("shops", scenario.horizon.starts_at, note.book, note.library, note.settings)
     return store.memory.recall(key, lambda: {line.id: LineShop(scenario, line.id) for line in scenario.plant.lines})
+
+
+def _lanes(store: Repository, scenario: Scenario, version: StoredVersion) -> dict[str, Lane]:
+    """The lines of a version laid out, once."""
+    shops = _shops(store, scenario, version.note)
+    return store.memory.recall(
+        ("lanes", version.note.number, version.note.created_at), lambda: lanes_of(scenario, version.plan, shops)
+    )
 
 
 @router.post("/versions/{number}/restore", status_code=201)

@@ -327,10 +327,10 @@ def _article_faults(where: str, product: Product, scenario: Scenario) -> Iterato
 
 
 def _store_faults(where: str, product: Product, plant: Plant) -> Iterator[str]:
-    """A store of pieces is its line's own: how full it gets is followed along one line."""
-    for step in product.piece_steps:
-        if isinstance(step, HeldStep) and plant.shared_as(product.line, step.station):
-            yield f"{where} stores pieces at {step.station}, which lines share; allowed: a store of its own line"
+    """Of a route with several stores only the first may be shared: the pieces in it are counted over all lines."""
+    for place, step in enumerate(product.piece_steps):
+        if isinstance(step, HeldStep) and place != product.store_place and plant.shared_as(product.line, step.station):
+            yield f"{where} stores pieces at {step.station}, which lines share; allowed: as its route's first store"
 
 
 def _cut_out_faults(where: str, product: Product, scenario: Scenario) -> Iterator[str]:

@@ -4049,7 +4049,7 @@ export interface components {
          *     seconds : float
          *         How long it may take, all workers that take it up counted.
          *     lines : tuple of str
-         *         The lines to plan; none means all. The others stay as in `start`.
+         *         The lines to plan; none means all. The others stay as in `start`, or as in the newest version.
          *     start : int or None
          *         A version to begin from; None begins from the rule.
          *     keep_begun : bool
@@ -4437,7 +4437,6 @@ export interface components {
             score: components["schemas"]["Score"];
             /** Moved */
             moved: components["schemas"]["Moved"][];
-            plan: components["schemas"]["Plan"];
             timeline: components["schemas"]["Timeline"];
             /** Violations */
             violations: components["schemas"]["Violation"][];

@@ -50,12 +50,23 @@ class Passed(NamedTuple):
     product: str
 
 
+class Stored(NamedTuple):
+    """A shared store filled by a run of another line: first piece in, hold, feeding time, share of it a minute."""
+
+    shared: str
+    entry: float
+    hold: float
+    feed: float
+    share_per_min: float
+
+
 class Taken(NamedTuple):
     """What runs of other lines take of what is shared."""
 
     units: tuple[Busy, ...] = ()
     crews: tuple[AtWork, ...] = ()
     stations: tuple[Passed, ...] = ()
+    stores: tuple[Stored, ...] = ()
 
 
 class LineShop:
@@ -321,6 +332,8 @@ class LineShop:
         windows = [self._windows(product, taken) for product in self.products]
         flat = [window for product in windows for window in product]
         crews = [work for work in taken.crews if work.crew in self.crews]
+        stores = self._shared_stores()
+        stored = [entry for entry in taken.stores if entry.shared in stores]
         return Outside(
             window_from=_ends([len(product) for product in windows]),
             window_leg=np.array([window[0] for window in flat], dtype=np.int64),
@@ -334,7 +347,19 @@ class LineShop:
             crew_begin=np.array([work.begin for work in crews], dtype=np.float64),
             crew_end=np.array([work.end for work in crews], dtype=np.float64),
             crew_people=np.array([float(work.people) for work in crews], dtype=np.float64),
+            stored=np.array([stores[entry.shared] for entry in stored], dtype=np.int64),
+            stored_entry=np.array([entry.entry for entry in stored], dtype=np.float64),
+            stored_hold=np.array([entry.hold for entry in stored], dtype=np.float64),
+            stored_feed=np.array([entry.feed for entry in stored], dtype=np.float64),
+            stored_share=np.array([entry.share_per_min for entry in stored], dtype=np.float64),
         )
+
+    def _shared_stores(self) -> dict[str, int]:
+        """Stations of this line, by place, that are stores shared with others."""
+        shared = {
+            place: self.scenario.plant.shared_as(self.line.id, s.id) for place, s in enumerate(self.line.stations)
+        }
+        return {found.id: place for place, found in shared.items() if found}
 
     def _blocked_units(self) -> list[tuple[int, float, float, int]]:
         blocked = []
@@ -361,6 +386,8 @@ class LineShop:
         """Leg, low and high: the leg may not start between low less the feeding time and high."""
         found = list(self._closed[product.id])
         for passage in self.passages[product.id] if taken.stations else ():
+            if splits_at(passage.product, passage.stop.station):
+                continue
             shared = self.scenario.plant.shared_as(self.line.id, passage.stop.station)
             for other in taken.stations if shared else ():
                 if shared and other.shared == shared.id:

@@ -72,6 +72,7 @@ class Board:
             tuple(busy for taken in lanes for busy in taken.units),
             tuple(work for taken in lanes for work in taken.crews),
             tuple(passed for taken in lanes for passed in taken.stations),
+            tuple(stored for taken in lanes for stored in taken.stores),
         )
 
     def outside(self, line_id: str) -> Outside:

@@ -226,32 +226,25 @@ def empty_for(dirt: Dirt, station: AnyStation, r: Product, s: Product, called: s
 def _filling_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Violation]:
     """How full every belt, room and store gets with all runs together, at each moment when something changes."""
     for station in scenario.line(plan.line).stations:
-        if not isinstance(station, (ConveyorStation, ChamberStation, HeldStation)):
-            continue
-        filling = [
-            (run_id, passed[station.id], _share_per_min(scenario, station, passed[station.id]))
-            for run_id, passed in walks.items()
-            if station.id in passed
-        ]
-        moments = {
-            moment
-            for _, passage, _ in filling
-            for moment in (passage.first_in, passage.last_in, passage.first_out, passage.last_out)
-        }
-        for moment in sorted(moments):
-            taken = sum(
-                share
-                * (
-                    _since(moment, passage.first_in, passage.last_in)
-                    - _since(moment, passage.first_out, passage.last_out)
-                )
-                for _, passage, share in filling
-            )
-            one = max(share * 60 / passage.flow_per_h for _, passage, share in filling)
-            if taken > 1 + SLACK_SHARE + one:
-                runs = ", ".join(run_id for run_id, _, _ in filling)
-                yield fault(runs, station.name, f"is {taken:.1%} full at minute {moment:.0f}")
-                break
+        if isinstance(station, (ConveyorStation, ChamberStation, HeldStation)):
+            passing = [(run_id, passed[station.id]) for run_id, passed in walks.items() if station.id in passed]
+            filling = [(run_id, at, share_per_min(scenario, station, at)) for run_id, at in passing]
+            yield from overfull(station.name, filling)
+
+
+def overfull(name: str, filling: list[tuple[str, Passage, float]]) -> Iterator[Violation]:
+    """The first moment at which a place holds more than it can: runs, their passages, and the share of it a minute."""
+    moments = {moment for _, at, _ in filling for moment in (at.first_in, at.last_in, at.first_out, at.last_out)}
+    for moment in sorted(moments):
+        taken = sum(
+            share * (_since(moment, at.first_in, at.last_in) - _since(moment, at.first_out, at.last_out))
+            for _, at, share in filling
+        )
+        one = max(share * 60 / at.flow_per_h for _, at, share in filling)
+        if taken > 1 + SLACK_SHARE + one:
+            runs = ", ".join(run_id for run_id, _, _ in filling)
+            yield fault(runs, name, f"is {taken:.1%} full at minute {moment:.0f}")
+            return
 
 
 def _since(moment: float, begin: float, end: float) -> float:
@@ -259,7 +252,7 @@ def _since(moment: float, begin: float, end: float) -> float:
     return min(max(moment - begin, 0.0), end - begin)
 
 
-def _share_per_min(
+def share_per_min(
     scenario: Scenario, station: ConveyorStation | ChamberStation | HeldStation, passage: Passage
 ) -> float:
     """What share of a belt, room or store a run fills in a minute."""

@@ -5,10 +5,10 @@ from itertools import combinations
 from typing import NamedTuple
 
 from rundgang.core.planning.check_dough import Dirt, Use, holding_faults, mixer_uses, mixing_faults, position_uses
-from rundgang.core.planning.check_line import Passage, empty_for, meeting_faults, walk
+from rundgang.core.planning.check_line import Passage, empty_for, meeting_faults, overfull, share_per_min, walk
 from rundgang.core.planning.plan import Plan
 from rundgang.core.planning.violation import SLACK_MIN, Violation, fault
-from rundgang.core.plant import BatchStation, Shared
+from rundgang.core.plant import BatchStation, HeldStation, Shared
 from rundgang.core.scenario import Scenario
 
 
@@ -29,6 +29,7 @@ def shared_faults(dirt: Dirt, plans: Sequence[Plan]) -> Iterator[Violation]:
         sharing = [plan for plan in plans if plan.line in refs]
         yield from _unit_faults(dirt, shared, sharing, refs)
         yield from _meeting_faults(dirt, sharing, refs)
+        yield from _store_faults(scenario, shared, sharing, refs)
     yield from _crew_faults(scenario, plans)
 
 
@@ -59,7 +60,8 @@ def _meeting_faults(dirt: Dirt, plans: list[Plan], refs: dict[str, str]) -> Iter
     for plan in plans:
         for run in plan.runs:
             passed = walk(scenario, run)
-            if refs[plan.line] in passed:
+            store = isinstance(scenario.line(plan.line).station(refs[plan.line]), HeldStation)
+            if refs[plan.line] in passed and not store:
                 name = f"{run.id} of {scenario.line(plan.line).name}"
                 passing.append(_Passing(name, plan.line, refs[plan.line], passed[refs[plan.line]]))
     passing.sort(key=lambda entry: entry.passage.first_in)
@@ -69,6 +71,20 @@ def _meeting_faults(dirt: Dirt, plans: list[Plan], refs: dict[str, str]) -> Iter
             products = scenario.product(r.passage.product), scenario.product(s.passage.product)
             empty = empty_for(dirt, station, *products, called=r.station)
             yield from meeting_faults(station, empty, (r.run, r.passage), (s.run, s.passage))
+
+
+def _store_faults(scenario: Scenario, shared: Shared, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
+    """How full a shared store of pieces gets with the runs of all lines."""
+    filling = []
+    for plan in plans:
+        station = scenario.line(plan.line).station(refs[plan.line])
+        for run in plan.runs if isinstance(station, HeldStation) else ():
+            passed = walk(scenario, run)
+            if isinstance(station, HeldStation) and station.id in passed:
+                at = passed[station.id]
+                name = f"{run.id} of {scenario.line(plan.line).name}"
+                filling.append((name, at, share_per_min(scenario, station, at)))
+    yield from overfull(shared.name, filling)
 
 
 def _crew_faults(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[Violation]:

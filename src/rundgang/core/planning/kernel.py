@@ -130,6 +130,8 @@ class Outside(NamedTuple):
         Units taken, by unit and time; class -1 needs no cleaning.
     crew, crew_begin, crew_end, crew_people : array
         People at work elsewhere.
+    stored, stored_entry, stored_hold, stored_feed, stored_share : array
+        Shared stores filled from elsewhere: which, first piece in, hold and feeding time, min, share of it a minute.
     """
 
     window_from: Ints
@@ -144,6 +146,11 @@ class Outside(NamedTuple):
     crew_begin: Floats
     crew_end: Floats
     crew_people: Floats
+    stored: Ints
+    stored_entry: Floats
+    stored_hold: Floats
+    stored_feed: Floats
+    stored_share: Floats
 
 
 class Items(NamedTuple):
@@ -488,40 +495,43 @@ def _filled(at: float, entry: float, hold: float, feed: float) -> float:
 
 @compiled
 def _store_delay(
-    line: LineData, runs: Runs, count: int, p: int, start: float, extra: float, feed: float, pace: float
+    line: LineData,
+    outside: Outside,
+    runs: Runs,
+    count: int,
+    p: int,
+    start: float,
+    extra: float,
+    feed: float,
+    pace: float,
 ) -> float:
     """By how much a run must wait until its store has room for it beside the others, min."""
-    entry, hold = start + line.store_offset[p], line.store_least[p] + extra
-    own = pace / 60.0 * line.store_share[p]
+    store, own = line.store[p], pace / 60.0 * line.store_share[p]
+    most = 1 + count + len(outside.stored)
+    entry, hold, fed, share = np.empty(most), np.empty(most), np.empty(most), np.empty(most)
+    entry[0], hold[0], fed[0], share[0] = start + line.store_offset[p], line.store_least[p] + extra, feed, own
+    many = 1
+    for run in range(count):
+        q = runs.product[run]
+        if line.store[q] == store:
+            entry[many] = runs.start[run] + line.store_offset[q]
+            hold[many] = line.store_least[q] + runs.extra[run]
+            fed[many] = runs.feed[run]
+            share[many] = runs.pace[run] / 60.0 * line.store_share[q]
+            many += 1
+    for other in range(len(outside.stored)):
+        if outside.stored[other] == store:
+            entry[many], hold[many] = outside.stored_entry[other], outside.stored_hold[other]
+            fed[many], share[many] = outside.stored_feed[other], outside.stored_share[other]
+            many += 1
     delay = 0.0
-    for probe in range(-1, count):
+    for probe in range(many):
         for corner in range(4):
-            at = entry + min(hold, feed)
-            if probe >= 0:
-                q = runs.product[probe]
-                if line.store[q] != line.store[p]:
-                    break
-                others = runs.start[probe] + line.store_offset[q]
-                stay = line.store_least[q] + runs.extra[probe]
-                at = others + (stay if corner >= 2 else 0.0) + (runs.feed[probe] if corner % 2 else 0.0)
-            elif corner:
-                break
-            full = own * _filled(at, entry, hold, feed)
-            alone = full
-            for run in range(count):
-                q = runs.product[run]
-                if line.store[q] == line.store[p]:
-                    full += (
-                        runs.pace[run]
-                        / 60.0
-                        * line.store_share[q]
-                        * _filled(
-                            at,
-                            runs.start[run] + line.store_offset[q],
-                            line.store_least[q] + runs.extra[run],
-                            runs.feed[run],
-                        )
-                    )
+            at = entry[probe] + (hold[probe] if corner >= 2 else 0.0) + (fed[probe] if corner % 2 else 0.0)
+            alone = own * _filled(at, entry[0], hold[0], feed)
+            full = 0.0
+            for one in range(many):
+                full += share[one] * _filled(at, entry[one], hold[one], fed[one])
             if full > 1.0 + WHOLE and alone > WHOLE:
                 delay = max(delay, (full - 1.0) / own, LEAST_STEP_MIN)
     return delay
@@ -645,7 +655,7 @@ def decode(
                 start += extra - slack
                 continue
             if line.store[p] >= 0:
-                delay = _store_delay(line, runs, count, p, start, extra, feed, pace)
+                delay = _store_delay(line, outside, runs, count, p, start, extra, feed, pace)
                 if delay > 0:
                     start += delay
                     idle += delay

@@ -10,8 +10,8 @@ from rundgang.core.batching import POLICIES, BatchSplit, dough_grams, packs_from
 from rundgang.core.capacity import transit_min
 from rundgang.core.compiled import Ints
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.planning.arrays import AtWork, Busy, LineShop, Part, Passed, Taken
-from rundgang.core.planning.headway import cut_is_held
+from rundgang.core.planning.arrays import AtWork, Busy, LineShop, Part, Passed, Stored, Taken
+from rundgang.core.planning.headway import cut_is_held, splits_at
 from rundgang.core.planning.kernel import Outside, Runs, decode, make_room, make_runs
 from rundgang.core.planning.plan import Batch, CutRun, PreparationSlot, Run, RunLot
 from rundgang.core.products import Product
@@ -139,7 +139,7 @@ def _one(shop: LineShop, parts: tuple[Part, ...], runs: Runs, run: int) -> Place
 def takes(shop: LineShop, runs: Sequence[Placed]) -> Taken:
     """What runs take of what their line shares with others."""
     scenario = shop.scenario
-    units, works, stations = [], [], []
+    units, works, stations, stores = [], [], [], []
     shared = {entry.id for entry in scenario.plant.shared}
     for run in runs:
         for need, row in zip(
@@ -160,9 +160,13 @@ def takes(shop: LineShop, runs: Sequence[Placed]) -> Taken:
                 out = first + stop.dwell_min + run.feed_min
                 works.append(AtWork(station.staffed.crew, first, out, station.staffed.people))
             member = scenario.plant.shared_as(shop.line.id, stop.station)
-            if member:
+            if member and splits_at(owner, stop.station):
+                per_min = run.scaled_per_h / MINUTES_PER_HOUR * float(shop.data.store_share[shop.index[run.product.id]])
+                hold = stop.dwell_min + run.extra_hold_min
+                stores.append(Stored(member.id, first, hold, run.feed_min, per_min))
+            elif member:
                 stations.append(Passed(member.id, first, first + run.feed_min, owner.id))
-    return Taken(tuple(units), tuple(works), tuple(stations))
+    return Taken(tuple(units), tuple(works), tuple(stations), tuple(stores))
 
 
 def as_batches(shop: LineShop, run: Placed) -> tuple[Batch, ...]:
