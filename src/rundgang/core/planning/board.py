@@ -89,19 +89,16 @@ class Board:
         """Take a line off the board."""
         self.lanes[line_id] = Lane()
 
-    def refuse_beyond_horizon(self, line_id: str) -> None:
+    def refuse_beyond_horizon(self, plan: Plan) -> None:
         """Raise InfeasibleError where a line's last pack comes after the horizon ends."""
-        runs = self.runs(line_id)
-        cuts = as_cut_runs(self.shops[line_id], runs)
-        last = _last_pack((*runs, *cuts))
-        beyond = last - self.scenario.horizon.minutes
+        beyond = plan.score.last_pack_min - self.scenario.horizon.minutes
         if beyond > 0:
-            worst = max(runs, key=lambda run: run.last_pack_min)
+            worst = max(plan.runs, key=lambda run: run.last_pack_min)
             name = self.scenario.product(worst.product).name
+            line = self.scenario.line(plan.line).name
             raise InfeasibleError(
-                f"{self.shops[line_id].line.name}: the last pack, of {name} in {worst.id}, would come {beyond:.0f} min "
-                "after the horizon ends, in the best order found. Allowed: fewer packs, a longer horizon, fewer "
-                "blocks, or a faster line."
+                f"{line}: the last pack, of {name} in {worst.id}, would come {beyond:.0f} min after the horizon ends, in "
+                "the best order found. Allowed: fewer packs, a longer horizon, fewer blocks, or a faster line."
             )
 
     def runs(self, line_id: str, bound: bool = False) -> tuple[Run, ...]:

@@ -4,6 +4,8 @@ from collections.abc import Iterator
 from itertools import combinations
 from typing import NamedTuple
 
+import numpy as np
+
 from rundgang.core.planning.check_dough import Dirt
 from rundgang.core.planning.plan import Plan, Run
 from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
@@ -234,22 +236,20 @@ def _filling_faults(scenario: Scenario, plan: Plan, walks: Walks) -> Iterator[Vi
 
 def overfull(name: str, filling: list[tuple[str, Passage, float]]) -> Iterator[Violation]:
     """The first moment at which a place holds more than it can: runs, their passages, and the share of it a minute."""
-    moments = {moment for _, at, _ in filling for moment in (at.first_in, at.last_in, at.first_out, at.last_out)}
-    for moment in sorted(moments):
-        taken = sum(
-            share * (_since(moment, at.first_in, at.last_in) - _since(moment, at.first_out, at.last_out))
-            for _, at, share in filling
-        )
-        one = max(share * 60 / at.flow_per_h for _, at, share in filling)
-        if taken > 1 + SLACK_SHARE + one:
-            runs = ", ".join(run_id for run_id, _, _ in filling)
-            yield fault(runs, name, f"is {taken:.1%} full at minute {moment:.0f}")
-            return
-
-
-def _since(moment: float, begin: float, end: float) -> float:
-    """Minutes of a stretch that have passed at a moment."""
-    return min(max(moment - begin, 0.0), end - begin)
+    if not filling:
+        return
+    first_in, last_in, first_out, last_out, flow = np.array(
+        [(at.first_in, at.last_in, at.first_out, at.last_out, at.flow_per_h) for _, at, _ in filling]
+    ).T
+    share = np.array([share for _, _, share in filling])
+    moments = np.unique(np.concatenate([first_in, last_in, first_out, last_out]))[:, None]
+    inside = np.clip(moments - first_in, 0, last_in - first_in) - np.clip(moments - first_out, 0, last_out - first_out)
+    taken = inside @ share
+    one_piece = float((share * 60 / flow).max())
+    over = np.flatnonzero(taken > 1 + SLACK_SHARE + one_piece)
+    if len(over):
+        runs = ", ".join(run_id for run_id, _, _ in filling)
+        yield fault(runs, name, f"is {taken[over[0]]:.1%} full at minute {moments[over[0], 0]:.0f}")
 
 
 def share_per_min(

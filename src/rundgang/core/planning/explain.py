@@ -159,10 +159,10 @@ def _cures(
     for what, parts in _single_moves(scenario, line, last, wanted[0]):
         try:
             board.put(line.line, parts)
-            board.refuse_beyond_horizon(line.line)
+            made = board.plan(line.line, line.rule, line.evaluated)
+            board.refuse_beyond_horizon(made)
         except InfeasibleError:
             continue
-        made = board.plan(line.line, line.rule, line.evaluated)
         if _outcome(made.waves, *wanted).short:
             continue
         points = made.score.cost(plan.tariffs) - line.score.cost(plan.tariffs)

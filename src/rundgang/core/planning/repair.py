@@ -171,8 +171,8 @@ def repair(
     lined = [_lined(scenario, run, now_min) for run in before.runs]
     candidates = list(_changed(shop, before, lined, change, now_min))
     board.put(change.line, _best(board, shop, candidates, plan.tariffs, now_min))
-    board.refuse_beyond_horizon(change.line)
     made = board.plan(change.line, f"{before.rule.split('; changed by hand')[0]}; changed by hand", before.evaluated)
+    board.refuse_beyond_horizon(made)
     plans = tuple(made if line.line == change.line else line for line in plan.plans)
     score = board.score_of(plans)
     cost = score.cost(plan.tariffs)

@@ -472,12 +472,12 @@ def _result(
     for one in searched:
         if one.alone_on_plant:
             board.put(one.line_id, one.ordered)
-        board.refuse_beyond_horizon(one.line_id)
     for one in searched:
         rule = f"{RULE}; then {evaluated} orders tried, the best kept"
         if one.proved and len(one.parts) > 0:
             rule = f"every order of the {len(one.parts)} lots tried: proved best"
         made.append(board.plan(one.line_id, rule, evaluated))
+        board.refuse_beyond_horizon(made[-1])
     plans = (*made, *(plan for plan in kept if plan.line not in {one.line_id for one in searched}))
     score = board.score_of(plans)
     cost = score.cost(tariffs)
