@@ -195,9 +195,9 @@ def change_version(store: Store, number: Number, wish: ChangeWish) -> Changed:
     return _change(store, number, wish)
 
 
-@router.post("/versions/{number}/tries")
-def try_change(store: Store, number: Number, wish: ChangeWish) -> Tried:
-    """What a change would do; nothing is stored."""
+@router.post("/versions/{number}/tries", response_model=Tried)
+def try_change(store: Store, number: Number, wish: ChangeWish) -> Response:
+    """What a change would do; nothing is stored. Written straight to JSON: a hand is waiting."""
     before = store.version(number)
     scenario = _scenario_of(store, before.note)
     found = repair(
@@ -210,7 +210,7 @@ def try_change(store: Store, number: Number, wish: ChangeWish) -> Tried:
     )
     plan = found.plan.of(wish.change.line)
     violations = check(scenario, plan)
-    return Tried(
+    tried = Tried(
         cost=found.plan.cost,
         cost_before=before.plan.cost,
         score=found.plan.score,
@@ -218,6 +218,7 @@ def try_change(store: Store, number: Number, wish: ChangeWish) -> Tried:
         timeline=timeline(scenario, plan),
         violations=violations or check_shared(scenario, found.plan.plans),
     )
+    return Response(tried.model_dump_json(), media_type="application/json")
 
 
 def _change(store: Repository, number: int, wish: ChangeWish) -> Changed:

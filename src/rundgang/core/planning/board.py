@@ -97,8 +97,8 @@ class Board:
             name = self.scenario.product(worst.product).name
             line = self.scenario.line(plan.line).name
             raise InfeasibleError(
-                f"{line}: the last pack, of {name} in {worst.id}, would come {beyond:.0f} min after the horizon ends, in "
-                "the best order found. Allowed: fewer packs, a longer horizon, fewer blocks, or a faster line."
+                f"{line}: the last pack, of {name} in {worst.id}, would come {beyond:.0f} min after the horizon ends, "
+                "in the best order found. Allowed: fewer packs, a longer horizon, fewer blocks, or a faster line."
             )
 
     def runs(self, line_id: str, bound: bool = False) -> tuple[Run, ...]:
