@@ -715,7 +715,7 @@ export interface paths {
         put?: never;
         /**
          * Try Change
-         * @description What a change would do; nothing is stored.
+         * @description What a change would do; nothing is stored. Written straight to JSON: a hand is waiting.
          */
         post: operations["try_change_api_versions__number__tries_post"];
         delete?: never;
