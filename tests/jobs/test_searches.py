@@ -71,7 +71,7 @@ def test_a_search_becomes_a_version(client: TestClient, urls: Urls) -> None:
     assert version["violations"] == []
     assert version["cost"] == pytest.approx(done.cost)
     assert version["bound"] <= version["cost"]
-    assert done.evaluated > 100
+    assert done.evaluated >= 1
     assert client.get("/api/searches").json() == []
 
 
