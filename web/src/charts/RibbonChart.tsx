@@ -63,6 +63,8 @@ type Props = {
   onCancel?: () => void;
   /** Rows only a few pixels high, without names: one line among several. */
   compact?: boolean;
+  /** Without each dough and its way to the divider: there are too many to tell apart. */
+  crowded?: boolean;
   /** Without the clock above it: another chart on the same clock stands over this one. */
   axisless?: boolean;
 };
@@ -104,7 +106,7 @@ export function RibbonChart(props: Props) {
         {view.timeline.shut.map((block) => (
           <ShutMark key={`${block.station}-${block.from_min}`} block={block} rows={rows} x={x} />
         ))}
-        {view.timeline.ribbons.map((ribbon) => {
+        {view.timeline.ribbons.filter(inSight(span)).map((ribbon) => {
           const run = runs.get(ribbon.run);
           return (
             run && (
@@ -361,7 +363,7 @@ function RibbonShape(props: ShapeProps) {
           onSelect(chosen ? undefined : run.id);
         }}
       >
-        {own && divider && <DoughRoom {...{ view, run, rows, x, look }} divider={divider} />}
+        {own && divider && !props.crowded && <DoughRoom {...{ view, run, rows, x, look }} divider={divider} />}
         <polygon points={outline} fill={look.fill} fillOpacity="0.92" />
         {look.pattern && <polygon points={outline} fill={look.pattern} />}
         {skipped}
@@ -379,6 +381,13 @@ function RibbonShape(props: ShapeProps) {
     </>
   );
 }
+
+/** Whether any of a run, its doughs some hours before it included, falls into a window of time. */
+const inSight = (span: Span) => (ribbon: Ribbon) => {
+  const [first, last] = [ribbon.stops[0], ribbon.stops.at(-1)];
+  return !first || !last || (first.first_in - DOUGHS_BEFORE_MIN < span[1] && last.last_out > span[0]);
+};
+const DOUGHS_BEFORE_MIN = 24 * 60;
 
 /** A pinned run: a nail through its first corner. */
 function PinMark({ x, y }: { x: number; y: number }) {

@@ -14,6 +14,9 @@ import type { Panels } from "./PlanScreen";
 import { VersionsPanel } from "./VersionsPanel";
 import { LateLorries } from "./WavePanel";
 
+/** More batches than this are not drawn one by one. */
+const MOST_BATCHES = 1_000;
+
 const LINE_PX = 96;
 const AXIS_PX = 24;
 
@@ -25,6 +28,10 @@ export function AllLines({ version, panel }: { version: VersionView; panel: Pane
   const ends = Math.max(...version.plans.map((view) => view.timeline.to_min), ...day.waves.map((w) => w.departs_min));
   const [whole_] = useState<readonly [number, number]>([begins - 10, ends + 15]);
   const { span, zoom, move, reset } = useSpan(whole_);
+  const batches = version.plans.reduce(
+    (all, v) => all + v.plan.runs.reduce((sum, run) => sum + run.batches.length, 0),
+    0,
+  );
   const length = span[1] - span[0];
   useKeys({
     "+": () => zoom(0.7),
@@ -66,6 +73,7 @@ export function AllLines({ version, panel }: { version: VersionView; panel: Pane
                   waves={day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id))}
                   height={LINE_PX + (place === 0 ? AXIS_PX : 0)}
                   compact
+                  crowded={batches > MOST_BATCHES}
                   axisless={place > 0}
                   now={clock.minuteNow()}
                   selected={undefined}
