@@ -25,7 +25,7 @@ LINE = Line(
             name="Dough mixers",
             mixers=("Mixer Lime", "Mixer Elm"),
             min_fill_kg=150,
-            max_fill_kg=520,
+            max_fill_kg=430,
             changeover=Changeover(allergen_clean_min=14, trait_clean_min=6),
         ),
         BatchStation(

@@ -34,7 +34,7 @@ LINE = Line(
             name="Dough mixers",
             mixers=("Mixer Hazel", "Mixer Rowan"),
             min_fill_kg=50,
-            max_fill_kg=150,
+            max_fill_kg=112,
             changeover=Changeover(allergen_clean_min=12, trait_clean_min=6),
         ),
         BatchStation(

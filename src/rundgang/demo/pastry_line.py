@@ -34,7 +34,7 @@ LINE = Line(
             name="Dough mixers",
             mixers=("Mixer Maple", "Mixer Plane"),
             min_fill_kg=40,
-            max_fill_kg=170,
+            max_fill_kg=105,
             jacket_kw=0.8,
             changeover=Changeover(allergen_clean_min=12, trait_clean_min=6),
         ),
