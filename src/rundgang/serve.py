@@ -16,7 +16,7 @@ from sqlmodel import Session
 
 from rundgang.api.app import create_app
 from rundgang.core.errors import RundgangError
-from rundgang.core.planning.search import plan_plant
+from rundgang.core.planning.search import StopCriterion, plan_plant
 from rundgang.core.scenario import Scenario
 from rundgang.settings import Settings
 from rundgang.store.cluster import PrivateCluster, Urls
@@ -60,8 +60,14 @@ def database(settings: Settings) -> Iterator[Urls]:
         yield urls
 
 
-def seed(url: str, scenario: Scenario) -> bool:
-    """Store a scenario and a first plan of it, published, if the database is empty; whether it was."""
+def seed(url: str, scenario: Scenario, stop: StopCriterion | None = None) -> bool:
+    """Store a scenario and a first plan of it, published, if the database is empty; whether it was.
+
+    Parameters
+    ----------
+    stop : callable, optional
+        When the search for the plan ends, as `plan_plant` takes it.
+    """
     engine = connect(url)
     with Session(engine) as session:
         store = Repository(session)
@@ -75,7 +81,7 @@ def seed(url: str, scenario: Scenario) -> bool:
                 author="Rundgang",
                 note="first plan",
             )
-            version = store.add_version(scenario, plan_plant(scenario), made)
+            version = store.add_version(scenario, plan_plant(scenario, stop=stop), made)
             if not version.violations:
                 store.publish(version.note.number, made.author)
     engine.dispose()

@@ -18,7 +18,7 @@ from rundgang.core.compiled import Ints
 from rundgang.core.planning.arrays import LineShop, Part, parts_of
 from rundgang.core.planning.board import Board, Lane, parts_of_runs, prices
 from rundgang.core.planning.bound import idle_between, line_bound
-from rundgang.core.planning.kernel import anneal, appraise, every_order, make_room, make_runs, priced
+from rundgang.core.planning.kernel import Parts, anneal, appraise, every_order, make_room, make_runs, priced
 from rundgang.core.planning.plan import Plan, PlantPlan, Run, Tariffs
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
@@ -77,6 +77,9 @@ LONGEST_IN_TURN = 300
 LAID_OUT_WITH = 60
 """Orders tried at least for each line that is laid out anew."""
 
+IN_TIME_WITH = 1_000
+"""Orders tried a line, whatever the stop criterion says, while the plan does not end within the horizon."""
+
 FROM_DEMAND = 3
 """What the demand says of a part stands first: product, lorry and packs."""
 
@@ -110,10 +113,16 @@ class _Searched:
 
     def appraised(self, board: Board) -> float:
         """What the line costs as it stands, around what the others have taken, points."""
+        return float(priced(self._appraisal(board), self.tariffs))
+
+    def overruns(self, board: Board) -> bool:
+        """Whether the line as it stands ends after the horizon."""
+        return bool(self._appraisal(board).beyond > 0)
+
+    def _appraisal(self, board: Board) -> Parts:
         outside = board.outside(self.line_id)
         room, runs = make_room(self.shop.data, outside, self.items), make_runs(self.shop.data, self.items)
-        found = appraise(self.shop.data, outside, self.items, self.order, self.alone, room, runs)
-        return float(priced(found, self.tariffs))
+        return appraise(self.shop.data, outside, self.items, self.order, self.alone, room, runs)
 
     @property
     def ordered(self) -> tuple[Part, ...]:
@@ -428,10 +437,15 @@ def _rounds(
             progress = Progress(evaluated, since_better, cost, min(bound, cost))
             if watch:
                 watch(progress, lambda: _arrangement(twins[0] for twins in groups))
-            if all(one.done for one in searched) or stop(progress):
+            done = all(one.done for one in searched)
+            if done or stop(progress):
                 for twins in groups:
-                    twins[0].settle()
-                return evaluated
+                    twins[0].restore_best()
+                tried_enough = done or evaluated >= IN_TIME_WITH * len(searched)
+                if tried_enough or not any(one.overruns(board) for one in searched):
+                    for twins in groups:
+                        twins[0].settle()
+                    return evaluated
             work = [
                 threads.submit(group.round, seed + place * TWIN_SEED, number, tries)
                 for twins in groups
