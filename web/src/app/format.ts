@@ -4,7 +4,8 @@ import type { Day } from "../api/client";
 const MINUTE_MS = 60_000;
 const DAY_MINUTES = 1_440;
 
-export const whole = (value: number) => Math.round(value).toLocaleString("en-GB");
+const WHOLE = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 0 });
+export const whole = (value: number) => WHOLE.format(Math.round(value));
 export const oneDecimal = (value: number) =>
   value.toLocaleString("en-GB", { minimumFractionDigits: 1, maximumFractionDigits: 1 });
 export const percent = (share: number) => `${Math.round(share * 100)} %`;

@@ -1,44 +1,31 @@
 /** The plan as ribbons: time runs across, the stations run down in walking order. */
-import { type PointerEvent, type ReactNode, useEffect, useId, useMemo, useRef, useState } from "react";
+import { memo, type PointerEvent, type ReactNode, useId, useMemo } from "react";
 import type { Meeting, PlanView, Run, Timeline, Tried } from "../api/client";
 import type { Clock } from "../app/format";
 import { plural } from "../app/format";
+import { useStable } from "../ui/useStable";
 import { CrumbPatterns, tone } from "./dough";
-import { type Span, type TimeScale, tickStep, timeScale } from "./timeScale";
+import { useDrag, useGestures } from "./gestures";
+import {
+  boxes,
+  type ChartRow,
+  closed,
+  DISPATCH_ROW,
+  falls,
+  isInSight,
+  layOut,
+  outlineOf,
+  type Shape,
+  shapesOf,
+  THIN_ROW,
+} from "./ribbons";
+import { type Span, type TimeScale, tickStep } from "./timeScale";
 
 export const LABELS = 164;
 const AXIS = 30;
-const THIN_ROW = 22;
-const NARROW_ROW = 17;
-const MANY_ROWS = 13;
-const DISPATCH_ROW = 22;
-const BELTS_LEAST = 190;
-const COMPACT_ROW = 5;
 const NO_AXIS = 6;
-
-type ChartRow = Timeline["rows"][number] & { top: number; bottom: number };
-type Ribbon = Timeline["ribbons"][number];
-
-const isDwell = (row: Timeline["rows"][number]) =>
-  row.kind === "conveyor" || row.kind === "chamber" || row.kind === "held";
-const isDoughRoom = (row: Timeline["rows"][number]) => row.kind === "batch" || row.kind === "trough";
-
-/** Rows with their heights: belts share what mixers and machines leave, the longer dwell the taller. */
-function layOut(rows: Timeline["rows"], height: number, compact: boolean, axis: number): ChartRow[] {
-  const thin = compact ? COMPACT_ROW : rows.length > MANY_ROWS ? NARROW_ROW : THIN_ROW;
-  const root = (row: Timeline["rows"][number]) => Math.sqrt(row.dwell_min);
-  const belts = rows.filter(isDwell);
-  const weight = belts.reduce((sum, row) => sum + root(row), 0) || 1;
-  const left = height - axis - DISPATCH_ROW - thin * (rows.length - belts.length);
-  const shared = Math.max(compact ? 0 : BELTS_LEAST, left) - thin * belts.length;
-  let top = axis;
-  return rows.map((row) => {
-    const own = isDwell(row) ? (Math.max(0, shared) * root(row)) / weight : 0;
-    const placed = { ...row, top, bottom: top + thin + own };
-    top = placed.bottom;
-    return placed;
-  });
-}
+/** Room a dough must have to be drawn as a tick, and to be drawn with where it waits and goes. */
+const [TICK_PX, WAY_PX] = [2, 6];
 
 type Props = {
   view: PlanView;
@@ -63,27 +50,30 @@ type Props = {
   onCancel?: () => void;
   /** Rows only a few pixels high, without names: one line among several. */
   compact?: boolean;
-  /** Without each dough and its way to the divider: there are too many to tell apart. */
-  crowded?: boolean;
   /** Without the clock above it: another chart on the same clock stands over this one. */
   axisless?: boolean;
 };
 
 export function RibbonChart(props: Props) {
-  const { view, clock, span, width } = props;
+  const { view, clock, names, tones, span, width } = props;
   const compact = props.compact ?? false;
   const axis = props.axisless ? NO_AXIS : AXIS;
   const rows = useMemo(
     () => layOut(view.timeline.rows, props.height, compact, axis),
     [view, props.height, compact, axis],
   );
-  const x = timeScale(span, LABELS, width - 8);
+  const perMinute = Number(((width - 8 - LABELS) / (span[1] - span[0])).toPrecision(9));
+  /** Everything on the clock is drawn from the horizon's start and moved as one, so moving draws nothing anew. */
+  const x = useMemo(() => (minute: number) => minute * perMinute, [perMinute]);
+  const left = span[0] * perMinute;
   const floor = rows.at(-1)?.bottom ?? AXIS;
   const bottom = floor + DISPATCH_ROW;
   const clip = useId();
-  const gestures = useGestures(props, x);
-  const runs = new Map(view.plan.runs.map((run) => [run.id, run]));
-  const drag = useDrag(props, x);
+  const shapes = useMemo(() => shapesOf(view, rows), [view, rows]);
+  const gestures = useGestures({ ...props, left: LABELS, perMinute });
+  const drag = useDrag({ ...props, perMinute });
+  const select = useStable(props.onSelect);
+  const grab = useStable(drag.grab);
 
   return (
     // biome-ignore lint/a11y/useSemanticElements: a drawing with parts to choose, not a form
@@ -101,91 +91,93 @@ export function RibbonChart(props: Props) {
       <clipPath id={clip}>
         <rect x={LABELS} y={0} width={Math.max(0, width - LABELS - 8)} height={bottom + 4} />
       </clipPath>
-      <Grid rows={rows} clock={clock} span={span} x={x} width={width} bottom={bottom} compact={compact} axis={axis} />
+      <Hours {...{ clock, span, x, width, bottom, axis }} left={left} />
+      <Rows {...{ rows, width, bottom, compact }} />
       <g clipPath={`url(#${clip})`}>
-        {view.timeline.shut.map((block) => (
-          <ShutMark key={`${block.station}-${block.from_min}`} block={block} rows={rows} x={x} />
-        ))}
-        {view.timeline.ribbons.filter(inSight(span)).map((ribbon) => {
-          const run = runs.get(ribbon.run);
-          return (
-            run && (
+        <g transform={`translate(${LABELS - left} 0)`}>
+          {view.timeline.shut.map((block) => (
+            <ShutMark key={`${block.station}-${block.from_min}`} block={block} rows={rows} x={x} />
+          ))}
+          {shapes
+            .filter((shape) => isInSight(shape, span))
+            .map((shape) => (
               <RibbonShape
-                key={`${ribbon.run}-${ribbon.product}`}
-                {...props}
-                ribbon={ribbon}
-                run={run}
-                rows={rows}
-                x={x}
-                onGrab={drag.grab}
-                faint={drag.dragged?.run.id === run.id}
+                key={`${shape.run.id}-${shape.ribbon.product}`}
+                {...{ shape, x, names, tones, clock, compact }}
+                chosen={shape.run.id === props.selected}
+                faint={drag.dragged?.run.id === shape.run.id}
+                onSelect={select}
+                onGrab={grab}
               />
-            )
-          );
-        })}
-        {view.timeline.meetings.map((meeting) => (
-          <MeetingMark key={meeting.then} {...props} meeting={meeting} rows={rows} x={x} />
-        ))}
-        {drag.dragged && <Dragged {...drag.dragged} view={view} tried={props.tried} rows={rows} x={x} clock={clock} />}
-        {props.waves.map((wave) => (
+            ))}
+          {!compact &&
+            view.timeline.meetings.map((meeting) => (
+              <MeetingMark key={meeting.then} {...props} {...{ meeting, rows, x, left }} />
+            ))}
+          {drag.dragged && (
+            <Dragged {...drag.dragged} view={view} tried={props.tried} rows={rows} x={x} clock={clock} />
+          )}
           <path
-            key={wave.id}
-            d={`M${x(wave.departs_min)} ${floor + 2}V${bottom}m-6 -7l6 7l6 -7`}
+            d={props.waves.map((wave) => `M${x(wave.departs_min)} ${floor + 2}V${bottom}m-6 -7l6 7l6 -7`).join("")}
             stroke="currentColor"
             strokeWidth="2.5"
             fill="none"
           />
-        ))}
-        {props.now > span[0] && props.now < span[1] && (
-          <NowLine x={x(props.now)} text={props.axisless ? "" : clock.time(props.now)} bottom={bottom} />
-        )}
+          {props.now > span[0] && props.now < span[1] && (
+            <NowLine x={x(props.now)} text={props.axisless ? "" : clock.time(props.now)} bottom={bottom} />
+          )}
+        </g>
       </g>
     </svg>
   );
 }
 
-type GridProps = {
-  rows: ChartRow[];
+type HoursProps = {
   clock: Clock;
   span: Span;
   x: TimeScale;
+  left: number;
   width: number;
   bottom: number;
-  compact: boolean;
   axis: number;
 };
 
-function Grid({ rows, clock, span, x, width, bottom, compact, axis }: GridProps) {
+/** A line down the chart at every full hour or what fits, with its time where there is room above. */
+function Hours({ clock, span, x, left, width, bottom, axis }: HoursProps) {
+  const ticks = clock.ticks(span[0], span[1], tickStep(span, width - LABELS));
   return (
-    <>
-      {clock.ticks(span[0], span[1], tickStep(span, width - LABELS)).map((minute) => (
-        <g key={minute} className="text-ink-2">
-          <line x1={x(minute)} x2={x(minute)} y1={axis - 4} y2={bottom} stroke="var(--rule)" />
-          {axis === AXIS && (
-            <text x={x(minute)} y={AXIS - 10} textAnchor="middle" fontSize="12">
-              {clock.time(minute) === "00:00" ? clock.date(minute).split(",")[0] : clock.time(minute)}
-            </text>
-          )}
-        </g>
-      ))}
-      {!compact && (
-        <text x={LABELS - 26} y={AXIS - 10} fontSize="11" textAnchor="end" className="text-ink-2">
-          in use
-        </text>
-      )}
-      {rows.map((row) =>
-        compact ? (
-          <line key={row.station} x1={LABELS} x2={width - 8} y1={row.bottom} y2={row.bottom} stroke="var(--rule)" />
-        ) : (
-          <RowLabel key={row.station} top={row.top} bottom={row.bottom} width={width} name={row.name}>
-            {Math.round(row.busy_share * 100)} %
-          </RowLabel>
-        ),
-      )}
-      {!compact && <RowLabel top={bottom - DISPATCH_ROW} bottom={bottom} width={width} name="Dispatch" />}
-    </>
+    <g transform={`translate(${LABELS - left} 0)`} className="text-ink-2">
+      <path d={ticks.map((minute) => `M${x(minute)} ${axis - 4}V${bottom}`).join("")} stroke="var(--rule)" />
+      {axis === AXIS &&
+        ticks.map((minute) => (
+          <text key={minute} x={x(minute)} y={AXIS - 10} textAnchor="middle" fontSize="12">
+            {clock.time(minute) === "00:00" ? clock.date(minute).split(",")[0] : clock.time(minute)}
+          </text>
+        ))}
+    </g>
   );
 }
+
+type RowsProps = { rows: ChartRow[]; width: number; bottom: number; compact: boolean };
+
+/** The stations in walking order: their names and how busy they are, or, one line among several, only their edges. */
+const Rows = memo(({ rows, width, bottom, compact }: RowsProps) => {
+  if (compact)
+    return <path d={rows.map((row) => `M${LABELS} ${row.bottom}H${width - 8}`).join("")} stroke="var(--rule)" />;
+  return (
+    <>
+      <text x={LABELS - 26} y={AXIS - 10} fontSize="11" textAnchor="end" className="text-ink-2">
+        in use
+      </text>
+      {rows.map((row) => (
+        <RowLabel key={row.station} top={row.top} bottom={row.bottom} width={width} name={row.name}>
+          {Math.round(row.busy_share * 100)} %
+        </RowLabel>
+      ))}
+      <RowLabel top={bottom - DISPATCH_ROW} bottom={bottom} width={width} name="Dispatch" />
+    </>
+  );
+});
 
 type ShutProps = { block: Timeline["shut"][number]; rows: ChartRow[]; x: TimeScale };
 
@@ -228,9 +220,9 @@ function Dragged({ run, startMin, view, tried, rows, x, clock }: DraggedProps) {
       {tried?.timeline.ribbons
         .filter((ribbon) => moved.has(ribbon.run))
         .map((ribbon) => (
-          <polygon
+          <path
             key={`${ribbon.run}-${ribbon.product}`}
-            points={outlineOf(ribbon, rows, x)}
+            d={closed(x, outlineOf(ribbon, rows))}
             fill="none"
             stroke="var(--steam)"
             strokeWidth="2"
@@ -238,8 +230,8 @@ function Dragged({ run, startMin, view, tried, rows, x, clock }: DraggedProps) {
           />
         ))}
       {own && (
-        <polygon
-          points={outlineOf(own, rows, (minute) => x(minute + startMin - run.start_min))}
+        <path
+          d={closed((minute) => x(minute + startMin - run.start_min), outlineOf(own, rows))}
           fill="var(--crust)"
           fillOpacity="0.22"
           stroke="var(--crust)"
@@ -261,19 +253,6 @@ function Dragged({ run, startMin, view, tried, rows, x, clock }: DraggedProps) {
   );
 }
 
-function outlineOf(ribbon: Ribbon, rows: ChartRow[], x: TimeScale): string {
-  const at = new Map(ribbon.stops.map((stop) => [stop.station, stop]));
-  const left: string[] = [];
-  const right: string[] = [];
-  for (const row of rows) {
-    const stop = at.get(row.station);
-    if (!stop) continue;
-    left.push(`${x(stop.first_in)},${row.top}`, `${x(stop.first_out)},${row.bottom}`);
-    right.push(`${x(stop.last_in)},${row.top}`, `${x(stop.last_out)},${row.bottom}`);
-  }
-  return [...left, ...right.reverse()].join(" ");
-}
-
 type LabelProps = { top: number; bottom: number; width: number; name: string; children?: ReactNode };
 
 function RowLabel({ top, bottom, width, name, children }: LabelProps) {
@@ -292,58 +271,30 @@ function RowLabel({ top, bottom, width, name, children }: LabelProps) {
   );
 }
 
-type ShapeProps = Props & {
-  ribbon: Ribbon;
-  run: Run;
-  rows: ChartRow[];
+type ShapeProps = {
+  shape: Shape;
   x: TimeScale;
-  onGrab: (event: PointerEvent, run: Run) => void;
+  names: Map<string, string>;
+  tones: Map<string, number>;
+  clock: Clock;
+  compact: boolean;
+  chosen: boolean;
   faint: boolean;
+  onSelect: (run: string | undefined) => void;
+  onGrab: (event: PointerEvent, run: Run) => void;
 };
 
-function RibbonShape(props: ShapeProps) {
-  const { view, ribbon, run, rows, x, names, tones, selected, onSelect, clock, onGrab, faint } = props;
+const RibbonShape = memo((props: ShapeProps) => {
+  const { shape, x, names, tones, clock, compact, chosen, faint, onSelect, onGrab } = props;
+  const { ribbon, run, own, divider } = shape;
   const look = tone(tones.get(ribbon.product) ?? 0);
-  const own = ribbon.product === run.product;
-  const at = new Map(ribbon.stops.map((stop) => [stop.station, stop]));
-  const left: string[] = [];
-  const right: string[] = [];
-  const skipped: ReactNode[] = [];
-  const divider = rows.find((row) => row.station === ribbon.stops[0]?.station);
-  let tallest: ChartRow | undefined;
-  for (const row of rows) {
-    const stop = at.get(row.station);
-    if (stop) {
-      left.push(`${x(stop.first_in)},${row.top}`, `${x(stop.first_out)},${row.bottom}`);
-      right.push(`${x(stop.last_in)},${row.top}`, `${x(stop.last_out)},${row.bottom}`);
-      if (!tallest || row.bottom - row.top > tallest.bottom - tallest.top) tallest = row;
-    } else if (!isDoughRoom(row) && left.length) {
-      const place = rows.indexOf(row);
-      const before = rows.slice(0, place).findLast((other) => at.has(other.station));
-      const after = rows.slice(place).find((other) => at.has(other.station));
-      const [from, to] = [at.get(before?.station ?? ""), at.get(after?.station ?? "")];
-      if (before && after && from && to) {
-        const part = (y: number) => (y - before.bottom) / (after.top - before.bottom);
-        const first = (y: number) => x(from.first_out + part(y) * (to.first_in - from.first_out));
-        const last = (y: number) => x(from.last_out + part(y) * (to.last_in - from.last_out));
-        const { top, bottom } = row;
-        skipped.push(
-          <polygon
-            key={row.station}
-            points={`${first(top)},${top} ${first(bottom)},${bottom} ${last(bottom)},${bottom} ${last(top)},${top}`}
-            fill="var(--paper)"
-            opacity="0.72"
-          >
-            <title>{`${run.id} passes ${row.name} by`}</title>
-          </polygon>,
-        );
-      }
-    }
-  }
-  const chosen = run.id === selected;
-  const outline = [...left, ...right.reverse()].join(" ");
+  const outline = closed(x, shape.outline);
   const name = names.get(ribbon.product) ?? ribbon.product;
-  if (left.length === 0) return null;
+  const label = useMemo(
+    () =>
+      `${run.id} ${name}, ${plural(run.packs, "pack")}, first pack ${clock.time(run.first_pack_min)}, last pack ${clock.time(run.last_pack_min)}`,
+    [run, name, clock],
+  );
   return (
     <>
       {/* biome-ignore lint/a11y/useSemanticElements: a shape of the drawing that can be chosen like a button */}
@@ -351,7 +302,7 @@ function RibbonShape(props: ShapeProps) {
         role="button"
         tabIndex={0}
         aria-pressed={chosen}
-        aria-label={`${run.id} ${name}, ${plural(run.packs, "pack")}, first pack ${clock.time(run.first_pack_min)}, last pack ${clock.time(run.last_pack_min)}`}
+        aria-label={label}
         data-run={own ? run.id : undefined}
         className="cursor-pointer outline-offset-4"
         opacity={faint ? 0.35 : 1}
@@ -363,31 +314,28 @@ function RibbonShape(props: ShapeProps) {
           onSelect(chosen ? undefined : run.id);
         }}
       >
-        {own && divider && !props.crowded && <DoughRoom {...{ view, run, rows, x, look }} divider={divider} />}
-        <polygon points={outline} fill={look.fill} fillOpacity="0.92" />
-        {look.pattern && <polygon points={outline} fill={look.pattern} />}
-        {skipped}
-        <polygon
-          points={outline}
-          fill="none"
+        <DoughRoom shape={shape} x={x} look={look} />
+        <path
+          d={outline}
+          fill={look.fill}
+          fillOpacity="0.92"
           stroke={look.edge}
           strokeWidth={chosen ? 3 : 1.2}
           strokeLinejoin="round"
         />
+        {look.pattern && <path d={outline} fill={look.pattern} />}
+        {shape.passes.length > 0 && (
+          <path d={closed(x, ...shape.passes.map((pass) => pass.corners))} fill="var(--paper)" opacity="0.72">
+            <title>{`${run.id} passes by: ${shape.passes.map((pass) => pass.name).join(", ")}`}</title>
+          </path>
+        )}
       </g>
-      {own && run.pinned_min != null && <PinMark x={x(run.start_min)} y={divider?.top ?? AXIS} />}
-      {tallest && !faint && !props.compact && <RibbonName row={tallest} ribbon={ribbon} run={run} name={name} x={x} />}
-      {tallest && props.compact && <RunNumber ribbon={ribbon} run={run} rows={rows} x={x} />}
+      {own && run.pinned_min != null && <PinMark x={x(run.start_min)} y={divider.top} />}
+      {!faint && !compact && <RibbonName shape={shape} name={name} x={x} />}
+      {own && compact && <RunNumber shape={shape} x={x} />}
     </>
   );
-}
-
-/** Whether any of a run, its doughs some hours before it included, falls into a window of time. */
-const inSight = (span: Span) => (ribbon: Ribbon) => {
-  const [first, last] = [ribbon.stops[0], ribbon.stops.at(-1)];
-  return !first || !last || (first.first_in - DOUGHS_BEFORE_MIN < span[1] && last.last_out > span[0]);
-};
-const DOUGHS_BEFORE_MIN = 24 * 60;
+});
 
 /** A pinned run: a nail through its first corner. */
 function PinMark({ x, y }: { x: number; y: number }) {
@@ -399,16 +347,15 @@ function PinMark({ x, y }: { x: number; y: number }) {
   );
 }
 
-type NumberProps = { ribbon: Ribbon; run: Run; rows: ChartRow[]; x: TimeScale };
+type NumberProps = { shape: Shape; x: TimeScale };
 
-function RunNumber({ ribbon, run, rows, x }: NumberProps) {
-  const middle = ribbon.stops[Math.floor(ribbon.stops.length / 2)];
-  const row = rows.find((found) => found.station === middle?.station);
-  if (!middle || !row || ribbon.product !== run.product || x(middle.last_in) - x(middle.first_in) < 20) return null;
+function RunNumber({ shape: { ribbon, run, tallest }, x }: NumberProps) {
+  const stop = ribbon.stops.find((found) => found.station === tallest.station);
+  if (!stop || x(stop.last_in) - x(stop.first_in) < 20) return null;
   return (
     <text
-      x={(x(middle.first_in) + x(middle.last_out)) / 2}
-      y={(row.top + row.bottom) / 2 + 4}
+      x={(x(stop.first_in) + x(stop.last_out)) / 2}
+      y={(tallest.top + tallest.bottom) / 2 + 4}
       fontSize="12"
       fontWeight="800"
       textAnchor="middle"
@@ -419,75 +366,28 @@ function RunNumber({ ribbon, run, rows, x }: NumberProps) {
   );
 }
 
-/** How far a mark keeps from the edges of its row, px: less in a thin one. */
-const inset = (row: ChartRow, wanted: number) => Math.min(wanted, (row.bottom - row.top) / 5);
+type DoughRoomProps = { shape: Shape; x: TimeScale; look: ReturnType<typeof tone> };
 
-type Look = ReturnType<typeof tone>;
-type DoughRoomProps = { view: PlanView; run: Run; rows: ChartRow[]; x: TimeScale; look: Look; divider: ChartRow };
-
-/** A run's doughs and preparations in their mixers and troughs, and each dough's way to the divider. */
-function DoughRoom({ view, run, rows, x, look, divider }: DoughRoomProps) {
-  const rowOf = (station: string) => rows.find((row) => row.station === station);
-  const mixed = run.batches.flatMap((batch) => [batch, ...batch.preparations]);
+/** A run's doughs and preparations as ticks in their mixers, in troughs, and each dough's way to the divider. */
+function DoughRoom({ shape: { doughs, divider, lasts }, x, look }: DoughRoomProps) {
+  const room = doughs.ways.length && (x(lasts[1]) - x(lasts[0])) / doughs.ways.length;
+  if (room < TICK_PX) return null;
   return (
     <>
-      {view.timeline.holds
-        .filter((hold) => hold.run === run.id)
-        .map((hold) => {
-          const row = rowOf(hold.station);
-          if (!row) return null;
-          return (
-            <rect
-              key={`${hold.station}-${hold.batch}`}
-              x={x(hold.from_min)}
-              y={row.top + inset(row, 5)}
-              width={Math.max(1, x(hold.to_min) - x(hold.from_min))}
-              height={row.bottom - row.top - 2 * inset(row, 5)}
-              fill={look.fill}
-              fillOpacity="0.55"
-              stroke={look.edge}
-              strokeWidth="0.6"
-            />
-          );
-        })}
-      {mixed.map((slot) => {
-        const row = rowOf(slot.mixer);
-        if (!row) return null;
-        return (
-          <rect
-            key={`${slot.mixer}-${slot.start_min}`}
-            x={x(slot.start_min)}
-            y={row.top + inset(row, 3)}
-            width={Math.max(1, x(slot.discharged_min) - x(slot.start_min))}
-            height={row.bottom - row.top - 2 * inset(row, 3)}
-            rx={3}
-            fill={look.fill}
-            stroke={look.edge}
-          />
-        );
-      })}
-      {run.batches.map((batch) => {
-        const row = rowOf(batch.mixer);
-        if (!row) return null;
-        const [from, to] = [x(batch.discharged_min), x(batch.divided_min)];
-        return (
-          <path
-            key={batch.number}
-            d={`M${from} ${row.bottom - 4}C${to} ${row.bottom - 2} ${to} ${divider.top - 8} ${to} ${divider.top + 6}`}
-            fill="none"
-            stroke={look.edge}
-            strokeWidth="1"
-            opacity="0.6"
-          />
-        );
-      })}
+      {room >= WAY_PX && doughs.held.length > 0 && (
+        <path d={boxes(doughs.held, x)} fill={look.fill} fillOpacity="0.55" stroke={look.edge} strokeWidth="0.6" />
+      )}
+      <path d={boxes(doughs.mixed, x)} fill={look.fill} stroke={look.edge} strokeWidth={room < WAY_PX ? 0.5 : 1} />
+      {room >= WAY_PX && (
+        <path d={falls(doughs.ways, divider, x)} fill="none" stroke={look.edge} strokeWidth="1" opacity="0.6" />
+      )}
     </>
   );
 }
 
-type NameProps = { row: ChartRow; ribbon: Ribbon; run: Run; name: string; x: TimeScale };
+type NameProps = { shape: Shape; name: string; x: TimeScale };
 
-function RibbonName({ row, ribbon, run, name, x }: NameProps) {
+function RibbonName({ shape: { ribbon, run, tallest: row }, name, x }: NameProps) {
   const stop = ribbon.stops.find((found) => found.station === row.station);
   if (!stop) return null;
   const centre = (x(stop.first_in) + x(stop.last_out)) / 2;
@@ -513,10 +413,10 @@ function RibbonName({ row, ribbon, run, name, x }: NameProps) {
   );
 }
 
-type MarkProps = Props & { meeting: Meeting; rows: ChartRow[]; x: TimeScale };
+type MarkProps = Props & { meeting: Meeting; rows: ChartRow[]; x: TimeScale; left: number };
 
 /** Where two runs come closest: a bracket at that station, loud when it is pointed at. */
-function MeetingMark({ meeting, rows, x, met, onMeet, selected }: MarkProps) {
+function MeetingMark({ meeting, rows, x, left, met, onMeet, selected }: MarkProps) {
   const row = rows.find((found) => found.station === meeting.station);
   if (!row) return null;
   const loud = met === meeting || selected === meeting.then;
@@ -544,7 +444,7 @@ function MeetingMark({ meeting, rows, x, met, onMeet, selected }: MarkProps) {
       />
       {loud && (
         <text
-          x={Math.max(from, LABELS + 4) + 4}
+          x={Math.max(from, left + 4) + 4}
           y={y - 9}
           fontSize="12"
           fontWeight="700"
@@ -574,101 +474,4 @@ function NowLine({ x, text, bottom }: { x: number; text: string; bottom: number 
       )}
     </g>
   );
-}
-
-const DRAG_FROM_PX = 5;
-
-/** Dragging a run along the clock: it is grabbed, shown where it would go, and dropped or, with Escape, let be. */
-function useDrag({ span, onDrag, onDrop, onCancel }: Props, x: TimeScale) {
-  const grabbed = useRef<{ run: Run; from: number }>(undefined);
-  const [dragged, setDragged] = useState<{ run: Run; startMin: number }>();
-  const perPixel = (span[1] - span[0]) / Math.max(1, x(span[1]) - x(span[0]));
-  const letBe = () => {
-    grabbed.current = undefined;
-    setDragged(undefined);
-  };
-  const cancel = useRef(onCancel);
-  cancel.current = onCancel;
-  useEffect(() => {
-    if (!dragged) return;
-    const letGo = (event: KeyboardEvent) => {
-      if (event.key !== "Escape") return;
-      event.stopImmediatePropagation();
-      grabbed.current = undefined;
-      setDragged(undefined);
-      cancel.current?.();
-    };
-    window.addEventListener("keydown", letGo, true);
-    return () => window.removeEventListener("keydown", letGo, true);
-  }, [dragged]);
-  const suppress = useRef(false);
-  const handlers = onDrop
-    ? {
-        onPointerMoveCapture: (event: PointerEvent) => {
-          const held = grabbed.current;
-          if (!held || (!dragged && Math.abs(event.clientX - held.from) < DRAG_FROM_PX)) return;
-          event.currentTarget.setPointerCapture(event.pointerId);
-          const startMin = Math.max(0, Math.round(held.run.start_min + (event.clientX - held.from) * perPixel));
-          setDragged({ run: held.run, startMin });
-          onDrag?.(held.run, startMin);
-        },
-        onPointerUpCapture: () => {
-          if (dragged) onDrop(dragged.run, dragged.startMin);
-          letBe();
-        },
-        onClickCapture: (event: { stopPropagation: () => void }) => {
-          if (suppress.current) event.stopPropagation();
-          suppress.current = false;
-        },
-      }
-    : {};
-  if (dragged) suppress.current = true;
-  const grab = (event: PointerEvent, run: Run) => {
-    suppress.current = false;
-    if (onDrop && event.button === 0) grabbed.current = { run, from: event.clientX };
-  };
-  return { handlers, grab, dragged };
-}
-
-/** Ctrl and wheel draw closer, shift and wheel move, and so does dragging the ground. */
-function useGestures({ span, onZoom, onMove }: Props, x: TimeScale) {
-  const ref = useRef<SVGSVGElement>(null);
-  const drag = useRef<number>(undefined);
-  const perPixel = (span[1] - span[0]) / Math.max(1, x(span[1]) - x(span[0]));
-  const current = useRef({ span, onZoom, onMove, perPixel });
-  current.current = { span, onZoom, onMove, perPixel };
-  useEffect(() => {
-    const chart = ref.current;
-    if (!chart) return;
-    const wheel = (event: WheelEvent) => {
-      const { span, onZoom, onMove, perPixel } = current.current;
-      if (event.ctrlKey || event.metaKey) {
-        event.preventDefault();
-        const pixel = event.clientX - chart.getBoundingClientRect().left - LABELS;
-        onZoom(Math.exp(event.deltaY / 300), span[0] + pixel * perPixel);
-      } else if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
-        event.preventDefault();
-        onMove((event.deltaX || event.deltaY) * perPixel);
-      }
-    };
-    chart.addEventListener("wheel", wheel, { passive: false });
-    return () => chart.removeEventListener("wheel", wheel);
-  }, []);
-  const handlers = {
-    onPointerDown: (event: PointerEvent) => {
-      if (event.target === ref.current) drag.current = event.clientX;
-    },
-    onPointerMove: (event: PointerEvent) => {
-      if (drag.current === undefined) return;
-      onMove((drag.current - event.clientX) * perPixel);
-      drag.current = event.clientX;
-    },
-    onPointerUp: () => {
-      drag.current = undefined;
-    },
-    onPointerLeave: () => {
-      drag.current = undefined;
-    },
-  };
-  return { ref, handlers };
 }

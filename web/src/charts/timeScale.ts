@@ -1,4 +1,3 @@
-import { scaleLinear } from "d3-scale";
 import { useCallback, useState } from "react";
 
 export type Span = readonly [from: number, to: number];
@@ -9,8 +8,10 @@ export const LONGEST_SPAN = 7 * 24 * 60;
 const STEPS = [1, 2, 5, 10, 15, 30, 60, 120, 180, 360, 720, 1440];
 const PIXELS_A_TICK = 62;
 
-export const timeScale = (span: Span, left: number, right: number): TimeScale =>
-  scaleLinear().domain([span[0], span[1]]).range([left, right]);
+export function timeScale(span: Span, left: number, right: number): TimeScale {
+  const perMinute = (right - left) / (span[1] - span[0]);
+  return (minute) => left + (minute - span[0]) * perMinute;
+}
 
 /** The finest step whose labels do not crowd. */
 export function tickStep(span: Span, width: number): number {

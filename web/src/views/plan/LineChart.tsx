@@ -6,7 +6,7 @@ import { tryChange, useChangeCosts, useChangeVersion } from "../../api/queries";
 import { duration, oneDecimal, plural, whole } from "../../app/format";
 import { PackStairs } from "../../charts/PackStairs";
 import { LABELS, RibbonChart } from "../../charts/RibbonChart";
-import { useSpan } from "../../charts/timeScale";
+import { type Span, useSpan } from "../../charts/timeScale";
 import { Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
@@ -20,6 +20,8 @@ import { VersionsPanel } from "./VersionsPanel";
 import { WavePanel } from "./WavePanel";
 
 const NUDGE_MIN = 5;
+const CLOSER = 0.7;
+const STEPS_A_WINDOW = 8;
 
 type Props = {
   version: VersionView;
@@ -30,19 +32,10 @@ type Props = {
 };
 
 export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
-  const { day, clock, names, tones } = useDayView();
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
   const { number } = useParams();
-  const waves = day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id));
-  const [met, setMet] = useState<Meeting>();
-  const [element, width] = useWidth<HTMLDivElement>(920);
-  const height = useChartHeight(version.stale);
-  const lastWave = Math.max(view.timeline.to_min, ...waves.map((wave) => wave.departs_min));
-  const [whole_] = useState<readonly [number, number]>([view.timeline.from_min - 10, lastWave + 15]);
-  const { span, zoom, move, reset } = useSpan(whole_);
   const change = useChangeVersion();
-  const tried = useTry(version.note.number);
   const runs = view.plan.runs;
   const run = runs.find((found) => found.id === search.get("run"));
   const select = (id: string | undefined) =>
@@ -56,7 +49,7 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
     );
   /** Nothing is changed while the version to change is still on its way. */
   const arrived = number === undefined || Number(number) === version.note.number;
-  const alter = (wish: Change, follow?: Run) =>
+  const alter = (wish: Change, follow?: Run, settled?: () => void) =>
     arrived &&
     !change.isPending &&
     change.mutate(
@@ -66,11 +59,10 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
           const now = made.moved.find((one) => one.product === follow?.product)?.run ?? follow?.id;
           navigate(`/plan/${made.version}?line=${view.plan.line}${now ? `&run=${now}` : ""}`);
         },
-        onSettled: tried.clear,
+        onSettled: settled,
       },
     );
   const step = useStep(runs, run, (next) => select(next.id));
-  const length = span[1] - span[0];
   const of = (found: Run) => ({ line: found.line, run: found.id });
   const beside = (by: number) => {
     if (!run) return;
@@ -83,11 +75,6 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
     j: () => step(1),
     k: () => step(-1),
     Escape: () => select(undefined),
-    "+": () => zoom(0.7),
-    "-": () => zoom(1.4),
-    "0": reset,
-    ArrowLeft: () => move(-length / 8),
-    ArrowRight: () => move(length / 8),
     n: onSearch,
     v: () => onPanel(panel === "versions" ? "lorries" : "versions"),
     u: undo.undo,
@@ -101,48 +88,17 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
     m: () => run && alter({ kind: "merge", ...of(run) }, run),
     s: () => run && alter({ kind: "split", ...of(run), packs: Math.ceil(wantedOf(run) / 2) }, run),
   });
-  const shared = { view, waves, span, width };
   return (
     <div className="grid flex-1 gap-2 px-2 pb-2 lg:grid-cols-[1fr_17.5rem]">
       <Panel label="Plan" className="flex min-w-0 flex-col px-1 py-2">
-        <div ref={element} className="min-w-0">
-          <RibbonChart
-            {...shared}
-            {...{ clock, names, tones, met }}
-            height={height}
-            now={clock.minuteNow()}
-            selected={run?.id}
-            onSelect={select}
-            onMeet={setMet}
-            onZoom={zoom}
-            onMove={move}
-            tried={tried.found}
-            onDrag={(held, start_min) => tried.ask({ kind: "move", ...of(held), start_min })}
-            onDrop={(held, start_min) => alter({ kind: "move", ...of(held), start_min }, held)}
-            onCancel={tried.clear}
-          />
-          <PackStairs {...shared} />
-        </div>
-        <div
-          className="no-print flex min-h-8 items-center gap-2 px-3 pt-1 text-ink-2 text-xs"
-          style={{ paddingLeft: LABELS }}
-          aria-live="polite"
-        >
-          <span className="flex-1">
-            {tried.asking ? (
-              <TriedWords tried={tried.found} />
-            ) : met ? (
-              <MeetingWords meeting={met} version={version.note.number} line={view.plan.line} />
-            ) : (
-              <>
-                <span className="font-semibold">Order:</span> {view.plan.rule}.
-              </>
-            )}
-          </span>
-          <Zoom onZoom={zoom} onReset={reset} />
-        </div>
+        <Drawing
+          version={version}
+          view={view}
+          selected={run?.id}
+          onSelect={select}
+          onMove={(held, start_min, settled) => alter({ kind: "move", ...of(held), start_min }, held, settled)}
+        />
         {change.isError && <Refused error={change.error} />}
-        {tried.refusal && <Refused error={tried.refusal} />}
       </Panel>
       <Panel
         label={run ? `Run ${run.id}` : panel === "versions" ? "Versions" : "Lorries"}
@@ -164,6 +120,66 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
         )}
       </Panel>
     </div>
+  );
+}
+
+type DrawingProps = {
+  version: VersionView;
+  view: PlanView;
+  selected: string | undefined;
+  onSelect: (run: string | undefined) => void;
+  onMove: (run: Run, startMin: number, settled: () => void) => void;
+};
+
+/** The ribbons over the packs, at any zoom, and a line of words below on what is pointed at or dragged. */
+function Drawing({ version, view, selected, onSelect, onMove }: DrawingProps) {
+  const { day, clock, names, tones } = useDayView();
+  const waves = day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id));
+  const [met, setMet] = useState<Meeting>();
+  const [element, width] = useWidth<HTMLDivElement>(920);
+  const height = useChartHeight(version.stale);
+  const lastWave = Math.max(view.timeline.to_min, ...waves.map((wave) => wave.departs_min));
+  const [whole_] = useState<readonly [number, number]>([view.timeline.from_min - 10, lastWave + 15]);
+  const { span, zoom, move, reset } = useSpan(whole_);
+  const tried = useTry(version.note.number);
+  const shared = { view, waves, span, width };
+  return (
+    <>
+      <div ref={element} className="min-w-0">
+        <RibbonChart
+          {...shared}
+          {...{ clock, names, tones, met, height, selected, onSelect }}
+          now={clock.minuteNow()}
+          onMeet={setMet}
+          onZoom={zoom}
+          onMove={move}
+          tried={tried.found}
+          onDrag={(held, start_min) => tried.ask({ kind: "move", line: held.line, run: held.id, start_min })}
+          onDrop={(held, start_min) => onMove(held, start_min, tried.clear)}
+          onCancel={tried.clear}
+        />
+        <PackStairs {...shared} />
+      </div>
+      <div
+        className="no-print flex min-h-8 items-center gap-2 px-3 pt-1 text-ink-2 text-xs"
+        style={{ paddingLeft: LABELS }}
+        aria-live="polite"
+      >
+        <span className="flex-1">
+          {tried.asking ? (
+            <TriedWords tried={tried.found} />
+          ) : met ? (
+            <MeetingWords meeting={met} version={version.note.number} line={view.plan.line} />
+          ) : (
+            <>
+              <span className="font-semibold">Order:</span> {view.plan.rule}.
+            </>
+          )}
+        </span>
+        <Zoom span={span} onZoom={zoom} onMove={move} onReset={reset} />
+      </div>
+      {tried.refusal && <Refused error={tried.refusal} />}
+    </>
   );
 }
 
@@ -264,14 +280,31 @@ function MeetingWords({ meeting, version, line }: { meeting: Meeting; version: n
   );
 }
 
-export function Zoom({ onZoom, onReset }: { onZoom: (factor: number) => void; onReset: () => void }) {
+type ZoomProps = {
+  span: Span;
+  onZoom: (factor: number) => void;
+  onMove: (minutes: number) => void;
+  onReset: () => void;
+};
+
+/** Buttons and keys that draw a chart closer and wider, and keys that move it along the clock. */
+export function Zoom({ span, onZoom, onMove, onReset }: ZoomProps) {
   const look = "h-7 min-w-7 rounded border border-rule px-2 text-ink hover:border-crust";
+  const [closer, wider] = [() => onZoom(CLOSER), () => onZoom(1 / CLOSER)];
+  const step = (span[1] - span[0]) / STEPS_A_WINDOW;
+  useKeys({
+    "+": closer,
+    "-": wider,
+    "0": onReset,
+    ArrowLeft: () => onMove(-step),
+    ArrowRight: () => onMove(step),
+  });
   return (
     <span className="flex gap-1">
-      <button type="button" className={look} aria-label="Closer" onClick={() => onZoom(0.7)}>
+      <button type="button" className={look} aria-label="Closer" onClick={closer}>
         +
       </button>
-      <button type="button" className={look} aria-label="Wider" onClick={() => onZoom(1.4)}>
+      <button type="button" className={look} aria-label="Wider" onClick={wider}>
         −
       </button>
       <button type="button" className={look} onClick={onReset}>
