@@ -13,7 +13,7 @@ from rundgang.core.dough.adjust import adjusted
 from rundgang.core.dough.card import bowl_temperatures, temperatures
 from rundgang.core.dough.water import Counts, water_for
 from rundgang.core.model import Model
-from rundgang.core.planning.headway import stops
+from rundgang.core.planning.headway import passages
 from rundgang.core.planning.plan import Batch, CutRun, Plan, Run
 from rundgang.core.plant import IceMachine
 from rundgang.core.products import FormulaLine, Preparation, Product
@@ -111,6 +111,7 @@ def draws(scenario: Scenario, plan: Plan) -> Iterator[Draw]:
         product = scenario.product(run.product)
         if product.id not in of_doughs:
             of_doughs[product.id] = _of_dough(scenario, product)
+        yield from _of_steps(scenario, run, product)
         for batch in run.batches:
             yield from _mixed(of_doughs[product.id], batch.start_min, batch.dough_g, run, batch)
             for slot in batch.preparations:
@@ -118,7 +119,6 @@ def draws(scenario: Scenario, plan: Plan) -> Iterator[Draw]:
                 if made.id not in of_doughs:
                     of_doughs[made.id] = _of_preparation(scenario, made)
                 yield from _mixed(of_doughs[made.id], slot.start_min, slot.grams, run, batch)
-            yield from _of_steps(scenario, run, batch, product)
             yield from _of_packing(run, batch, product, run.packs, run.first_pack_min)
             if run.id in cut_runs:
                 yield from _of_cut_out(scenario, run, batch, cut_runs[run.id])
@@ -162,20 +162,18 @@ def _mixed(shares: Shares, at_min: float, grams: int, run: Run, batch: Batch) ->
         yield Draw(at_min, item, share * grams / GRAMS_PER_KG, run.line, run.id, batch.number)
 
 
-def _of_steps(scenario: Scenario, run: Run, batch: Batch, product: Product) -> Iterator[Draw]:
-    """What the steps add to a batch's pieces, those cut out of it included."""
-    cut = scenario.cut_from(product)
-    line = scenario.line(run.line)
-    places = list(stops(line, product))
-    if cut:
-        places += stops(line, scenario.whole(cut))[-len(cut.piece_steps) :]
-    for stop, (step, per_scaled) in zip(places, passed(scenario, product), strict=True):
-        made = batch.pieces * per_scaled / float(step.conversion)
-        at_min = batch.divided_min + stop.offset_min
+def _of_steps(scenario: Scenario, run: Run, product: Product) -> Iterator[Draw]:
+    """What the steps add to a run's pieces, those cut out of them included."""
+    for passage, (step, per_scaled) in zip(
+        passages(scenario, product, run.extra_hold_min), passed(scenario, product), strict=True
+    ):
         for addition in step.adds:
-            kg = made * addition.grams / GRAMS_PER_KG
-            for item, share in _inside(scenario, addition.item):
-                yield Draw(at_min, item, kg * share, run.line, run.id, batch.number)
+            a_piece = per_scaled / float(step.conversion) * addition.grams / GRAMS_PER_KG
+            inside = tuple(_inside(scenario, addition.item))
+            for batch in run.batches:
+                at_min = batch.divided_min + passage.stop.offset_min
+                for item, share in inside:
+                    yield Draw(at_min, item, batch.pieces * a_piece * share, run.line, run.id, batch.number)
 
 
 def _inside(scenario: Scenario, item: str) -> Iterator[tuple[str, float]]:
