@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import Field
 
-from rundgang.api.routes import Number, Store, is_stale
+from rundgang.api.routes import Number, Store
 from rundgang.api.views import CardsView
 from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch, temperatures
 from rundgang.core.dough.friction import LearntFriction, learn
@@ -48,7 +48,7 @@ def cards(store: Store, number: Number) -> CardsView:
     learnt = _learnt(store, scenario, stored.plan)
     return CardsView(
         plan=stored.number,
-        stale=is_stale(store, stored),
+        stale=store.basis().outdates(stored),
         cards=batch_cards(scenario, stored.plan, learnt, store.probe_log(number)),
     )
 

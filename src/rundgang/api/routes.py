@@ -1,7 +1,8 @@
 """The routes: the day, its orders, its plans and cards, and the balance of a line."""
 
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from functools import cache
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Body, Depends, Header, Query, Request, Response
@@ -30,7 +31,7 @@ from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
 from rundgang.core.whatif import with_setting
 from rundgang.formats.orders_csv import OrderFile, read_orders, template, write_orders
-from rundgang.store.repository import Book, Repository, StoredPlan
+from rundgang.store.repository import Basis, Book, Repository, StoredPlan
 
 router = APIRouter(prefix="/api")
 
@@ -68,7 +69,7 @@ def health(store: Store) -> dict[str, str]:
 @router.get("/day")
 def day(store: Store) -> DayView:
     """The day that is being planned."""
-    scenario, book = store.scenario(), store.book()
+    scenario, book, basis = store.scenario(), store.book(), store.basis()
     return DayView(
         plant=scenario.plant.name,
         town=scenario.plant.town,
@@ -81,7 +82,7 @@ def day(store: Store) -> DayView:
         book=book,
         orders=len(scenario.orders),
         packs=sum(order.packs for order in scenario.orders),
-        plans=tuple(_plan_state(store, stored) for stored in store.newest_plans()),
+        plans=tuple(_plan_state(stored, basis) for stored in store.newest_plans()),
         library=store.newest_library(),
     )
 
@@ -103,27 +104,16 @@ def _product_view(scenario: Scenario, product_id: str) -> ProductView:
     )
 
 
-def _plan_state(store: Repository, stored: StoredPlan) -> PlanState:
+def _plan_state(stored: StoredPlan, basis: Basis) -> PlanState:
     starts = [slot.start_min for run in stored.plan.runs for batch in run.batches for slot in batch.slots]
     return PlanState(
         line=stored.plan.line,
         number=stored.number,
         book=stored.book,
-        stale=is_stale(store, stored),
+        stale=basis.outdates(stored),
         packs_short=stored.plan.score.packs_short,
         violations=len(stored.violations),
         first_dough_min=min(starts, default=None),
-    )
-
-
-def is_stale(store: Repository, stored: StoredPlan) -> bool:
-    """Whether a plan was made for other orders, library, stock or blocks than the newest."""
-    book = store.book()
-    settings = store.settings().number
-    return (
-        stored.book not in {book.number, book.restores}
-        or stored.library != store.newest_library()
-        or (stored.settings or 0) != settings
     )
 
 
@@ -256,15 +246,24 @@ def one_plan(store: Store, number: Number) -> PlanView:
 
 def plan_view(store: Repository, stored: StoredPlan) -> PlanView:
     """A line's plan with all that its chart draws."""
-    return PlanView(
-        number=stored.number,
-        created_at=stored.created_at,
-        book=stored.book,
-        library=stored.library,
-        stale=is_stale(store, stored),
-        plan=stored.plan,
-        timeline=timeline(store.scenario(stored.book, stored.library, stored.settings), stored.plan),
-        violations=stored.violations,
+    return plan_views(store, (stored,))[0]
+
+
+def plan_views(store: Repository, plans: Iterable[StoredPlan]) -> tuple[PlanView, ...]:
+    """Plans of lines, each with all that its chart draws."""
+    basis, scenario_of = store.basis(), cache(store.scenario)
+    return tuple(
+        PlanView(
+            number=stored.number,
+            created_at=stored.created_at,
+            book=stored.book,
+            library=stored.library,
+            stale=basis.outdates(stored),
+            plan=stored.plan,
+            timeline=timeline(scenario_of(stored.book, stored.library, stored.settings), stored.plan),
+            violations=stored.violations,
+        )
+        for stored in plans
     )
 
 

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import Field, ValidationError
 
 from rundgang.api.library import XLSX
-from rundgang.api.routes import Number, Store, plan_view
+from rundgang.api.routes import Number, Store, plan_views
 from rundgang.api.views import PlanView
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.model import Model
@@ -171,21 +171,11 @@ def _view(store: Repository, version: StoredVersion, line: str | None) -> Versio
         cost=version.plan.cost,
         bound=version.plan.bound,
         proved=version.plan.proved,
-        plans=tuple(plan_view(store, stored) for stored in shown),
+        plans=plan_views(store, shown),
         violations=version.violations,
-        stale=is_stale(store, version.note),
+        stale=store.basis().outdates(version.note),
         published=store.published(),
         newest=store.version().note.number,
-    )
-
-
-def is_stale(store: Repository, note: VersionNote) -> bool:
-    """Whether a version was made for other orders, library, stock or blocks than the newest."""
-    book = store.book()
-    return (
-        note.book not in {book.number, book.restores}
-        or note.library != store.newest_library()
-        or note.settings != store.settings().number
     )
 
 

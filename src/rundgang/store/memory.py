@@ -10,7 +10,7 @@ from sqlalchemy import Connection, Engine
 
 Kept = TypeVar("Kept")
 
-MOST_KEPT = 64
+MOST_KEPT = 256
 """So many things are kept; the one not asked for longest goes first."""
 
 

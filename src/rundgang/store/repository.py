@@ -1,6 +1,7 @@
 """Reading and writing core models: days, order books and plans."""
 
 from datetime import datetime
+from typing import NamedTuple
 
 from sqlalchemy import text
 from sqlmodel import Session, col, func, select
@@ -111,6 +112,24 @@ class VersionNote(Model):
     bound: float
 
 
+class Basis(NamedTuple):
+    """What a plan made now would be made of: orders, library, and stock with blocks.
+
+    Attributes
+    ----------
+    books : frozenset of int
+        The newest order book, and the earlier one it repeats, if it does.
+    """
+
+    books: frozenset[int | None]
+    library: int
+    settings: int
+
+    def outdates(self, made: StoredPlan | VersionNote) -> bool:
+        """Whether a plan was made of something else."""
+        return made.book not in self.books or made.library != self.library or (made.settings or 0) != self.settings
+
+
 class StoredVersion(Model):
     """A version with its lines' plans, and what it breaks in what they share."""
 
@@ -217,6 +236,11 @@ class Repository:
     def book(self) -> Book:
         """The newest order book."""
         return _as_book(self._book(self._day(), None))
+
+    def basis(self) -> Basis:
+        """What a plan made now would be made of."""
+        book = self.book()
+        return Basis(frozenset({book.number, book.restores}), self.newest_library(), self.settings().number)
 
     def replace_orders(self, orders: tuple[Order, ...], origin: str) -> Book:
         """Store the next order book of the day."""
