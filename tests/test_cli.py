@@ -9,8 +9,8 @@ import pytest
 from typer.testing import CliRunner
 
 from rundgang.cli import app
-from rundgang.core.planning.plan import Plan
 from rundgang.core.scenario import Scenario
+from rundgang.formats.documents import read_plan, read_scenario
 
 run = CliRunner()
 
@@ -31,7 +31,7 @@ def test_plan_then_check(folder: Path) -> None:
 
 def test_check_exits_1_with_a_line_a_violation(folder: Path) -> None:
     plan = json.loads((folder / "p.json").read_text())
-    plan["runs"][1]["start_min"] -= 10
+    plan["plans"][0]["runs"][1]["start_min"] -= 10
     (folder / "p.json").write_text(json.dumps(plan))
     checked = run.invoke(app, ["check", str(folder / "s.json"), str(folder / "p.json")])
     assert checked.exit_code == 1
@@ -45,14 +45,15 @@ def test_same_seed_same_plan_and_json(folder: Path) -> None:
     command = ["plan", str(folder / "s.json"), "--seed", "3", "--json"]
     first, second = (run.invoke(app, command).stdout for _ in range(2))
     assert first == second
-    assert Plan.model_validate_json(first).runs
+    plan = read_plan(first)
+    assert [one.line for one in plan.plans] == [
+        line.id for line in read_scenario((folder / "s.json").read_bytes()).plant.lines
+    ]
 
 
 def test_zero_seconds_is_the_plain_rule(folder: Path) -> None:
-    plan = Plan.model_validate_json(
-        run.invoke(app, ["plan", str(folder / "s.json"), "--seconds", "0", "--json"]).stdout
-    )
-    assert plan.evaluated == 1
+    plan = read_plan(run.invoke(app, ["plan", str(folder / "s.json"), "--seconds", "0", "--json"]).stdout)
+    assert plan.evaluated == len(plan.plans)
 
 
 def test_balance_names_the_bottleneck(folder: Path) -> None:
@@ -98,7 +99,7 @@ def test_import_all_or_none_or_the_good(folder: Path) -> None:
 )
 def test_errors_go_to_stderr_with_exit_2(folder: Path, arguments: list[str], words: str) -> None:
     plan = json.loads((folder / "p.json").read_text())
-    plan["runs"][0]["product"] = "anvil"
+    plan["plans"][0]["runs"][0]["product"] = "anvil"
     (folder / "b.json").write_text(json.dumps(plan))
     failed = run.invoke(app, [argument.format(folder=folder) for argument in arguments])
     assert (failed.exit_code, failed.stdout) == (2, "")
@@ -114,7 +115,7 @@ def test_a_reader_that_stops_early_is_no_error(folder: Path) -> None:
 def test_schema_describes_both_documents() -> None:
     schema = json.loads(run.invoke(app, ["schema"]).stdout)
     assert {"plant", "products", "orders"} <= set(schema["scenario"]["properties"])
-    assert "runs" in schema["plan"]["properties"]
+    assert "plans" in schema["plan"]["properties"]
 
 
 @pytest.mark.parametrize("line", ["bread-line", "doughnut-line", "pastry-line"])

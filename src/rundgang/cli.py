@@ -16,9 +16,9 @@ import typer
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
-from rundgang.core.planning.check import check
-from rundgang.core.planning.plan import Plan
-from rundgang.core.planning.search import Progress, StopCriterion, make_plan
+from rundgang.core.planning.check import check_plant
+from rundgang.core.planning.plan import Plan, PlantPlan
+from rundgang.core.planning.search import Progress, StopCriterion, plan_plant
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import ostermere
@@ -34,7 +34,7 @@ orders_app = typer.Typer(no_args_is_help=True, help="Orders in files.")
 app.add_typer(orders_app, name="orders")
 
 ScenarioFile = Annotated[Path, typer.Argument(metavar="SCENARIO.json", help="Plant, products and orders.")]
-PlanFile = Annotated[Path, typer.Argument(metavar="PLAN.json", help="A plan made by `rundgang plan`.")]
+PlanFile = Annotated[Path, typer.Argument(metavar="PLAN.json", help="From `rundgang plan`, or saved from the page.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Machine-readable output.")]
 LineId = Annotated[str | None, typer.Option("--line", help="Which line; by default the only or first one.")]
 
@@ -101,10 +101,10 @@ def plan_command(
     out: Annotated[Path | None, typer.Option("--out", help="Write the plan here.")] = None,
     seconds: Annotated[float | None, typer.Option(min=0, max=3600, help="Search so long.")] = None,
     seed: Annotated[int, typer.Option(help="Of the search's random moves.")] = 0,
-    line: LineId = None,
+    line: Annotated[str | None, typer.Option("--line", help="Only this line; by default all of them.")] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Plan a line's horizon."""
+    """Plan the horizon of a plant."""
     with _errors_to_stderr():
         scenario = read_scenario(scenario_file.read_bytes())
         stop: StopCriterion | None = None
@@ -114,7 +114,8 @@ def plan_command(
             def stop(progress: Progress) -> bool:
                 return time.monotonic() >= end
 
-        plan = make_plan(scenario, _line(scenario, line), seed=seed, stop=stop)
+        lines = [scenario.line(line).id] if line else None
+        plan = plan_plant(scenario, lines=lines, seed=seed, stop=stop)
         if out:
             _save(out, write(plan))
         if as_json:
@@ -123,13 +124,21 @@ def plan_command(
         _print_plan(scenario, plan)
 
 
-def _print_plan(scenario: Scenario, plan: Plan) -> None:
+def _print_plan(scenario: Scenario, plan: PlantPlan) -> None:
+    for of_line in plan.plans:
+        _print_line(scenario, of_line)
+    best = "proved best" if plan.proved else f"every plan costs {plan.bound:,.0f} or more"
+    typer.echo(f"{plan.cost:,.0f} points in all; {best}; {plan.evaluated:,} orders tried")
+
+
+def _print_line(scenario: Scenario, plan: Plan) -> None:
     parts = plan.score
     typer.echo(
-        f"{len(plan.runs)} runs; {parts.packs_short} packs short, {parts.late_pack_hours:.1f} pack hours late, "
+        f"{scenario.line(plan.line).name}: {len(plan.runs)} runs; {parts.packs_short} packs short, "
+        f"{parts.late_pack_hours:.1f} pack hours late, "
         f"{parts.changeover_min:.0f} min changeover, {parts.surplus_packs} packs surplus"
     )
-    typer.echo(f"order: {plan.rule}")
+    typer.echo(f"  order: {plan.rule}")
     for run in plan.runs:
         last = clock(scenario, run.last_pack_min)
         typer.echo(
@@ -146,7 +155,7 @@ def _print_plan(scenario: Scenario, plan: Plan) -> None:
 def check_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJson = False) -> None:
     """Check a plan from first principles; exit 1 and one line for each violation."""
     with _errors_to_stderr():
-        violations = check(read_scenario(scenario_file.read_bytes()), read_plan(plan_file.read_bytes()))
+        violations = check_plant(read_scenario(scenario_file.read_bytes()), read_plan(plan_file.read_bytes()).plans)
     if as_json:
         typer.echo(json.dumps([violation.model_dump() for violation in violations], indent=2))
     else:
@@ -163,10 +172,12 @@ def cards_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJ
     with _errors_to_stderr():
         scenario = read_scenario(scenario_file.read_bytes())
         plan = read_plan(plan_file.read_bytes())
-        violations = check(scenario, plan)
+        violations = check_plant(scenario, plan.plans)
         if violations:
             raise RundgangError(f"The plan does not fit the scenario: {violations[0]}")
-        cards = batch_cards(scenario, plan)
+        cards = sorted(
+            (card for of_line in plan.plans for card in batch_cards(scenario, of_line)), key=lambda card: card.start_min
+        )
     if as_json:
         typer.echo(json.dumps([card.model_dump() for card in cards], indent=2))
         return

@@ -71,6 +71,17 @@ def test_more_tries_are_never_worse() -> None:
     assert costs == sorted(costs, reverse=True)
 
 
+def test_a_search_that_is_stopped_at_once_still_ends_within_the_horizon() -> None:
+    at_once = after_evaluations(1, 1)
+    first = make_plan(DAY, "ring-line", stop=at_once)
+    tight = DAY.model_copy(
+        update={"horizon": DAY.horizon.model_copy(update={"minutes": int(first.score.last_pack_min) - 60})}
+    )
+    plan = make_plan(tight, "ring-line", stop=at_once)
+    assert plan.score.last_pack_min <= tight.horizon.minutes < first.score.last_pack_min
+    assert check(tight, plan) == ()
+
+
 def test_the_demo_day_is_planned_better_than_by_the_rule_alone() -> None:
     """What the search is for: fewer packs miss their lorry, with less white between the runs."""
     rule = make_plan(DAY, "ring-line", stop=after_evaluations(1, 1)).score

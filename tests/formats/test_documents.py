@@ -6,13 +6,13 @@ from datetime import date
 import pytest
 
 from rundgang.core.errors import MalformedError
-from rundgang.core.planning.search import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, plan_plant
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.clock import clock, local_time
 from rundgang.formats.documents import LONGEST_SHOWN, read_plan, read_scenario, schemas, write
 
 DAY = ring_line(date(2026, 3, 11))
-PLAN = make_plan(DAY, "ring-line", stop=after_evaluations(1, 1))
+PLAN = plan_plant(DAY, stop=after_evaluations(1, 1))
 
 
 def test_writing_is_stable() -> None:
@@ -41,7 +41,7 @@ def test_what_is_missing_is_named_without_a_finding() -> None:
     assert refused.value.faults == ("products.1.baked_g: Field required",)
 
 
-@pytest.mark.parametrize(("field", "value"), [("runs", {}), ("score", None), ("line", "Ring line!"), ("extra", 1)])
+@pytest.mark.parametrize(("field", "value"), [("plans", {}), ("score", None), ("cost", "dear"), ("extra", 1)])
 def test_a_plan_that_is_none_is_refused(field: str, value: object) -> None:
     data = json.loads(write(PLAN)) | {field: value}
     with pytest.raises(MalformedError, match="The plan cannot be read") as refused:

@@ -2,21 +2,23 @@
 
 import json
 import os
-import signal
 import subprocess
 import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from multiprocessing import get_context
+from multiprocessing.process import BaseProcess
 from random import Random
 
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
-from sqlmodel import Session, select
+from sqlmodel import Session, col, func, select
 
 from rundgang.api.searches import MOST_STREAMS
 from rundgang.core.planning.check import check_plant
+from rundgang.jobs.queue import work
 from rundgang.jobs.search import run_search
 from rundgang.jobs.wishes import SearchState, SearchWish, last_arrangement, state_of
 from rundgang.store.cluster import Urls
@@ -172,29 +174,50 @@ def test_a_worker_that_shuts_down_leaves_the_job_with_its_order(client: TestClie
 
 
 def test_no_job_is_lost_and_no_plan_half_written_when_workers_are_killed(client: TestClient, urls: Urls) -> None:
-    """Twenty workers killed at random moments; then one is left to finish what they had begun."""
-    random = Random(1)
-    jobs = [ask(client, seconds=8, seed=seed) for seed in range(2)]
+    """Twenty workers killed in the middle of a search; then one is left to finish what they had begun."""
+    random, spawn = Random(1), get_context("forkserver")
+    spawn.set_forkserver_preload(["rundgang.jobs.queue"])
+    jobs = [ask(client, seconds=600, seed=seed) for seed in range(2)]
     engine = connect(urls.app)
+
+    def steps(session: Session) -> int:
+        return session.exec(select(func.count(col(SearchStep.id)))).one()
+
+    def start() -> BaseProcess:
+        process = spawn.Process(target=work, args=(urls.app, 1.0))
+        process.start()
+        return process
+
     for _ in range(20):
-        with worker(urls) as process:
-            time.sleep(random.uniform(1.0, 3.0))
-            os.kill(process.pid, signal.SIGKILL)
-            process.wait()
         with Session(engine) as session:
+            before = steps(session)
+            process = start()
+            end = time.monotonic() + PATIENCE_S
+            while steps(session) == before and time.monotonic() < end:
+                time.sleep(0.05)
+            assert steps(session) > before, "it has taken a job up"
+            time.sleep(random.uniform(0.0, 1.0))
+            process.kill()
+            process.join()
             for row in session.exec(select(PlantVersion)).all():
                 stored = Repository(session).version(row.number)
                 assert [plan.plan.line for plan in stored.plans] == ["ring-line"], "never half a version"
-    with worker(urls):
-        found = [until(client, job, "done") for job in jobs]
+    process = start()
+    found = []
+    for job in jobs:
+        until(client, job, "running")
+        client.post(f"/api/searches/{job}/stop")
+        found.append(until(client, job, "done"))
+    process.terminate()
+    process.join()
     with Session(engine) as session:
         store = Repository(session)
         assert len({state.version for state in found}) == 2
         for state in found:
             version = store.version(state.version)
             assert check_plant(store.scenario(), version.plan.plans) == ()
-            steps = session.exec(select(SearchStep).where(SearchStep.job_id == state.job)).all()
-            elapsed = [step.elapsed_s for step in sorted(steps, key=lambda step: step.id or 0)]
+            of_job = session.exec(select(SearchStep).where(SearchStep.job_id == state.job)).all()
+            elapsed = [step.elapsed_s for step in sorted(of_job, key=lambda step: step.id or 0)]
             assert elapsed == sorted(elapsed), "time goes on where the last worker left it"
     engine.dispose()
 

@@ -6,7 +6,7 @@ from typing import TypeVar
 from pydantic import BaseModel, ValidationError
 
 from rundgang.core.errors import MalformedError
-from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.plan import PlantPlan
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import zone_of
 
@@ -23,9 +23,9 @@ def read_scenario(text: str | bytes) -> Scenario:
     return scenario
 
 
-def read_plan(text: str | bytes) -> Plan:
+def read_plan(text: str | bytes) -> PlantPlan:
     """A plan from JSON, or MalformedError naming every fault."""
-    return _read(Plan, "The plan", text)
+    return _read(PlantPlan, "The plan", text)
 
 
 def write(document: BaseModel) -> str:
@@ -35,7 +35,7 @@ def write(document: BaseModel) -> str:
 
 def schemas() -> str:
     """The JSON Schemas of a scenario and of a plan, as one document."""
-    both = {"scenario": Scenario.model_json_schema(), "plan": Plan.model_json_schema()}
+    both = {"scenario": Scenario.model_json_schema(), "plan": PlantPlan.model_json_schema()}
     return json.dumps(both, indent=2) + "\n"
 
 

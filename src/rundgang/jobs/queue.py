@@ -48,22 +48,28 @@ def defer_search(url: str, engine: Engine, wish: SearchWish) -> int:
         return queue.configure_task("search", queue="searches").defer(wish=wish.model_dump(mode="json"))
 
 
-def work(url: str) -> None:
-    """Take jobs out of the queue, one after the other, until interrupted."""
-    asyncio.run(_work(url))
+def work(url: str, lost_after_s: float = LOST_AFTER_S) -> None:
+    """Take jobs out of the queue, one after the other, until interrupted.
+
+    Parameters
+    ----------
+    lost_after_s : float
+        The jobs of workers not heard of for so long are put back.
+    """
+    asyncio.run(_work(url, lost_after_s))
 
 
-async def _work(url: str) -> None:
+async def _work(url: str, lost_after_s: float) -> None:
     queue = make_queue(url)
     async with queue.open_async():
-        rescue = asyncio.create_task(_rescue(queue))
+        rescue = asyncio.create_task(_rescue(queue, lost_after_s))
         try:
             await queue.run_worker_async(
                 name=f"{socket.gethostname()}-{os.getpid()}",
                 concurrency=1,
                 fetch_job_polling_interval=1.0,
-                update_heartbeat_interval=HEARTBEAT_S,
-                stalled_worker_timeout=LOST_AFTER_S,
+                update_heartbeat_interval=min(HEARTBEAT_S, lost_after_s / 4),
+                stalled_worker_timeout=lost_after_s,
                 shutdown_graceful_timeout=5.0,
             )
         finally:
@@ -72,11 +78,11 @@ async def _work(url: str) -> None:
                 await rescue
 
 
-async def _rescue(queue: App) -> None:
+async def _rescue(queue: App, lost_after_s: float) -> None:
     """Put the jobs of lost workers back, again and again."""
     while True:
-        for job in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=LOST_AFTER_S):
+        for job in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=lost_after_s):
             with contextlib.suppress(exceptions.ConnectorException):
                 await queue.job_manager.retry_job(job)
                 log.info("job of a lost worker put back", job=job.id)
-        await asyncio.sleep(HEARTBEAT_S)
+        await asyncio.sleep(min(HEARTBEAT_S, lost_after_s / 4))

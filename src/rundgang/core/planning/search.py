@@ -77,8 +77,8 @@ LONGEST_IN_TURN = 300
 LAID_OUT_WITH = 60
 """Orders tried at least for each line that is laid out anew."""
 
-IN_TIME_WITH = 1_000
-"""Orders tried a line, whatever the stop criterion says, while the plan does not end within the horizon."""
+IN_TIME_WITH, IN_TIME_ROUND = 1_000, 50
+"""Orders tried of a line that ends after the horizon before the search proper, in all and at a time."""
 
 FROM_DEMAND = 3
 """What the demand says of a part stands first: product, lorry and packs."""
@@ -425,11 +425,12 @@ def _rounds(
     watch: Watcher | None,
 ) -> int:
     """Search round by round until told to stop; how many orders were tried."""
+    evaluated = len(searched) + _bring_into_horizon(board, searched, seed)
     coupled: dict[frozenset[str], list[_Searched]] = {}
     for one in searched:
         coupled.setdefault(frozenset((one.line_id, *board.coupled.get(one.line_id, ()))), []).append(one)
     groups = [_Group(board, lines).twins() for lines in coupled.values()]
-    evaluated, since_better, number, tries = len(searched), 0, 0, FIRST_ROUND
+    since_better, number, tries = 0, 0, FIRST_ROUND
     bound = sum(one.bound for one in searched)
     cost = sum(twins[0].cost for twins in groups)
     with ThreadPoolExecutor(THREADS) as threads:
@@ -437,15 +438,10 @@ def _rounds(
             progress = Progress(evaluated, since_better, cost, min(bound, cost))
             if watch:
                 watch(progress, lambda: _arrangement(twins[0] for twins in groups))
-            done = all(one.done for one in searched)
-            if done or stop(progress):
+            if all(one.done for one in searched) or stop(progress):
                 for twins in groups:
-                    twins[0].restore_best()
-                tried_enough = done or evaluated >= IN_TIME_WITH * len(searched)
-                if tried_enough or not any(one.overruns(board) for one in searched):
-                    for twins in groups:
-                        twins[0].settle()
-                    return evaluated
+                    twins[0].settle()
+                return evaluated
             work = [
                 threads.submit(group.round, seed + place * TWIN_SEED, number, tries)
                 for twins in groups
@@ -464,6 +460,21 @@ def _rounds(
                 since_better = 0
             cost = found
             tries = min(tries * 3 // 2, LONGEST_ROUND)
+
+
+def _bring_into_horizon(board: Board, searched: Sequence[_Searched], seed: int) -> int:
+    """Search lines that end after the horizon, whatever the stop criterion says: the first plan is to be a legal one.
+
+    Returns how many orders were tried. A better order never ends later than the horizon again: nothing is dearer.
+    """
+    tried = 0
+    for number in range(IN_TIME_WITH // IN_TIME_ROUND):
+        late = [one for one in searched if one.overruns(board)]
+        if not late:
+            break
+        for one in late:
+            tried += one.search(board, _seed(seed, number, one.line_id), IN_TIME_ROUND, WARM[-1])
+    return tried
 
 
 def _arrangement(groups: Iterable[_Group]) -> Arrangement:
