@@ -17,10 +17,10 @@ run = CliRunner()
 
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:
-    """A folder with the demo's scenario and a plan of it."""
+    """A folder with the demo's scenario and a plan of its first line."""
     (tmp_path / "s.json").write_text(run.invoke(app, ["example", "--day", "2026-03-11"]).stdout)
-    planned = run.invoke(app, ["plan", str(tmp_path / "s.json"), "--out", str(tmp_path / "p.json")])
-    assert planned.exit_code == 0
+    command = ["plan", str(tmp_path / "s.json"), "--line", "ring-line", "--out", str(tmp_path / "p.json")]
+    assert run.invoke(app, command).exit_code == 0
     return tmp_path
 
 
@@ -54,6 +54,18 @@ def test_same_seed_same_plan_and_json(folder: Path) -> None:
 def test_zero_seconds_is_the_plain_rule(folder: Path) -> None:
     plan = read_plan(run.invoke(app, ["plan", str(folder / "s.json"), "--seconds", "0", "--json"]).stdout)
     assert plan.evaluated == len(plan.plans)
+
+
+def test_a_plan_with_a_line_twice_or_an_unknown_product_is_no_plan(folder: Path) -> None:
+    plan = json.loads((folder / "p.json").read_text())
+    twice = plan | {"plans": plan["plans"] * 2}
+    (folder / "b.json").write_text(json.dumps(twice))
+    checked = run.invoke(app, ["check", str(folder / "s.json"), str(folder / "b.json")])
+    assert (checked.exit_code, checked.stdout) == (1, "plan: has line ring-line twice\n")
+    plan["plans"][0]["runs"][0]["product"] = "anvil"
+    (folder / "b.json").write_text(json.dumps(plan))
+    checked = run.invoke(app, ["check", str(folder / "s.json"), str(folder / "b.json")])
+    assert (checked.exit_code, "makes anvil on ring-line" in checked.stdout) == (1, True)
 
 
 def test_balance_names_the_bottleneck(folder: Path) -> None:

@@ -175,9 +175,8 @@ def cards_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJ
         violations = check_plant(scenario, plan.plans)
         if violations:
             raise RundgangError(f"The plan does not fit the scenario: {violations[0]}")
-        cards = sorted(
-            (card for of_line in plan.plans for card in batch_cards(scenario, of_line)), key=lambda card: card.start_min
-        )
+        all_cards = (card for of_line in plan.plans for card in batch_cards(scenario, of_line))
+        cards = sorted(all_cards, key=lambda card: card.start_min)
     if as_json:
         typer.echo(json.dumps([card.model_dump() for card in cards], indent=2))
         return

@@ -126,6 +126,16 @@ def test_a_file_of_another_kind_is_refused(client: TestClient) -> None:
     assert client.post("/api/library/file", content=b"a,b", headers=XLSX).status_code == 422
 
 
+@pytest.mark.parametrize("name", ["Ring\x15line", "Ring\x00line", "Ring\nline", "Ring\ufffeline"])
+def test_a_name_that_no_page_and_no_workbook_can_show_is_refused(client: TestClient, name: str) -> None:
+    day, library = client.get("/api/day").json(), client.get("/api/library").json()["library"]
+    line = library["plant"]["lines"][0] | {"name": name}
+    answer = change(client, "lines", line["id"], line, based_on=day["library"])
+    assert answer.status_code == 422
+    assert "printed" in answer.text
+    assert client.get("/api/library/file.xlsx").status_code == 200
+
+
 anything = st.recursive(
     st.none() | st.booleans() | st.integers(-10, 10**12) | st.floats(allow_nan=False, allow_infinity=False) | st.text(),
     lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3),

@@ -105,6 +105,20 @@ def test_what_is_no_library_is_refused(text: str | bytes) -> None:
         read_library(text)
 
 
+def test_the_same_names_in_another_order_are_no_change() -> None:
+    data = LIBRARY.model_dump(mode="json")
+    traits = ["zest", "anise", "maple", "nutmeg", "curry", "basil", "thyme", "sumac"]
+    data["products"][0]["traits"] = traits
+    one, other = (
+        Library.model_validate(data),
+        Library.model_validate(
+            data | {"products": [data["products"][0] | {"traits": traits[::-1]}, *data["products"][1:]]}
+        ),
+    )
+    assert one.model_dump(mode="json")["products"][0]["traits"] == sorted(traits)
+    assert changes(one, other) == ()
+
+
 def test_changes_are_said_in_words() -> None:
     data = LIBRARY.model_dump(mode="json")
     data["products"][0]["formula"] = data["products"][0]["formula"][::-1]

@@ -80,7 +80,7 @@ def test_the_card_says_the_water_that_the_command_line_prints(page: Page, tmp_pa
     run = CliRunner()
     scenario, plan = tmp_path / "s.json", tmp_path / "p.json"
     scenario.write_text(run.invoke(cli, ["example", "--day", "2026-03-11"]).stdout)
-    run.invoke(cli, ["plan", str(scenario), "--out", str(plan)])
+    run.invoke(cli, ["plan", str(scenario), "--line", "ring-line", "--out", str(plan)])
     cards = json.loads(run.invoke(cli, ["cards", str(scenario), str(plan), "--json"]).stdout)
     printed = next(card for card in cards if (card["run"], card["number"]) == ("R3", 1))
 
@@ -285,7 +285,7 @@ def test_every_lorry_and_its_shortage_is_named(page: Page) -> None:
 
 def test_a_run_that_is_not_sliced_passes_the_slicer_by(page: Page) -> None:
     page.goto("/plan/1")
-    expect(page.locator("[data-run=R3] title")).to_have_text("R3 passes Slicer by")
+    expect(page.locator("[data-run=R3] title")).to_have_text("R3 passes by: Slicer")
     expect(page.locator("[data-run=R1] title")).to_have_count(0)
 
 

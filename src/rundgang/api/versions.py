@@ -11,7 +11,7 @@ from rundgang.api.library import XLSX
 from rundgang.api.routes import Number, Store, plan_views
 from rundgang.api.views import PlanView
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
-from rundgang.core.model import Model
+from rundgang.core.model import Model, Text
 from rundgang.core.orders import Block, FinishedStock, Order
 from rundgang.core.planning.arrays import LineShop
 from rundgang.core.planning.board import Lane
@@ -29,7 +29,7 @@ from rundgang.store.repository import Made, Published, Repository, Settled, Stor
 
 router = APIRouter(prefix="/api")
 
-Author = Annotated[str, Field(min_length=1, max_length=60)]
+Author = Annotated[Text, Field(min_length=1, max_length=60)]
 
 
 class VersionView(Model):

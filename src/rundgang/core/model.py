@@ -3,13 +3,28 @@
 from collections.abc import Mapping
 from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PlainSerializer, StringConstraints
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
 """A key: lower-case letters, digits and hyphens, 1 to 40 characters."""
 
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+
+def _printable(text: str) -> str:
+    """The text, or ValueError: what no file or page can show is a slip, or worse."""
+    for character in text:
+        if not character.isprintable():
+            raise ValueError(f"only characters that can be printed, not U+{ord(character):04X}")
+    return text
+
+
+Text = Annotated[str, AfterValidator(_printable)]
+"""One line of what people write."""
+
+Name = Annotated[Text, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
 """What people call a thing."""
+
+Names = Annotated[frozenset[Name], PlainSerializer(sorted, return_type=list[str], when_used="json")]
+"""Names in no order; documents give them in the alphabet's, so that the same set is the same text."""
 
 Minutes = Annotated[float, Field(ge=0, le=10_080)]
 """A duration of at most a week, min."""

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import AwareDatetime, Field, model_validator
 
-from rundgang.core.model import Id, Model, Name
+from rundgang.core.model import Id, Model, Name, Text
 from rundgang.core.plant import StationRef
 
 MAX_PACKS = 100_000
@@ -37,7 +37,7 @@ class Wave(Model):
 class Order(Model):
     """So many packs of a product for a wave."""
 
-    id: str = Field(min_length=1, max_length=40)
+    id: Text = Field(min_length=1, max_length=40)
     product: Id
     wave: Id
     packs: int = Field(ge=1, le=MAX_PACKS)

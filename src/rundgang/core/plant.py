@@ -13,7 +13,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from rundgang.core.cautions import Hazard
-from rundgang.core.model import Id, Minutes, Model, Name, Share
+from rundgang.core.model import Id, Minutes, Model, Name, Names, Share
 
 
 class Changeover(Model):
@@ -296,7 +296,7 @@ class Ingredient(Model):
     id: Id
     name: Name
     role: Literal["flour", "water", "other", "packing"] = "other"
-    allergens: frozenset[Name] = frozenset()
+    allergens: Names = frozenset()
     scale_step_g: int = Field(default=10, ge=1, le=10_000)
     hazards: tuple[Hazard, ...] = Field(default=(), max_length=12)
 

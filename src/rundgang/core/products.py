@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from rundgang.core.model import Celsius, Id, Minutes, Model, Name
+from rundgang.core.model import Celsius, Id, Minutes, Model, Name, Names
 from rundgang.core.steps import BatchStep, CutOut, DwellStep, HeldStep, PieceStep, RateStep, Step
 
 
@@ -148,7 +148,7 @@ class Product(Model):
     dough_temperature_c: float = Field(ge=-5, le=45)
     target_per_hour: float = Field(ge=1, le=1_000_000)
     fresh_for_h: float | None = Field(default=None, ge=0.5, le=10_000)
-    traits: frozenset[Name] = frozenset()
+    traits: Names = frozenset()
     odd_batch: OddBatch = "equal"
     same_as: Id | None = None
     formula: tuple[FormulaLine, ...] = Field(default=(), max_length=60)

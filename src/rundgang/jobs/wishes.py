@@ -7,7 +7,7 @@ from pydantic import Field
 from sqlmodel import Session, col, select, text
 
 from rundgang.core.errors import UnknownItemError
-from rundgang.core.model import Id, Model
+from rundgang.core.model import Id, Model, Text
 from rundgang.core.planning.plan import Tariffs
 from rundgang.store.tables import SearchStep, SearchStop
 
@@ -38,7 +38,7 @@ class SearchWish(Model):
     start: int | None = Field(default=None, ge=1, le=2_000_000_000)
     keep_begun: bool = False
     tariffs: Tariffs = Tariffs()
-    author: str = Field(default="planner", min_length=1, max_length=60)
+    author: Text = Field(default="planner", min_length=1, max_length=60)
 
 
 class SearchState(Model):

@@ -1566,7 +1566,35 @@ export interface components {
          *     from_min, to_min : float
          *         From the horizon's start, min.
          */
-        Block: {
+        "Block-Input": {
+            /** Id */
+            id: string;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "shift" | "cleaning" | "blades" | "rollers" | "repair";
+            /** From Min */
+            from_min: number;
+            /** To Min */
+            to_min: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Block
+         * @description A stretch of time in which a station takes nothing: closed shift, cleaning window, blade or roller change.
+         *
+         *     Attributes
+         *     ----------
+         *     from_min, to_min : float
+         *         From the horizon's start, min.
+         */
+        "Block-Output": {
             /** Id */
             id: string;
             /** Line */
@@ -4131,7 +4159,7 @@ export interface components {
             /** Finished */
             finished: components["schemas"]["FinishedStock"][];
             /** Blocks */
-            blocks: components["schemas"]["Block"][];
+            blocks: components["schemas"]["Block-Input"][];
             /**
              * Seen
              * @description number of the settings this is a change of
@@ -4153,7 +4181,7 @@ export interface components {
             /** Finished */
             finished: components["schemas"]["FinishedStock"][];
             /** Blocks */
-            blocks: components["schemas"]["Block"][];
+            blocks: components["schemas"]["Block-Output"][];
         };
         /**
          * Shared

@@ -48,9 +48,10 @@ def check_plant(scenario: Scenario, plans: Sequence[Plan]) -> tuple[Violation, .
     """Every rule that the plans of several lines break: each by itself, and in what they share."""
     dirt, ordered = Dirt(scenario), _ordered(scenario)
     alone = tuple(violation for plan in plans for violation in _check(dirt, ordered, plan))
-    known = {line.id for line in scenario.plant.lines}
-    if any(plan.line not in known for plan in plans):
-        return alone
+    lines = [plan.line for plan in plans]
+    twice = tuple(fault("plan", "", f"has line {line} twice") for line in sorted(set(lines)) if lines.count(line) > 1)
+    if twice or any(True for plan in plans for _ in _unknown(scenario, plan)):
+        return (*twice, *alone)
     return (*alone, *shared_faults(dirt, plans))
 
 
