@@ -8,6 +8,7 @@ const NARROW_ROW = 17;
 const MANY_ROWS = 13;
 const BELTS_LEAST = 190;
 const COMPACT_ROW = 5;
+const MOST_LEAN = 4;
 
 type Row = Timeline["rows"][number];
 export type ChartRow = Row & { top: number; bottom: number };
@@ -27,7 +28,7 @@ export type Shape = {
   /** Where it passes stations by. */
   passes: { name: string; corners: Corner[] }[];
   divider: ChartRow;
-  /** The row with the most room for a name. */
+  /** The row with the most room for a name: the tallest that it does not lie across. */
   tallest: ChartRow;
   doughs: Doughs;
   /** From its first dough to its last piece, min. */
@@ -61,7 +62,7 @@ export function shapesOf(view: PlanView, rows: ChartRow[]): Shape[] {
   return view.timeline.ribbons.flatMap((ribbon) => {
     const run = runs.get(ribbon.run);
     const divider = byStation.get(ribbon.stops[0]?.station ?? "");
-    const touched = ribbon.stops.flatMap((stop) => byStation.get(stop.station) ?? []);
+    const upright = ribbon.stops.filter(isUpright).flatMap((stop) => byStation.get(stop.station) ?? []);
     if (!run || !divider) return [];
     const own = ribbon.product === run.product;
     const holds = view.timeline.holds.filter((hold) => hold.run === run.id);
@@ -75,12 +76,16 @@ export function shapesOf(view: PlanView, rows: ChartRow[]): Shape[] {
       outline,
       passes: passesOf(ribbon, rows),
       divider,
-      tallest: touched.reduce((one, other) => (other.bottom - other.top > one.bottom - one.top ? other : one), divider),
+      tallest: upright.reduce((one, other) => (other.bottom - other.top > one.bottom - one.top ? other : one), divider),
       doughs,
       lasts: [Math.min(...minutes), Math.max(...minutes)] as const,
     };
   });
 }
+
+/** Whether a ribbon leans little enough at a stop to carry a name there. */
+const isUpright = (stop: Ribbon["stops"][number]) =>
+  stop.first_out - stop.first_in <= MOST_LEAN * (stop.last_in - stop.first_in);
 
 /** A ribbon's corners, down its front and up its back. */
 export function outlineOf(ribbon: Ribbon, rows: ChartRow[]): Corner[] {

@@ -498,7 +498,7 @@ def _result(
         if one.alone_on_plant:
             board.put(one.line_id, one.ordered)
     for one in searched:
-        rule = f"{RULE}; then {evaluated} orders tried, the best kept"
+        rule = f"{RULE}; then {evaluated:,} orders tried, the best kept"
         if one.proved and len(one.parts) > 0:
             rule = f"every order of the {len(one.parts)} lots tried: proved best"
         made.append(board.plan(one.line_id, rule, evaluated))
