@@ -15,7 +15,7 @@ from rundgang.core.planning.binding import bindings
 from rundgang.core.planning.headway import passages
 from rundgang.core.planning.kernel import Outside
 from rundgang.core.planning.lots import fresh_from
-from rundgang.core.planning.plan import Binding, CutRun, Plan, Run, Score, Tariffs
+from rundgang.core.planning.plan import Binding, CutRun, Plan, PlantPlan, Run, Score, Tariffs
 from rundgang.core.planning.runs import Placed, as_batches, as_cut_runs, as_lots, place, takes
 from rundgang.core.planning.score import outcomes, oven_empty_min
 from rundgang.core.products import OddBatch
@@ -227,6 +227,37 @@ def parts_of_runs(scenario: Scenario, runs: Iterable[Run]) -> tuple[Part, ...]:
         for run in runs
         for number, lot in enumerate(run.lots)
     )
+
+
+def fixed_parts(scenario: Scenario, plan: Plan) -> tuple[Part, ...]:
+    """A line's parts, each run pinned where it is."""
+    pinned = [run.model_copy(update={"pinned_min": run.start_min, "alone": True}) for run in plan.runs]
+    return parts_of_runs(scenario, pinned)
+
+
+def board_around(
+    scenario: Scenario,
+    plan: PlantPlan,
+    line_id: str,
+    shops: Mapping[str, LineShop] | None = None,
+    lanes: Mapping[str, Lane] | None = None,
+) -> Board:
+    """A board with a line, still empty, and those it shares something with, these as they are planned.
+
+    Parameters
+    ----------
+    shops, lanes : mapping
+        Lines of this scenario, and lanes of this plan, already worked out.
+    """
+    board = Board(scenario, (line_id,), shops=shops)
+    others = [other for other in plan.plans if other.line in board.coupled.get(line_id, ())]
+    board = Board(scenario, (line_id, *(other.line for other in others)), shops={**(shops or {}), **board.shops})
+    for other in others:
+        if lanes and other.line in lanes:
+            board.lanes[other.line] = lanes[other.line]
+        else:
+            board.put(other.line, fixed_parts(scenario, other))
+    return board
 
 
 def _as_run(shop: LineShop, number: int, run: Placed, binding: Binding) -> Run:

@@ -6,7 +6,7 @@ from itertools import pairwise
 from rundgang.core.errors import InfeasibleError, UnknownItemError
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.arrays import LineShop, Part
-from rundgang.core.planning.board import Board, parts_of_runs
+from rundgang.core.planning.board import board_around, parts_of_runs
 from rundgang.core.planning.plan import Binding, Plan, PlantPlan, Reason, Run, Tariffs, WaveOutcome
 from rundgang.core.planning.timeline import meeting
 from rundgang.core.scenario import Scenario
@@ -153,7 +153,7 @@ def _cures(
     shops: Mapping[str, LineShop] | None,
 ) -> tuple[Cure, ...]:
     """Every single move that gives the lorry all its packs, with what it costs."""
-    board = Board(scenario, (line.line,), shops=shops)
+    board = board_around(scenario, plan, line.line, shops)
     before = sum(wave.short for wave in line.waves) - _outcome(line.waves, *wanted).short
     found = []
     for what, parts in _single_moves(scenario, line, last, wanted[0]):

@@ -15,7 +15,7 @@ from rundgang.core.batching import packs_from_pieces
 from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.arrays import LineShop, Part, parts_of
-from rundgang.core.planning.board import Board, Lane, parts_of_runs, prices
+from rundgang.core.planning.board import Board, Lane, board_around, fixed_parts, parts_of_runs, prices
 from rundgang.core.planning.kernel import appraise, make_room, make_runs, priced
 from rundgang.core.planning.plan import Binding, Plan, PlantPlan, Run, Tariffs
 from rundgang.core.planning.search import first_mixed_min
@@ -166,7 +166,7 @@ def repair(
         No legal plan comes of it; the message names the run and the constraint.
     """
     before = _of_line(plan, change.line)
-    board = _board(scenario, plan, change.line, shops, lanes)
+    board = board_around(scenario, plan, change.line, shops, lanes)
     shop = board.shops[change.line]
     lined = [_lined(scenario, run, now_min) for run in before.runs]
     candidates = list(_changed(shop, before, lined, change, now_min))
@@ -193,33 +193,8 @@ def lanes_of(scenario: Scenario, plan: PlantPlan, shops: Mapping[str, LineShop])
     """Every line of a plan laid out as it is."""
     board = Board(scenario, (line.line for line in plan.plans), shops=shops)
     for line in plan.plans:
-        board.put(line.line, _fixed(scenario, line))
+        board.put(line.line, fixed_parts(scenario, line))
     return dict(board.lanes)
-
-
-def _fixed(scenario: Scenario, line: Plan) -> tuple[Part, ...]:
-    """A line's parts, each run pinned where it is."""
-    pinned = [run.model_copy(update={"pinned_min": run.start_min, "alone": True}) for run in line.runs]
-    return parts_of_runs(scenario, pinned)
-
-
-def _board(
-    scenario: Scenario,
-    plan: PlantPlan,
-    line_id: str,
-    shops: Mapping[str, LineShop] | None,
-    lanes: Mapping[str, Lane] | None,
-) -> Board:
-    """The line and those it shares something with, these as they are."""
-    board = Board(scenario, (line_id,), shops=shops)
-    others = [other for other in plan.plans if other.line in board.coupled.get(line_id, ())]
-    board = Board(scenario, (line_id, *(other.line for other in others)), shops={**(shops or {}), **board.shops})
-    for other in others:
-        if lanes and other.line in lanes:
-            board.lanes[other.line] = lanes[other.line]
-        else:
-            board.put(other.line, _fixed(scenario, other))
-    return board
 
 
 def _lined(scenario: Scenario, run: Run, now_min: float | None) -> _Lined:

@@ -16,7 +16,7 @@ import numpy as np
 
 from rundgang.core.compiled import Ints
 from rundgang.core.planning.arrays import LineShop, Part, parts_of
-from rundgang.core.planning.board import Board, Lane, parts_of_runs, prices
+from rundgang.core.planning.board import Board, Lane, fixed_parts, parts_of_runs, prices
 from rundgang.core.planning.bound import idle_between, line_bound
 from rundgang.core.planning.kernel import Parts, anneal, appraise, every_order, make_room, make_runs, priced
 from rundgang.core.planning.plan import Plan, PlantPlan, Run, Tariffs
@@ -245,8 +245,7 @@ def plan_plant(
     board = Board(scenario, [*wanted, *(plan.line for plan in kept if plan.line not in wanted)], odd_batch)
     for plan in kept:
         if plan.line not in wanted:
-            pinned = [run.model_copy(update={"pinned_min": run.start_min, "alone": True}) for run in plan.runs]
-            board.put(plan.line, parts_of_runs(scenario, pinned))
+            board.put(plan.line, fixed_parts(scenario, plan))
     searched = []
     for line_id in wanted:
         before = next((plan for plan in published if plan.line == line_id), None)
