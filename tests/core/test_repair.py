@@ -2,18 +2,15 @@
 
 from datetime import date
 from functools import cache
-from itertools import pairwise
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plants import belt, on_belt, product, scenario
 from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
 from rundgang.core.orders import Block, Order
 from rundgang.core.planning.check import check_plant
-from rundgang.core.planning.explain import chain, change_costs, lateness
-from rundgang.core.planning.plan import PlantPlan, Run
+from rundgang.core.planning.plan import PlantPlan
 from rundgang.core.planning.reline import NotTheSameArticleError, relined
 from rundgang.core.planning.repair import (
     Change,
@@ -201,67 +198,6 @@ def test_what_does_not_exist_is_named() -> None:
         repair(DAY, planned(), Fit(line="moon"))
     with pytest.raises(OutOfRangeError, match="the packs of the first part is 1000000"):
         repair(DAY, planned(), Split(line="ring-line", run="R1", packs=1_000_000))
-
-
-def test_the_chain_goes_back_to_where_it_begins() -> None:
-    plan = planned().of("ring-line")
-    for run in plan.runs:
-        links = chain(plan, run.id)
-        assert links[-1].run == run.id
-        assert links[0].binding.after is None
-        for before, after in pairwise(links):
-            assert after.binding.after == before.run
-            assert after.start_min >= before.start_min
-
-
-def narrow(departs: float) -> Scenario:
-    """Two products on one oven; the second is wanted early, the first late."""
-    stations = [belt("proofer", setup=5), belt("oven", ramp=2.0, setup=2)]
-    family = [
-        product("plain", [on_belt("proofer", 45), on_belt("oven", 14, heat=230)]),
-        product("dark", [on_belt("proofer", 45), on_belt("oven", 18, heat=210)]),
-    ]
-    return scenario(stations, family, [("dark", departs, 3_000), ("plain", 900.0, 6_000)], minutes=1_440)
-
-
-def test_a_late_lorry_is_explained_and_cured() -> None:
-    """Planned the wrong way round on purpose: the cure is the other order, and it costs less than nothing."""
-    day = narrow(150.0)
-    plan = plan_plant(day, stop=after_evaluations(200, 200))
-    assert plan.score.packs_short == 0
-    wrong = repair(day, plan, Place(line="line", run="R1")).plan
-    assert wrong.score.packs_short > 0
-    outcome = next(wave for wave in wrong.of("line").waves if wave.short)
-    why = lateness(day, wrong, "line", outcome.wave, outcome.product)
-    assert [link.product for link in why.chain] == ["plain", "dark"]
-    assert why.late_min == pytest.approx((outcome.ready_min or 0) - 150)
-    assert why.cure is not None
-    assert why.cure.points == pytest.approx(plan.cost - wrong.cost, abs=1)
-    assert why.cure.short_elsewhere == 0
-
-
-def test_a_lorry_earlier_than_any_plan_has_no_cure() -> None:
-    day = narrow(60.0)
-    plan = plan_plant(day, stop=after_evaluations(200, 200))
-    outcome = next(wave for wave in plan.of("line").waves if wave.short)
-    why = lateness(day, plan, "line", outcome.wave, outcome.product)
-    assert why.cure is None
-    assert why.late_min > 0
-    assert plan.bound > 0, "the bound knows that these packs cannot be in time"
-
-
-def test_changes_cost_the_white_at_the_divider() -> None:
-    plan = planned().of("ring-line")
-    costs = change_costs(DAY, plan, planned().tariffs)
-    assert len(costs) == len(plan.runs) - 1
-    assert sum(cost.idle_min for cost in costs) == pytest.approx(plan.score.changeover_min, abs=1)
-    for cost, (first, then) in zip(costs, pairwise(plan.runs), strict=True):
-        assert cost.packs == pytest.approx(cost.idle_min * packs_per_min(then))
-        assert (cost.first, cost.then) == (first.id, then.id)
-
-
-def packs_per_min(run: Run) -> float:
-    return run.packs / run.feed_min
 
 
 def test_a_run_is_made_on_another_line_as_the_same_article() -> None:
