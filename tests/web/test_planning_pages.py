@@ -185,3 +185,29 @@ def test_a_search_is_watched_stopped_and_kept(page: Page) -> None:
     version = page.request.get("/api/versions/2").json()
     assert version["tariffs"]["changeover_min"] == 3
     assert json.loads(page.request.get("/api/searches").text()) == []
+
+
+def test_the_wheel_draws_closer_around_the_pointer_and_moving_keeps_the_shapes(page: Page) -> None:
+    """What lies under the pointer stays there; a shape that is only moved is the same drawing."""
+    page.goto("/plan/1")
+    shape = page.locator("[data-run=R2] > path[stroke-linejoin]")
+    clock = page.get_by_label("Ribbon chart: time across, stations down").locator("g[transform]").first
+    box, wide = shape.bounding_box(), shape.get_attribute("d") or ""
+    assert box
+    middle = box["x"] + box["width"] / 2
+    page.mouse.move(middle, box["y"] + box["height"] / 2)
+    page.keyboard.down("Control")
+    page.mouse.wheel(0, -120)
+    page.keyboard.up("Control")
+    expect(shape).not_to_have_attribute("d", wide)
+    closer = shape.bounding_box()
+    assert closer
+    assert closer["x"] + closer["width"] / 2 == pytest.approx(middle, abs=3)
+    assert closer["width"] > box["width"] * 1.3
+    drawn, at = shape.get_attribute("d"), clock.get_attribute("transform") or ""
+    page.keyboard.press("ArrowRight")
+    expect(clock).not_to_have_attribute("transform", at)
+    moved = shape.bounding_box()
+    assert moved
+    assert moved["x"] < closer["x"] - 20
+    assert shape.get_attribute("d") == drawn

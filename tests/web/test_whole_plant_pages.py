@@ -94,3 +94,39 @@ def test_the_pages_of_the_whole_plant_are_accessible(page: Page) -> None:
         *("/dough/2/R3/1-night-sponge", "/line/pastry-line/kestrel-plain", "/orders"),
     ):
         assert violations(page, path) == [], path
+
+
+def test_lines_are_drawn_as_they_come_into_sight_and_all_of_them_on_paper(page: Page) -> None:
+    page.set_viewport_size({"width": 1280, "height": 300})
+    page.goto("/plan/1?line=all")
+    charts = page.get_by_label("Ribbon chart: time across, stations down")
+    expect(page.get_by_role("button", name=re.compile("^Pastry line"))).to_have_count(1)
+    expect(charts.first).to_be_visible()
+    expect(charts).not_to_have_count(5)
+    page.get_by_role("button", name=re.compile("^Pastry line")).scroll_into_view_if_needed()
+    expect(charts.last.locator("[data-run]").first).to_be_visible()
+    expect(charts).not_to_have_count(5)
+    page.evaluate("window.dispatchEvent(new Event('beforeprint'))")
+    expect(charts).to_have_count(5)
+    page.evaluate("window.dispatchEvent(new Event('afterprint'))")
+    expect(charts).not_to_have_count(5)
+
+
+def test_all_lines_are_drawn_closer_together_and_moved_together(page: Page) -> None:
+    page.goto("/plan/1?line=all")
+    charts = page.get_by_label("Ribbon chart: time across, stations down")
+    first, second = (charts.nth(place).locator("[data-run=R2]") for place in (0, 1))
+    before = [shape.bounding_box() for shape in (first, second)]
+    page.get_by_role("button", name="Closer").click()
+    page.keyboard.press("ArrowLeft")
+    page.keyboard.press("ArrowLeft")
+    after = [shape.bounding_box() for shape in (first, second)]
+    for was, now in zip(before, after, strict=True):
+        assert was
+        assert now
+        assert now["width"] == pytest.approx(was["width"] / 0.7, rel=0.05)
+    page.get_by_role("button", name="All of it").click()
+    again = first.bounding_box()
+    assert before[0]
+    assert again
+    assert (again["x"], again["width"]) == (before[0]["x"], before[0]["width"])
