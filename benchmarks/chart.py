@@ -89,7 +89,6 @@ def main() -> None:
     plan_plant(demo, stop=after_evaluations(1, 1))
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        print(); 
         with served(demo) as address:
             measured("one line of the demo", browser, f"{address}/plan?line=ring-line")
             measured("all lines of the demo", browser, f"{address}/plan?line=all")
