@@ -8,16 +8,20 @@ import argparse
 import resource
 from collections.abc import Callable
 from datetime import date
+from functools import partial
 from statistics import median
 from time import perf_counter
 
+from rundgang.core.planning.board import Board
 from rundgang.core.planning.check import check_plant
-from rundgang.core.planning.plan import PlantPlan
+from rundgang.core.planning.plan import Plan, PlantPlan, Run
+from rundgang.core.planning.repair import Move, lanes_of, repair
 from rundgang.core.planning.search import Progress, after_evaluations, plan_plant
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere
 
 REPEATS = 5
+DRAGGED = 3
 Json = dict[str, object]
 
 
@@ -89,6 +93,11 @@ def milliseconds(work: Callable[[], object]) -> float:
     return median(times) * 1000
 
 
+def dragged(line: Plan, run: Run) -> Move:
+    """The change when a run is dropped an hour later."""
+    return Move(line=line.line, run=run.id, start_min=run.start_min + 60)
+
+
 def measured(name: str, scenario: Scenario, seconds: float) -> PlantPlan:
     """Plan a scenario and print what it took."""
     begin = perf_counter()
@@ -108,6 +117,14 @@ def measured(name: str, scenario: Scenario, seconds: float) -> PlantPlan:
             print(f"  after {mark:>3} s {cost:>12,.0f}  {cost / best:>6.3f} x the best")
     print(f"  within 2 % of the best after {trail.reached(best * 1.02):.1f} s; bound {plan.bound:,.0f}")
     print(f"  check {milliseconds(lambda: check_plant(scenario, plan.plans)):.0f} ms")
+    shops = Board(scenario).shops
+    lanes = lanes_of(scenario, plan, shops)
+    times = [
+        milliseconds(partial(repair, scenario, plan, dragged(line, run), shops=shops, lanes=lanes))
+        for line in plan.plans
+        for run in line.runs[:DRAGGED]
+    ]
+    print(f"  a run dragged: {median(times):.0f} ms, at most {max(times):.0f} ms, of {len(times)} runs")
     print(f"  most memory so far {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
     return plan
 

@@ -18,7 +18,7 @@ from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
 from rundgang.core.planning.check import check_plant
 from rundgang.core.planning.plan import Plan, PlantPlan
-from rundgang.core.planning.search import Progress, StopCriterion, plan_plant
+from rundgang.core.planning.search import Progress, StopCriterion, after_evaluations, plan_plant
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import ostermere
@@ -37,6 +37,9 @@ ScenarioFile = Annotated[Path, typer.Argument(metavar="SCENARIO.json", help="Pla
 PlanFile = Annotated[Path, typer.Argument(metavar="PLAN.json", help="From `rundgang plan`, or saved from the page.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Machine-readable output.")]
 LineId = Annotated[str | None, typer.Option("--line", help="Which line; by default the only or first one.")]
+
+COMPILED_WITH = 200
+"""Orders tried to have every part of the search used once."""
 
 
 @contextmanager
@@ -266,6 +269,15 @@ def worker_command() -> None:
         if not url:
             raise RundgangError("DATABASE_URL is not set. Allowed: the application's database, as its owner knows it.")
         work(url)
+
+
+@app.command("compile")
+def compile_command() -> None:
+    """Turn the search into machine code now instead of at the first plan."""
+    whole = ostermere(tomorrow())
+    few = whole.model_copy(update={"orders": whole.orders[:1]})
+    for scenario, orders in ((whole, COMPILED_WITH), (few, 1)):
+        plan_plant(scenario, stop=after_evaluations(orders, orders))
 
 
 def tomorrow() -> date:

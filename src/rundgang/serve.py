@@ -157,7 +157,7 @@ def serve(settings: Settings, scenario: Scenario, port: int, reset: bool = False
         PrivateCluster(settings.home).remove()
     with database(settings) as urls:
         migrate(urls.owner)
-        print("Looking for a plan; the very first start also compiles the search …", file=sys.stderr, flush=True)
+        print("Looking for a first plan …", file=sys.stderr, flush=True)
         seed(urls.app, scenario)
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"
