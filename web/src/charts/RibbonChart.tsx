@@ -91,7 +91,7 @@ export function RibbonChart(props: Props) {
       <clipPath id={clip}>
         <rect x={LABELS} y={0} width={Math.max(0, width - LABELS - 8)} height={bottom + 4} />
       </clipPath>
-      <Hours {...{ clock, span, x, width, bottom, axis }} left={left} />
+      <Hours {...{ clock, span, x, left, width, bottom, axis }} />
       <Rows {...{ rows, width, bottom, compact }} />
       <g clipPath={`url(#${clip})`}>
         <g transform={`translate(${LABELS - left} 0)`}>
