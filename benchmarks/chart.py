@@ -1,8 +1,8 @@
 """The ribbon chart in a browser: how long a frame takes while it is drawn closer and moved, the demo against ten of it.
 
 Prints, in one run, milliseconds from opening a link to the first ribbon, and from a turn of the wheel to the picture
-painted (median and slowest of a tenth), for one line and for all lines of the demo plant, and for all lines of ten of
-it. A browser without anything to draw takes one frame, 16.7 ms.
+painted (median, and what one in ten exceeds), for one line and for all lines, of the demo plant and of ten of it. A
+browser without anything to draw takes one frame, 16.7 ms.
 """
 
 import os

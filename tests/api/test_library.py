@@ -132,7 +132,16 @@ def test_a_name_that_no_page_and_no_workbook_can_show_is_refused(client: TestCli
     line = library["plant"]["lines"][0] | {"name": name}
     answer = change(client, "lines", line["id"], line, based_on=day["library"])
     assert answer.status_code == 422
-    assert "printed" in answer.text
+    assert "can be written" in answer.text
+    assert client.get("/api/library/file.xlsx").status_code == 200
+
+
+@pytest.mark.parametrize("name", ["Ring\u00a0line", "Ring\u00adlinie", "Größe 4 ½", "リング"])
+def test_a_name_as_people_paste_it_is_taken_and_comes_out_again(client: TestClient, name: str) -> None:
+    day, library = client.get("/api/day").json(), client.get("/api/library").json()["library"]
+    line = library["plant"]["lines"][0] | {"name": name}
+    assert change(client, "lines", line["id"], line, based_on=day["library"]).status_code == 201
+    assert client.get("/api/day").json()["lines"][0]["name"] == name
     assert client.get("/api/library/file.xlsx").status_code == 200
 
 

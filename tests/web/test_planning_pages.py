@@ -14,7 +14,7 @@ from rundgang.store.cluster import Urls
 
 def drag(page: Page, run: str, by: float, drop: bool = True) -> None:
     """Take a run at its first corner and pull it along the clock, in pixels."""
-    shape = page.locator(f"[data-run={run}] > path:last-child").first
+    shape = page.locator(f"[data-run={run}] > path[stroke-linejoin]")
     box = shape.bounding_box()
     assert box is not None
     x, y = box["x"] + 8, box["y"] + 20

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from typing import Annotated, Any, Self
+from unicodedata import category
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PlainSerializer, StringConstraints
 
@@ -9,15 +10,15 @@ Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
 """A key: lower-case letters, digits and hyphens, 1 to 40 characters."""
 
 
-def _printable(text: str) -> str:
-    """The text, or ValueError: what no file or page can show is a slip, or worse."""
+def _writable(text: str) -> str:
+    """The text, or ValueError where it has what no XML file may hold (XML 1.0, section 2.2), or a control character."""
     for character in text:
-        if not character.isprintable():
-            raise ValueError(f"only characters that can be printed, not U+{ord(character):04X}")
+        if category(character) in {"Cc", "Cs"} or character in "\ufffe\uffff":
+            raise ValueError(f"only characters that can be written, not U+{ord(character):04X}")
     return text
 
 
-Text = Annotated[str, AfterValidator(_printable)]
+Text = Annotated[str, AfterValidator(_writable)]
 """One line of what people write."""
 
 Name = Annotated[Text, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]

@@ -25,7 +25,7 @@ export const LABELS = 164;
 const AXIS = 30;
 const NO_AXIS = 6;
 /** Room a dough must have to be drawn as a tick, and to be drawn with where it waits and goes. */
-const [TICK_PX, WAY_PX] = [2, 6];
+const [TICK_PX, WAY_PX] = [1, 2];
 
 type Props = {
   view: PlanView;
@@ -369,8 +369,8 @@ function RunNumber({ shape: { ribbon, run, tallest }, x }: NumberProps) {
 type DoughRoomProps = { shape: Shape; x: TimeScale; look: ReturnType<typeof tone> };
 
 /** A run's doughs and preparations as ticks in their mixers, in troughs, and each dough's way to the divider. */
-function DoughRoom({ shape: { doughs, divider, lasts }, x, look }: DoughRoomProps) {
-  const room = doughs.ways.length && (x(lasts[1]) - x(lasts[0])) / doughs.ways.length;
+function DoughRoom({ shape: { run, doughs, divider }, x, look }: DoughRoomProps) {
+  const room = doughs.ways.length && (x(run.start_min + run.feed_min) - x(run.start_min)) / doughs.ways.length;
   if (room < TICK_PX) return null;
   return (
     <>

@@ -49,9 +49,8 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
     );
   /** Nothing is changed while the version to change is still on its way. */
   const arrived = number === undefined || Number(number) === version.note.number;
-  const alter = (wish: Change, follow?: Run, settled?: () => void) =>
-    arrived &&
-    !change.isPending &&
+  const alter = (wish: Change, follow?: Run, settled?: () => void) => {
+    if (!arrived || change.isPending) return settled?.();
     change.mutate(
       { version: version.note.number, change: wish },
       {
@@ -62,6 +61,7 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
         onSettled: settled,
       },
     );
+  };
   const step = useStep(runs, run, (next) => select(next.id));
   const of = (found: Run) => ({ line: found.line, run: found.id });
   const beside = (by: number) => {
