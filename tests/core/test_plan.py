@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.errors import InfeasibleError, UnknownItemError
+from rundgang.core.orders import Block
 from rundgang.core.planning.arrays import Part, parts_of
 from rundgang.core.planning.board import Board
 from rundgang.core.planning.check import check
@@ -307,3 +308,32 @@ def test_timeline_shows_the_binding_gap(planned: tuple[Scenario, Plan]) -> None:
             assert meeting.spare_min == pytest.approx(0)
     assert laid.made[-1].packs == sum(run.packs for run in plan.runs)
     assert laid.due[-1].packs == sum(order.packs for order in plant.orders)
+
+
+def closed(name: str, begins: float, ends: float) -> Block:
+    return Block(
+        id=name, line="line", station="mixers", kind="cleaning", from_min=begins, to_min=ends, reason="washed down"
+    )
+
+
+@pytest.mark.parametrize("times", [((60, 500), (100, 150)), ((60, 200), (150, 500)), ((60, 150), (150, 500))])
+def test_a_mixer_closed_twice_at_a_time_is_closed_until_the_later_end(times: tuple[tuple[float, float], ...]) -> None:
+    bread = product("bread", [on_belt("oven", 10)], target=3_000)
+    day = scenario([belt("oven")], [bread], [("bread", 1_000.0, 10_000)], mixing=mixers(1, most=50))
+    blocks = tuple(closed(f"b{number}", *block) for number, block in enumerate(times))
+    plan = make_plan(day.model_copy(update={"blocks": blocks}), "line")
+    assert check(day.model_copy(update={"blocks": blocks}), plan) == ()
+    assert min(batch.start_min for run in plan.runs for batch in run.batches) == 500
+
+
+def test_a_short_closing_does_not_stand_for_the_cleaning_between_two_doughs() -> None:
+    """Nuts, two minutes shut, then none: the mixer must be cleaned for 30 minutes all the same."""
+    oven = [on_belt("oven", 10)]
+    kinds = [product("nutty", oven, nuts=True), product("plain", oven)]
+    orders = [("nutty", 30.0, 300), ("plain", 1_000.0, 300)]
+    day = scenario([belt("oven")], kinds, orders, mixing=mixers(1, clean=30))
+    day = day.model_copy(update={"blocks": (closed("b", 10, 12),)})
+    plan = make_plan(day, "line")
+    assert check(day, plan) == ()
+    nutty, plain = (run.batches[0] for run in plan.runs)
+    assert (nutty.discharged_min, plain.start_min) == (10, 40)

@@ -75,7 +75,7 @@ def _blocks(draw: st.DrawFn) -> tuple[Block, ...]:
                 station=draw(st.sampled_from(["mixers", "divider", "store", "oven", "packer"])),
                 kind="cleaning",
                 from_min=begin,
-                to_min=begin + draw(st.integers(20, 400)),
+                to_min=begin + draw(st.integers(1, 400)),
                 reason="wash down",
             )
         )

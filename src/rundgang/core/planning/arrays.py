@@ -362,12 +362,20 @@ class LineShop:
         return {found.id: place for place, found in shared.items() if found}
 
     def _blocked_units(self) -> list[tuple[int, float, float, int]]:
-        blocked = []
-        for block in self.scenario.blocks:
+        """When each unit is closed: unit, from, to and -1; closings that touch or overlap are one."""
+        blocked: list[tuple[int, float, float, int]] = []
+        for block in sorted(self.scenario.blocks, key=lambda block: block.from_min):
             called = self.scenario.plant.called_on(self.line.id, block.at)
-            if called and self.pool(called) in self.pools:
-                first, last = self._unit_range(self.pool(called))
-                blocked += [(unit, block.from_min, block.to_min, -1) for unit in range(first, last)]
+            for unit in (
+                range(*self._unit_range(self.pool(called))) if called and self.pool(called) in self.pools else ()
+            ):
+                earlier = next((found for found in blocked if found[0] == unit and found[2] >= block.from_min), None)
+                if earlier:
+                    blocked.remove(earlier)
+                begins, ends = (
+                    (earlier[1], max(earlier[2], block.to_min)) if earlier else (block.from_min, block.to_min)
+                )
+                blocked.append((unit, begins, ends, -1))
         return blocked
 
     def _taken_units(self, taken: Taken) -> list[tuple[int, float, float, int]]:

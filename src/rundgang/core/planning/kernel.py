@@ -349,12 +349,13 @@ def _free(
     cleaning : array, shape (K, K)
         Of the unit's pool, min.
     begins, ends, kinds : array
-        What the unit has taken, the first `filled` of each, by time; kind -1 needs no cleaning.
+        What the unit has taken, the first `filled` of each, by time; kind -1, closed, needs no cleaning itself, but
+        that between the doughs before and after it goes on.
     """
     if filled == 0:
         return begin
     last = filled - 1
-    if ends[last] + (cleaning[kinds[last], kind] if kinds[last] >= 0 else 0.0) <= begin + SAME_MOMENT_MIN:
+    if kinds[last] >= 0 and ends[last] + cleaning[kinds[last], kind] <= begin + SAME_MOMENT_MIN:
         return begin
     low, high = 0, filled
     while low < high:
@@ -363,12 +364,17 @@ def _free(
             low = middle + 1
         else:
             high = middle
+    first = max(0, low - 1)
+    while first > 0 and kinds[first] < 0:
+        first -= 1
     at = begin
-    for place in range(max(0, low - 1), filled):
+    for place in range(first, filled):
         other = kinds[place]
         before = cleaning[kind, other] if other >= 0 else 0.0
         if at + length + before <= begins[place] + SAME_MOMENT_MIN:
-            return at
+            if other >= 0:
+                return at
+            continue
         free = ends[place] + (cleaning[other, kind] if other >= 0 else 0.0)
         if free > at + SAME_MOMENT_MIN:
             at = free
