@@ -10,7 +10,7 @@ from time import perf_counter
 
 from rundgang.core.balance import balance
 from rundgang.core.planning.check import check
-from rundgang.core.planning.search import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, plan_plant
 from rundgang.core.whatif import Setting, with_setting
 from rundgang.demo.ostermere import ostermere
 from rundgang.demo.ring_line import ring_line
@@ -34,7 +34,7 @@ def main() -> None:
     scenario = ring_line(date(2026, 3, 11))
     text = write(scenario)
     line = scenario.plant.lines[0].id
-    plan = make_plan(scenario, line)
+    plan = plan_plant(scenario).of(line)
     plant = ostermere(date(2026, 3, 11))
     setting = Setting(room_c=26)
     slowest = max(plant.products, key=lambda product: seconds(lambda: balance(plant, product.id))).id
@@ -43,8 +43,8 @@ def main() -> None:
         "balance one product": lambda: balance(scenario, scenario.products[0].id),
         f"balance the slowest of {len(plant.products)}": lambda: balance(plant, slowest),
         "the same in a warmer room": lambda: balance(with_setting(plant, slowest, setting), slowest),
-        "plan by the rule alone": lambda: make_plan(scenario, line, stop=after_evaluations(1, 1)),
-        f"plan with {plan.evaluated} orders tried": lambda: make_plan(scenario, line),
+        "plan by the rule alone": lambda: plan_plant(scenario, stop=after_evaluations(1, 1)),
+        f"plan with {plan.evaluated} orders tried": lambda: plan_plant(scenario),
         "check the plan": lambda: check(scenario, plan),
     }
     measured = {name: seconds(job) for name, job in work.items()}

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from datetime import date
 from itertools import count
 from pathlib import Path
+from typing import Any
 
 import psycopg
 import pytest
@@ -87,3 +88,11 @@ def client(app: FastAPI) -> TestClient:
 def demo() -> Scenario:
     """The demo day as a scenario."""
     return ring_line(DAY)
+
+
+def fitted(client: TestClient, line: str) -> Any:
+    """The view of a line's plan after it has been fitted to the newest orders, library and stock."""
+    newest = client.get("/api/versions/newest").json()["note"]["number"]
+    answer = client.post(f"/api/versions/{newest}/changes", json={"change": {"kind": "fit", "line": line}})
+    assert answer.status_code == 201, answer.text
+    return client.get(f"/api/plans/newest?line={line}").json()

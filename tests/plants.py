@@ -1,9 +1,12 @@
-"""Small plants for tests: a line from a few stations, a product from a few steps."""
+"""Small plants for tests: a line from a few stations, a product from a few steps; and a plan of one line."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 
 from rundgang.core.orders import Horizon, Order, Wave
+from rundgang.core.planning.headway import PairHeadway, leg_headways
+from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.search import StopCriterion, plan_plant
 from rundgang.core.plant import (
     BatchStation,
     Changeover,
@@ -13,7 +16,7 @@ from rundgang.core.plant import (
     PieceStation,
     Plant,
 )
-from rundgang.core.products import FormulaLine, Product
+from rundgang.core.products import FormulaLine, OddBatch, Product
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.core.steps import BatchStep, ConveyorStep, MixPhase, PieceStep
 
@@ -124,3 +127,21 @@ def scenario(
         ),
         conditions=Conditions(room_c=22, flour_c=20, tap_c=15),
     )
+
+
+def make_plan(
+    plant: Scenario,
+    line_id: str,
+    *,
+    seed: int = 0,
+    stop: StopCriterion | None = None,
+    odd_batch: Mapping[str, OddBatch] | None = None,
+) -> Plan:
+    """The plan of one line, which has the plant to itself."""
+    return plan_plant(plant, lines=(line_id,), seed=seed, stop=stop, odd_batch=odd_batch).of(line_id)
+
+
+def pair_headway(plant: Scenario, first: Product, then: Product) -> PairHeadway | None:
+    """The headway of two products held no longer than they must be; None where they share no station."""
+    found = leg_headways(plant, first, then).values()
+    return max(found, key=lambda pair: pair.beyond_feed_min, default=None)

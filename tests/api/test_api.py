@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from conftest import fitted
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.planning.check import check
 from rundgang.core.planning.plan import Plan
@@ -75,7 +76,7 @@ def test_good_rows_when_asked_and_the_plan_is_stale(client: TestClient) -> None:
     assert [order["id"] for order in orders][-2:] == ["n1", "n2"]
     assert len(orders) == 16
     assert client.get("/api/plans/newest").json()["stale"] is True
-    made = client.post("/api/plans", json={"line": "ring-line"}).json()
+    made = fitted(client, "ring-line")
     assert (made["number"], made["book"], made["stale"], made["violations"]) == (2, 2, False, [])
     assert client.get("/api/plans/1").json()["book"] == 1, "the first plan is kept as it was"
 
@@ -112,11 +113,12 @@ def test_stored_plans_pass_the_check_after_the_round_trip(client: TestClient, de
 def test_choices_for_the_odd_batch_change_the_plan(client: TestClient) -> None:
     choices = client.get("/api/plans/1/runs/R1/batching").json()
     assert [choice["policy"] for choice in choices["options"]] == ["equal", "short-last", "round-up"]
-    wish = {"line": "ring-line", "odd_batch": {choices["product"]: "round-up"}, "seconds": 0}
-    made = client.post("/api/plans", json=wish).json()
+    change = {"kind": "odd", "line": "ring-line", "run": "R1", "odd_batch": "round-up"}
+    client.post("/api/versions/1/changes", json={"change": change})
+    made = client.get("/api/plans/newest").json()
     run = next(run for run in made["plan"]["runs"] if run["product"] == choices["product"])
     assert len({batch["pieces"] for batch in run["batches"]}) == 1
-    assert made["plan"]["score"]["surplus_packs"] > 0
+    assert run["split"]["policy"] == "round-up"
 
 
 def test_balance_at_a_pace(client: TestClient) -> None:
@@ -178,23 +180,22 @@ def test_what_is_not_there_is_named(client: TestClient, method: str, path: str, 
     "body",
     [
         {},
-        {"line": "bread"},
-        {"line": "ring-line", "seconds": 9_999},
-        {"line": "ring-line", "odd_batch": {"anvil": "equal"}},
-        {"line": "ring-line", "odd_batch": {"lantern-plain": "half"}},
-        {"line": "ring-line", "seed": -1},
+        {"change": {"kind": "fit", "line": "bread"}},
+        {"change": {"kind": "odd", "line": "ring-line", "run": "R1", "odd_batch": "half"}},
+        {"change": {"kind": "pace", "line": "ring-line", "run": "R1", "share": 0}},
+        {"change": {"kind": "move", "line": "ring-line", "run": "R1", "start_min": -1}},
     ],
 )
-def test_impossible_wishes_are_refused(client: TestClient, urls: Urls, body: dict[str, object]) -> None:
+def test_impossible_changes_are_refused(client: TestClient, urls: Urls, body: dict[str, object]) -> None:
     before = rows(urls)
-    assert client.post("/api/plans", json=body).status_code in {404, 422}
+    assert client.post("/api/versions/1/changes", json=body).status_code in {404, 422}
     assert rows(urls) == before
 
 
-def test_too_many_orders_for_the_day_are_refused_and_kept(client: TestClient) -> None:
+def test_too_many_orders_for_the_window_are_refused_and_kept(client: TestClient) -> None:
     huge = "order,dispatch,product,packs\nh1,depot,lantern-plain,99000\n"
     client.post("/api/orders/import", content=huge, headers=CSV)
-    refused = client.post("/api/plans", json={"line": "ring-line"})
+    refused = client.post("/api/versions/1/changes", json={"change": {"kind": "fit", "line": "ring-line"}})
     assert refused.status_code == 422
     assert "after the horizon ends" in refused.json()["title"]
     assert client.get("/api/plans/newest").json()["number"] == 1
@@ -207,7 +208,7 @@ def test_fifty_megabytes_are_refused(client: TestClient, urls: Urls) -> None:
         for _ in range(50):
             yield b"x" * 1_048_576
 
-    for path in ("/api/orders/import", "/api/orders/read", "/api/plans"):
+    for path in ("/api/orders/import", "/api/orders/read"):
         answer = client.post(path, content=parts(), headers=CSV)
         assert answer.status_code == 413
         assert "50.0 MB; allowed: at most 2 MB" in answer.json()["title"]
@@ -292,10 +293,10 @@ anything = st.recursive(
 def test_nothing_random_is_a_500(client: TestClient, body: object, path: str, data: bytes, name: str) -> None:
     from urllib.parse import quote
 
-    wish = {"line": "ring-line", "seconds": 0, "seed": body}
+    wish = {"line": "ring-line", "run": "R1", "start_min": body}
     answers = [
-        client.post("/api/plans", json=_finite(body)),
-        client.post("/api/plans", json=_finite(wish)),
+        client.post("/api/versions/1/changes", json=_finite(body)),
+        client.post("/api/versions/1/tries", json=_finite({"change": {"kind": "move", **wish}})),
         client.post("/api/orders/import", content=data, headers=CSV, params={"name": name, "take": "good"}),
         client.get(f"/api/plans/{quote(path, safe='', errors='replace')}"),
         client.post(f"/api/lines/ring-line/balance/{quote(path, safe='', errors='replace')}", json={}),

@@ -7,6 +7,8 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from conftest import fitted
+
 XLSX = {"Content-Type": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
 JSON = {"Content-Type": "application/json"}
 
@@ -30,7 +32,7 @@ def test_a_change_is_a_new_version_and_makes_plans_stale(client: TestClient) -> 
     day = client.get("/api/day").json()
     assert (day["library"], day["plans"][0]["stale"]) == (2, True)
     assert client.get("/api/plans/1/cards").status_code == 200, "an old plan keeps the data it was made for"
-    replanned = client.post("/api/plans", json={"line": "ring-line"}).json()
+    replanned = fitted(client, "ring-line")
     assert (replanned["library"], replanned["stale"], replanned["violations"]) == (2, False, [])
 
 

@@ -26,8 +26,8 @@ def test_every_line_has_its_plan_and_the_check_finds_nothing(client: TestClient)
 
 
 def test_planning_one_line_leaves_the_others(client: TestClient) -> None:
-    again = client.post("/api/plans", json={"line": "pastry-line", "seconds": 0}).json()
-    assert again["number"] == 6
+    change = {"kind": "pin", "line": "pastry-line", "run": "R1", "pinned": True}
+    assert client.post("/api/versions/1/changes", json={"change": change}).status_code == 201
     assert [plan["number"] for plan in client.get("/api/day").json()["plans"]] == [1, 2, 3, 4, 6]
     assert client.get("/api/plans/newest?line=bread-line").json()["number"] == 2
     assert client.get("/api/plans/newest?line=moon").status_code == 404

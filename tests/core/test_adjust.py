@@ -6,9 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from plants import make_plan
 from rundgang.core.dough.adjust import adjusted
 from rundgang.core.dough.card import batch_card
-from rundgang.core.planning.search import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.demo.ostermere import ostermere
 

@@ -6,12 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plants import belt, on_belt, product, scenario
+from plants import belt, make_plan, on_belt, product, scenario
 from rundgang.core.dough.card import BatchCard, Friction, Measured, batch_card, batch_cards, find_batch
 from rundgang.core.dough.scaling import scale_formula
 from rundgang.core.dough.water import Counts, Water, ice_share, water_for, water_temperature
 from rundgang.core.errors import UnknownItemError
-from rundgang.core.planning.search import make_plan
 from rundgang.core.scenario import Conditions
 from rundgang.demo.ring_line import PRODUCTS, ring_line
 from rundgang.demo.stores import INGREDIENTS

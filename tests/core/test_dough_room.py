@@ -5,10 +5,11 @@ from collections.abc import Callable
 import pytest
 
 from families import Family, bulk_bread, cracker, no_time_bread, plant_of, yeast_rings
+from plants import make_plan
 from rundgang.core.orders import Order, Wave
 from rundgang.core.planning.check import check
 from rundgang.core.planning.plan import Batch, Plan, Run
-from rundgang.core.planning.search import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations
 from rundgang.core.scenario import Scenario
 
 

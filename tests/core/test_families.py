@@ -17,11 +17,12 @@ from families import (
     yeast_rings,
 )
 from families import sandwich as sandwich_biscuits
+from plants import make_plan
 from rundgang.core.balance import Stage, balance
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.dough.lamination import laminate
 from rundgang.core.planning.check import check
-from rundgang.core.planning.search import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere

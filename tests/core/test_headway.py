@@ -7,10 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plants import belt, on_belt, product, scenario
+from plants import belt, make_plan, on_belt, pair_headway, product, scenario
 from rundgang.core.planning.check import check
-from rundgang.core.planning.headway import gap, pair_headway, stops
-from rundgang.core.planning.search import make_plan
+from rundgang.core.planning.headway import gap, stops
 from rundgang.core.plant import ChamberStation, Changeover, RateStation
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario

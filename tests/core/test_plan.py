@@ -6,14 +6,14 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from plants import belt, mixers, on_belt, product, scenario
+from plants import belt, make_plan, mixers, on_belt, product, scenario
 from rundgang.core.errors import InfeasibleError, UnknownItemError
 from rundgang.core.orders import Block
 from rundgang.core.planning.arrays import Part, parts_of
 from rundgang.core.planning.board import Board
 from rundgang.core.planning.check import check
 from rundgang.core.planning.plan import Plan, Tariffs
-from rundgang.core.planning.search import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.plant import BenchStation, ChamberStation, PieceStation
 from rundgang.core.products import OddBatch, Product

@@ -7,13 +7,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from families import FAMILIES, HORIZON_MIN, STORES, kettle, made, mixing, plant_of, strokes
-from plants import STARTS, belt, mixers
+from plants import STARTS, belt, make_plan, mixers
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.materials import supply
 from rundgang.core.orders import Horizon, Order, Wave
 from rundgang.core.planning.check import check
-from rundgang.core.planning.search import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.plant import Changeover, HeldStation, Line, Plant, RateStation
 from rundgang.core.products import FormulaLine, Preparation, Product

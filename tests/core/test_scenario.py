@@ -9,10 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from plants import make_plan
 from rundgang.core.balance import balance
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.planning.check import check
-from rundgang.core.planning.search import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.documents import read_scenario
 

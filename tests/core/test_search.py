@@ -8,14 +8,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plants import belt, on_belt, product, scenario
+from plants import belt, make_plan, on_belt, pair_headway, product, scenario
 from rundgang.core.planning.arrays import parts_of
 from rundgang.core.planning.board import Board
 from rundgang.core.planning.check import check
-from rundgang.core.planning.headway import pair_headway
 from rundgang.core.planning.lots import lots_of
 from rundgang.core.planning.plan import Tariffs
-from rundgang.core.planning.search import Progress, after_evaluations, first_order, make_plan
+from rundgang.core.planning.search import Progress, after_evaluations, first_order
 from rundgang.demo.ring_line import ring_line
 
 DAY = ring_line(date(2026, 3, 11))

@@ -4,8 +4,7 @@ from datetime import date
 
 import pytest
 
-from plants import belt, mixers, on_belt, product, scenario
-from rundgang.core.planning.search import make_plan
+from plants import belt, make_plan, mixers, on_belt, product, scenario
 from rundgang.core.planning.timeline import timeline
 from rundgang.demo.ring_line import ring_line
 

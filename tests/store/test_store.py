@@ -14,11 +14,11 @@ from sqlmodel import Session
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.orders import Order
-from rundgang.core.planning.search import after_evaluations, make_plan
+from rundgang.core.planning.search import after_evaluations, plan_plant
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.store.cluster import ClusterError, PrivateCluster, Urls, free_port
 from rundgang.store.database import connect, migrate
-from rundgang.store.repository import NoDayError, Repository
+from rundgang.store.repository import Made, NoDayError, Repository
 
 
 @pytest.fixture
@@ -68,12 +68,13 @@ def test_an_order_number_is_taken_once(store: Repository) -> None:
 
 def test_plans_are_numbered_checked_and_kept_for_their_book(store: Repository, demo: Scenario) -> None:
     store.add_orders((order("n1", 600),), "more")
-    plan = make_plan(store.scenario(2), "ring-line", stop=after_evaluations(5, 5))
-    stored = store.add_plan(store.scenario(2), 2, 1, plan)
+    plan = plan_plant(store.scenario(2), stop=after_evaluations(5, 5))
+    version = store.add_version(store.scenario(2), plan, Made(book=2, library=1, note="searched"))
+    (stored,) = version.plans
     assert (stored.number, stored.book, stored.violations) == (2, 2, ())
-    assert store.plan(2).plan == plan
-    wrong = store.add_plan(demo, 1, 1, plan)
-    assert wrong.violations, "a plan that does not fit its orders keeps what the check found"
+    assert store.plan(2).plan == plan.of("ring-line")
+    wrong = store.add_version(demo, plan, Made(book=1, library=1, note="for other orders"))
+    assert wrong.plans[0].violations, "a plan that does not fit its orders keeps what the check found"
     with pytest.raises(UnknownItemError, match="no plan “7”"):
         store.plan(7)
 

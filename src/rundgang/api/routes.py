@@ -1,6 +1,5 @@
 """The routes: the day, its orders, its plans and cards, and the balance of a line."""
 
-import time
 from collections.abc import Iterable, Iterator
 from functools import cache
 from typing import Annotated, Literal
@@ -17,7 +16,6 @@ from rundgang.api.views import (
     OrdersView,
     PlanState,
     PlanView,
-    PlanWish,
     ProductView,
     ReadView,
 )
@@ -26,7 +24,6 @@ from rundgang.core.batching import batch_limits, options
 from rundgang.core.capacity import dough_bounds
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.materials import ItemSupply, supply
-from rundgang.core.planning.search import Progress, StopCriterion, plan_plant
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
 from rundgang.core.whatif import with_setting
@@ -204,28 +201,6 @@ def materials(store: Store) -> tuple[ItemSupply, ...]:
     scenario = store.scenario()
     current = (stored for stored in store.newest_plans() if stored.library == store.newest_library())
     return supply(scenario, (stored.plan for stored in current))
-
-
-@router.post("/plans", status_code=201)
-def plan_day(store: Store, wish: PlanWish) -> PlanView:
-    """Plan a line's day for the newest orders and store the plan under the next number."""
-    book = store.book()
-    scenario = store.scenario(book.number)
-    for product in wish.odd_batch:
-        scenario.product(product)
-    library = store.newest_library()
-    stop: StopCriterion | None = None
-    if wish.seconds is not None:
-        end = time.monotonic() + wish.seconds
-
-        def stop(progress: Progress) -> bool:
-            return time.monotonic() >= end
-
-    kept = [stored.plan for stored in store.newest_plans() if stored.library == library and stored.book == book.number]
-    made = plan_plant(
-        scenario, lines=(wish.line,), kept=kept, seed=wish.seed, stop=stop, odd_batch=dict(wish.odd_batch)
-    )
-    return plan_view(store, store.add_plan(scenario, book.number, library, made.of(wish.line)))
 
 
 @router.get("/plans/newest")

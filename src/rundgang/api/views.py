@@ -11,7 +11,6 @@ from rundgang.core.orders import Horizon, Order, Wave
 from rundgang.core.planning.check import Violation
 from rundgang.core.planning.plan import Plan
 from rundgang.core.planning.timeline import Timeline
-from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Conditions
 from rundgang.core.whatif import Setting
 from rundgang.formats.orders_csv import OrderFile
@@ -90,21 +89,6 @@ class BalanceWish(Model):
 
     pace: float | None = Field(default=None, gt=0, le=1_000_000)
     setting: Setting = Setting()
-
-
-class PlanWish(Model):
-    """What the planner asks for.
-
-    Attributes
-    ----------
-    odd_batch : dict
-        Choices for the odd last batch by product, where they differ from the product's own.
-    """
-
-    line: str
-    seconds: float | None = Field(default=None, ge=0, le=20)
-    seed: int = Field(default=0, ge=0, le=2_000_000_000)
-    odd_batch: dict[str, OddBatch] = Field(default_factory=dict)
 
 
 class PlanView(Model):

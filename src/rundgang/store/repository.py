@@ -12,9 +12,8 @@ from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.library import Library, library_of
 from rundgang.core.model import Model
 from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
-from rundgang.core.planning.board import together
 from rundgang.core.planning.check import Violation, check, check_shared
-from rundgang.core.planning.plan import Plan, PlantPlan, Score, Tariffs
+from rundgang.core.planning.plan import Plan, PlantPlan, Score
 from rundgang.core.plant import Plant
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Conditions, Scenario, Stock
@@ -274,27 +273,6 @@ class Repository:
         book = self._write_book(day, orders, f"book {number} brought back", number)
         self.session.commit()
         return _as_book(book)
-
-    def add_plan(self, scenario: Scenario, book: int, library: int, plan: Plan) -> StoredPlan:
-        """Store a line's plan as the next version, the other lines as in the newest one."""
-        newest = self._newest_version(self._day())
-        others = self._version_plans(newest) if newest else ()
-        kept = tuple(p.plan for p in others if p.library == library and p.plan.line != plan.line)
-        tariffs = Tariffs.model_validate(newest.result["tariffs"]) if newest else Tariffs()
-        score = together((found.score for found in (plan, *kept)), plan.score.crew_peak)
-        cost = score.cost(tariffs)
-        whole = PlantPlan(
-            plans=(plan, *kept), score=score, tariffs=tariffs, cost=cost, bound=0, evaluated=plan.evaluated
-        )
-        made = Made(
-            book=book,
-            library=library,
-            settings=self.settings().number,
-            note=f"{plan.line} planned",
-            parent=newest.number if newest else None,
-        )
-        version = self.add_version(scenario, whole, made)
-        return next(stored for stored in version.plans if stored.plan.line == plan.line)
 
     def add_version(self, scenario: Scenario, plan: PlantPlan, made: Made) -> StoredVersion:
         """Check a plan of the plant, and store it under the next number; lines that have not changed are shared.

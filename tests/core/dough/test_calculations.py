@@ -11,12 +11,19 @@ from rundgang.core.dough.dry_ice import CO2_M3_PER_KG, room_check
 from rundgang.core.dough.flour import room_rule, same_dry_matter
 from rundgang.core.dough.friction import ProbeReading, factor_of, learn
 from rundgang.core.dough.heat_balance import (
+    CO2_GAS_KJ_KG_K,
+    DRY_ICE_C,
+    FLOUR_KJ_KG_K,
+    ICE_KJ_KG_K,
+    MELTING_KJ_KG,
+    OTHER_KJ_KG_K,
+    SUBLIMATION_KJ_KG,
     WATER_KJ_KG_K,
     Bowl,
-    dough_by_heat,
     dry_ice_kj,
     remedies,
     water_by_heat,
+    work_kj,
     work_rise,
 )
 from rundgang.core.dough.lamination import laminate
@@ -25,6 +32,19 @@ from rundgang.core.dough.water import ice_share, water_temperature
 from rundgang.core.errors import InfeasibleError, OutOfRangeError
 
 BOWL = Bowl(flour_kg=100, water_kg=58, other_kg=6, flour_c=22, other_c=18, tap_c=16, work_wh_per_kg=6)
+
+
+def dough_by_heat(bowl: Bowl, water_c: float, ice_kg: float) -> float:
+    """Temperature of a dough, °C, of which all heat that went in is in it: what is weighed in, and the mixing work."""
+    brought_in = [
+        (bowl.flour_kg * FLOUR_KJ_KG_K, bowl.flour_c),
+        (bowl.other_kg * OTHER_KJ_KG_K, bowl.other_c),
+        ((bowl.water_kg - ice_kg) * WATER_KJ_KG_K, water_c),
+        (bowl.dry_ice_kg * CO2_GAS_KJ_KG_K, DRY_ICE_C),
+    ]
+    to_melt = ice_kg * (MELTING_KJ_KG - ICE_KJ_KG_K * bowl.ice_c) + bowl.dry_ice_kg * SUBLIMATION_KJ_KG
+    heat = sum(capacity * celsius for capacity, celsius in brought_in) + work_kj(bowl) - to_melt
+    return heat / (sum(capacity for capacity, _ in brought_in) + ice_kg * WATER_KJ_KG_K)
 
 
 @given(

@@ -224,26 +224,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plans": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Plan Day
-         * @description Plan a line's day for the newest orders and store the plan under the next number.
-         */
-        post: operations["plan_day_api_plans_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/plans/newest": {
         parameters: {
             query?: never;
@@ -3310,30 +3290,6 @@ export interface components {
             violations: components["schemas"]["Violation"][];
         };
         /**
-         * PlanWish
-         * @description What the planner asks for.
-         *
-         *     Attributes
-         *     ----------
-         *     odd_batch : dict
-         *         Choices for the odd last batch by product, where they differ from the product's own.
-         */
-        PlanWish: {
-            /** Line */
-            line: string;
-            /** Seconds */
-            seconds?: number | null;
-            /**
-             * Seed
-             * @default 0
-             */
-            seed: number;
-            /** Odd Batch */
-            odd_batch?: {
-                [key: string]: "equal" | "short-last" | "round-up";
-            };
-        };
-        /**
          * Plant
          * @description A plant: where it is, what it stores, its lines, and the rules it keeps for itself.
          */
@@ -5000,39 +4956,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ItemSupply"][];
-                };
-            };
-        };
-    };
-    plan_day_api_plans_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlanWish"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlanView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

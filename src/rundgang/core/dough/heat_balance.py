@@ -141,28 +141,6 @@ def water_by_heat(bowl: Bowl, dough_c: float) -> HeatBalance:
     return HeatBalance(water_c=water_c, ice_kg=bowl.water_kg, short_k=left / (bowl.dough_kg * DOUGH_KJ_KG_K))
 
 
-def dough_by_heat(bowl: Bowl, water_c: float, ice_kg: float) -> float:
-    """Temperature the dough will have, °C, with liquid water at `water_c` and so much ice."""
-    liquid = bowl.water_kg - ice_kg
-    capacity = (
-        bowl.flour_kg * FLOUR_KJ_KG_K
-        + bowl.other_kg * OTHER_KJ_KG_K
-        + bowl.preparation_kg * DOUGH_KJ_KG_K
-        + bowl.water_kg * WATER_KJ_KG_K
-        + bowl.dry_ice_kg * CO2_GAS_KJ_KG_K
-    )
-    heat = (
-        bowl.flour_kg * FLOUR_KJ_KG_K * bowl.flour_c
-        + bowl.other_kg * OTHER_KJ_KG_K * bowl.other_c
-        + bowl.preparation_kg * DOUGH_KJ_KG_K * bowl.preparation_c
-        + liquid * WATER_KJ_KG_K * water_c
-        - ice_kg * (MELTING_KJ_KG - ICE_KJ_KG_K * bowl.ice_c)
-        + bowl.dry_ice_kg * (CO2_GAS_KJ_KG_K * DRY_ICE_C - SUBLIMATION_KJ_KG)
-        + work_kj(bowl)
-    )
-    return heat / capacity
-
-
 def work_rise(work_wh_per_kg: float) -> float:
     """By how much mixing work warms a dough that loses nothing, K: work / specific heat of dough."""
     return work_wh_per_kg * KJ_PER_WH / DOUGH_KJ_KG_K

@@ -252,9 +252,3 @@ def leg_headways(scenario: Scenario, first: Product, then: Product) -> LegHeadwa
         if legs not in worst or beyond > worst[legs].beyond_feed_min:
             worst[legs] = PairHeadway(beyond_feed_min=beyond, station=stop.station, gap=needed)
     return worst
-
-
-def pair_headway(scenario: Scenario, first: Product, then: Product) -> PairHeadway | None:
-    """The headway of two products held no longer than they must be; None where they share no station."""
-    found = leg_headways(scenario, first, then).values()
-    return max(found, key=lambda pair: pair.beyond_feed_min, default=None)

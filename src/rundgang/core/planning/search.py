@@ -515,15 +515,3 @@ def _result(
         proved=all(one.done for one in searched) and not kept,
         evaluated=evaluated,
     )
-
-
-def make_plan(
-    scenario: Scenario,
-    line_id: str,
-    *,
-    seed: int = 0,
-    stop: StopCriterion | None = None,
-    odd_batch: Mapping[str, OddBatch] | None = None,
-) -> Plan:
-    """Plan one line's horizon by itself, as `plan_plant` does all of them."""
-    return plan_plant(scenario, lines=(line_id,), seed=seed, stop=stop, odd_batch=odd_batch).of(line_id)
