@@ -14,7 +14,7 @@ from time import perf_counter
 
 from rundgang.core.planning.board import Board
 from rundgang.core.planning.check import check_plant
-from rundgang.core.planning.plan import Plan, PlantPlan, Run
+from rundgang.core.planning.model import Plan, PlantPlan, Run
 from rundgang.core.planning.repair import Move, lanes_of, repair
 from rundgang.core.planning.search import Progress, after_evaluations, plan_plant
 from rundgang.core.scenario import Scenario

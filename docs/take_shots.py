@@ -96,7 +96,7 @@ def bread(page: Page) -> None:
 
 def stores(page: Page) -> None:
     """An item that runs out."""
-    page.goto("/stores")
+    page.goto("/materials")
     page.get_by_text("Runs out on").wait_for()
 
 
@@ -137,7 +137,7 @@ def dough(page: Page) -> None:
 
 def bench(page: Page) -> None:
     """The bench with the weights of a sample."""
-    page.goto("/bench/weights")
+    page.goto("/calculators/weights")
     page.get_by_text("rules are kept").wait_for()
 
 

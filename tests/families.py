@@ -4,34 +4,18 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from plants import FLOUR, STARTS, WATER, belt, mixers
-from rundgang.core.orders import Horizon, Order, Wave
-from rundgang.core.plant import (
-    AnyStation,
-    BatchStation,
-    BenchStation,
-    Carrier,
-    ChamberStation,
-    HeldStation,
-    Ingredient,
-    Line,
-    Plant,
-    RateStation,
-)
+from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
+from rundgang.core.kinds.bench import BenchStation, BenchStep
+from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
+from rundgang.core.kinds.conveyor import ConveyorStep, FriedSides
+from rundgang.core.kinds.every import AnyStation, Step
+from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.parts import Addition
+from rundgang.core.kinds.rate import CutOut, RateStation, RateStep
+from rundgang.core.orders import Order, Wave, Window
+from rundgang.core.plant import Carrier, Ingredient, Line, Plant
 from rundgang.core.products import CarrierUse, FormulaLine, PackingUse, Preparation, Product
 from rundgang.core.scenario import Conditions, Scenario, Stock
-from rundgang.core.steps import (
-    Addition,
-    BatchStep,
-    BenchStep,
-    ChamberStep,
-    ConveyorStep,
-    CutOut,
-    FriedSides,
-    HeldStep,
-    MixPhase,
-    RateStep,
-    Step,
-)
 
 YEAST = Ingredient(id="yeast", name="Yeast")
 FAT = Ingredient(id="fat", name="Fat", allergens=frozenset({"milk"}))
@@ -40,7 +24,7 @@ CHOCOLATE = Ingredient(id="chocolate", name="Chocolate", allergens=frozenset({"m
 BAG = Ingredient(id="bag", name="Bag", role="packing")
 STORES = (FLOUR, WATER, YEAST, FAT, JAM, CHOCOLATE, BAG)
 
-HORIZON_MIN = 2_880
+WINDOW_MIN = 2_880
 
 
 def rate(station: str, machines: int = 1, lanes: int = 1) -> RateStation:
@@ -406,8 +390,8 @@ def plant_of(family: Family, packs: int = 1_000, stocks: Sequence[Stock] = ()) -
         plant=Plant(name="Test plant", town="Nowhere", time_zone="UTC", ingredients=STORES, lines=(line,)),
         preparations=tuple(family.preparations),
         products=tuple(family.products),
-        horizon=Horizon(starts_at=STARTS, minutes=HORIZON_MIN),
-        waves=(Wave(id="lorry", name="Lorry", departs_min=HORIZON_MIN),),
+        window=Window(starts_at=STARTS, minutes=WINDOW_MIN),
+        waves=(Wave(id="lorry", name="Lorry", departs_min=WINDOW_MIN),),
         orders=tuple(
             Order(id=f"o{number}", product=product.id, wave="lorry", packs=packs)
             for number, product in enumerate(family.products)

@@ -3,22 +3,17 @@
 from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 
-from rundgang.core.orders import Horizon, Order, Wave
+from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
+from rundgang.core.kinds.every import PieceStation, PieceStep
+from rundgang.core.kinds.parts import Changeover
+from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.planning.headway import PairHeadway, leg_headways
-from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.model import Plan
 from rundgang.core.planning.search import StopCriterion, plan_plant
-from rundgang.core.plant import (
-    BatchStation,
-    Changeover,
-    ConveyorStation,
-    Ingredient,
-    Line,
-    PieceStation,
-    Plant,
-)
+from rundgang.core.plant import Ingredient, Line, Plant
 from rundgang.core.products import FormulaLine, OddBatch, Product
 from rundgang.core.scenario import Conditions, Scenario
-from rundgang.core.steps import BatchStep, ConveyorStep, MixPhase, PieceStep
 
 FLOUR = Ingredient(id="flour", name="Flour", role="flour", scale_step_g=100)
 WATER = Ingredient(id="water", name="Water", role="water", scale_step_g=1)
@@ -119,7 +114,7 @@ def scenario(
             name="Test plant", town="Nowhere", time_zone="UTC", ingredients=(FLOUR, WATER, NUTS), lines=(line,)
         ),
         products=tuple(products),
-        horizon=Horizon(starts_at=STARTS, minutes=minutes),
+        window=Window(starts_at=STARTS, minutes=minutes),
         waves=tuple(Wave(id=wave[d], name=f"Lorry {wave[d]}", departs_min=d) for d in departures),
         orders=tuple(
             Order(id=f"o{number}", product=name, wave=wave[departs], packs=packs)

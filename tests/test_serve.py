@@ -55,7 +55,7 @@ def own_home(home: Path) -> Path:
 
 def test_what_was_saved_survives_kill_9_and_a_second_start_is_clean(own_home: Path) -> None:
     with serving(own_home) as (server, address):
-        assert get(f"{address}/api/day")["orders"] == 96
+        assert get(f"{address}/api/window")["orders"] == 96
         import_request = Request(f"{address}/api/orders/import", data=CSV, headers={"Content-Type": "text/csv"})
         with urlopen(import_request, timeout=20) as answer:
             assert answer.status == 201
@@ -64,7 +64,7 @@ def test_what_was_saved_survives_kill_9_and_a_second_start_is_clean(own_home: Pa
     assert postmaster(own_home).exists(), "the database outlives the killed application"
 
     with serving(own_home) as (_, address):
-        assert get(f"{address}/api/day")["orders"] == 97, "the order is there, the demo is not seeded again"
+        assert get(f"{address}/api/window")["orders"] == 97, "the order is there, the demo is not seeded again"
         second = subprocess.run(
             [*COMMAND, "0"], env=environment(own_home), capture_output=True, text=True, timeout=60, check=False
         )
@@ -76,7 +76,7 @@ def test_what_was_saved_survives_kill_9_and_a_second_start_is_clean(own_home: Pa
     reset = subprocess.Popen([*COMMAND, "0", "--reset"], env=environment(own_home), stdout=subprocess.PIPE, text=True)
     assert reset.stdout
     address = reset.stdout.readline().split()[3]
-    assert get(f"{address}/api/day")["orders"] == 96
+    assert get(f"{address}/api/window")["orders"] == 96
     reset.send_signal(signal.SIGINT)
     reset.wait(60)
 

@@ -17,7 +17,7 @@ from rundgang.core.balance import LineBalance, balance
 from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
 from rundgang.core.planning.check import check_plant
-from rundgang.core.planning.plan import Plan, PlantPlan
+from rundgang.core.planning.model import Plan, PlantPlan
 from rundgang.core.planning.search import Progress, StopCriterion, after_evaluations, plan_plant
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
@@ -107,7 +107,7 @@ def plan_command(
     line: Annotated[str | None, typer.Option("--line", help="Only this line; by default all of them.")] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Plan the horizon of a plant."""
+    """Plan the window of a plant."""
     with _errors_to_stderr():
         scenario = read_scenario(scenario_file.read_bytes())
         stop: StopCriterion | None = None
@@ -263,7 +263,7 @@ def serve_command(
 
 @app.command("worker")
 def worker_command() -> None:
-    """Search for plans, as the application asks; DATABASE_URL names its database. As many as one wishes may run."""
+    """Search for plans, as the application asks; DATABASE_URL names its database. As many as one requests may run."""
     with _errors_to_stderr():
         url = Settings().database_url
         if not url:

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from conftest import fitted
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.planning.check import check
-from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.model import Plan
 from rundgang.core.scenario import Scenario
 from rundgang.formats.orders_csv import read_orders
 from rundgang.settings import Settings
@@ -38,7 +38,7 @@ def rows(urls: Urls) -> dict[str, int]:
 
 
 def test_the_day_is_there(client: TestClient) -> None:
-    day = client.get("/api/day").json()
+    day = client.get("/api/window").json()
     assert (day["plant"], day["orders"], day["plans"][0]["number"]) == ("Ostermere Rings", 14, 1)
     assert day["plans"][0]["stale"] is False
     assert client.get("/api/health").json() == {"status": "ok"}
@@ -129,7 +129,7 @@ def test_balance_at_a_pace(client: TestClient) -> None:
 
 
 @pytest.mark.parametrize(
-    ("place", "wish", "status", "words"),
+    ("place", "request", "status", "words"),
     [
         ("bread/balance/lantern-plain", {}, 404, "no line “bread”"),
         ("ring-line/balance/anvil", {}, 404, "no product “anvil”"),
@@ -142,9 +142,9 @@ def test_balance_at_a_pace(client: TestClient) -> None:
     ],
 )
 def test_a_line_set_impossibly_is_refused(
-    client: TestClient, place: str, wish: dict[str, object], status: int, words: str
+    client: TestClient, place: str, request: dict[str, object], status: int, words: str
 ) -> None:
-    answer = client.post(f"/api/lines/{place}", json=wish)
+    answer = client.post(f"/api/lines/{place}", json=request)
     assert answer.status_code == status
     assert words in answer.text
 
@@ -197,7 +197,7 @@ def test_too_many_orders_for_the_window_are_refused_and_kept(client: TestClient)
     client.post("/api/orders/import", content=huge, headers=CSV)
     refused = client.post("/api/versions/1/changes", json={"change": {"kind": "fit", "line": "ring-line"}})
     assert refused.status_code == 422
-    assert "after the horizon ends" in refused.json()["title"]
+    assert "after the window ends" in refused.json()["title"]
     assert client.get("/api/plans/newest").json()["number"] == 1
 
 
@@ -232,11 +232,11 @@ def test_other_sites_cannot_change_anything(client: TestClient, urls: Urls, head
 
 
 def test_other_host_names_are_not_answered(client: TestClient) -> None:
-    assert client.get("/api/day", headers={"Host": "rundgang.elsewhere.example"}).status_code == 400
+    assert client.get("/api/window", headers={"Host": "rundgang.elsewhere.example"}).status_code == 400
 
 
 def test_strict_headers(client: TestClient) -> None:
-    headers = client.get("/api/day").headers
+    headers = client.get("/api/window").headers
     assert headers["x-content-type-options"] == "nosniff"
     assert headers["x-frame-options"] == "DENY"
     policy = headers["content-security-policy"]
@@ -263,7 +263,7 @@ def test_no_database_is_a_clear_answer() -> None:
     from rundgang.api.app import create_app
 
     app = create_app("postgresql://nobody@127.0.0.1:1/none", Settings(hosts=["testserver"]))
-    answer = TestClient(app, raise_server_exceptions=False).get("/api/day")
+    answer = TestClient(app, raise_server_exceptions=False).get("/api/window")
     assert answer.status_code == 503
     assert "database does not answer" in answer.json()["title"]
 
@@ -293,10 +293,10 @@ anything = st.recursive(
 def test_nothing_random_is_a_500(client: TestClient, body: object, path: str, data: bytes, name: str) -> None:
     from urllib.parse import quote
 
-    wish = {"line": "ring-line", "run": "R1", "start_min": body}
+    request = {"line": "ring-line", "run": "R1", "start_min": body}
     answers = [
         client.post("/api/versions/1/changes", json=_finite(body)),
-        client.post("/api/versions/1/tries", json=_finite({"change": {"kind": "move", **wish}})),
+        client.post("/api/versions/1/tries", json=_finite({"change": {"kind": "move", **request}})),
         client.post("/api/orders/import", content=data, headers=CSV, params={"name": name, "take": "good"}),
         client.get(f"/api/plans/{quote(path, safe='', errors='replace')}"),
         client.post(f"/api/lines/ring-line/balance/{quote(path, safe='', errors='replace')}", json={}),
@@ -316,16 +316,18 @@ def _finite(value: object) -> object:
 
 
 def test_the_bench_answers_and_refuses(client: TestClient) -> None:
-    listed = client.get("/api/bench").json()
+    listed = client.get("/api/calculators").json()
     assert len(listed) == 13
     for found in listed:
         first = {field["name"]: field["first"] for field in found["fields"]}
-        assert client.post(f"/api/bench/{found['id']}", json=first).status_code == 200
-    refused = client.post("/api/bench/sweat", json={"humidity_pct": 130})
+        assert client.post(f"/api/calculators/{found['id']}", json=first).status_code == 200
+    refused = client.post("/api/calculators/sweat", json={"humidity_pct": 130})
     assert refused.status_code == 422
     assert refused.json()["faults"] == ["humidity_pct: Input should be less than or equal to 100; found 130"]
-    assert client.post("/api/bench/taste", json={}).status_code == 404
-    assert client.post("/api/bench/cooling", json={"air_c": 40}).json()["title"].startswith("36 °C is never reached")
+    assert client.post("/api/calculators/taste", json={}).status_code == 404
+    assert (
+        client.post("/api/calculators/cooling", json={"air_c": 40}).json()["title"].startswith("36 °C is never reached")
+    )
 
 
 def test_the_table_of_units_is_served(client: TestClient) -> None:
@@ -343,14 +345,14 @@ def test_warmer_flour_makes_every_card_colder(client: TestClient) -> None:
     entered = client.post("/api/conditions", json={"room_c": 23.5, "flour_c": 24, "tap_c": 14.5})
     assert entered.status_code == 201
     assert card_of(client, "R1", 1)["water"]["wanted_c"] == pytest.approx(before - 3)
-    assert client.get("/api/day").json()["conditions"]["flour_c"] == 24
+    assert client.get("/api/window").json()["conditions"]["flour_c"] == 24
     for wrong in (
         {"room_c": 23},
         {"room_c": 900, "flour_c": 20, "tap_c": 10},
         {"room_c": 20, "flour_c": 20, "tap_c": -3},
     ):
         assert client.post("/api/conditions", json=wrong).status_code == 422
-    assert client.get("/api/day").json()["conditions"]["flour_c"] == 24
+    assert client.get("/api/window").json()["conditions"]["flour_c"] == 24
 
 
 def test_a_probe_changes_the_next_batches_of_its_mixer_and_says_why(client: TestClient) -> None:

@@ -29,7 +29,7 @@ def test_a_change_is_a_new_version_and_makes_plans_stale(client: TestClient) -> 
     assert answer.json()["changes"] == ["products lantern-plain bake_loss: 0.125 → 0.13"]
     assert answer.json()["note"]["number"] == 2
     assert client.get("/api/plans/1").json()["stale"] is True
-    day = client.get("/api/day").json()
+    day = client.get("/api/window").json()
     assert (day["library"], day["plans"][0]["stale"]) == (2, True)
     assert client.get("/api/plans/1/cards").status_code == 200, "an old plan keeps the data it was made for"
     replanned = fitted(client, "ring-line")
@@ -63,7 +63,7 @@ def test_what_cannot_be_is_refused_with_field_value_and_range(
     answer = change(client, "products", "lantern-plain", product(client) | update)
     assert answer.status_code == 422
     assert any(words in fault for fault in answer.json()["faults"]), answer.json()
-    assert client.get("/api/day").json()["library"] == 1
+    assert client.get("/api/window").json()["library"] == 1
 
 
 @pytest.mark.parametrize(
@@ -114,7 +114,7 @@ def test_a_file_is_read_first_and_taken_when_asked(client: TestClient, path: str
     change(client, "products", "lantern-plain", product(client) | {"target_per_hour": 8_500})
     read = client.post("/api/library/file", content=file.content, headers=headers).json()
     assert read == {"changes": ["products lantern-plain target_per_hour: 8500 → 9000"], "note": None}
-    assert client.get("/api/day").json()["library"] == 2, "nothing is taken by reading"
+    assert client.get("/api/window").json()["library"] == 2, "nothing is taken by reading"
     taken = client.post("/api/library/file?take=true&name=mine", content=file.content, headers=headers).json()
     assert taken["note"]["origin"] == "file mine"
     assert product(client)["target_per_hour"] == 9_000
@@ -130,7 +130,7 @@ def test_a_file_of_another_kind_is_refused(client: TestClient) -> None:
 
 @pytest.mark.parametrize("name", ["Ring\x15line", "Ring\x00line", "Ring\nline", "Ring\ufffeline"])
 def test_a_name_that_no_page_and_no_workbook_can_show_is_refused(client: TestClient, name: str) -> None:
-    day, library = client.get("/api/day").json(), client.get("/api/library").json()["library"]
+    day, library = client.get("/api/window").json(), client.get("/api/library").json()["library"]
     line = library["plant"]["lines"][0] | {"name": name}
     answer = change(client, "lines", line["id"], line, based_on=day["library"])
     assert answer.status_code == 422
@@ -140,10 +140,10 @@ def test_a_name_that_no_page_and_no_workbook_can_show_is_refused(client: TestCli
 
 @pytest.mark.parametrize("name", ["Ring\u00a0line", "Ring\u00adlinie", "Größe 4 ½", "リング"])
 def test_a_name_as_people_paste_it_is_taken_and_comes_out_again(client: TestClient, name: str) -> None:
-    day, library = client.get("/api/day").json(), client.get("/api/library").json()["library"]
+    day, library = client.get("/api/window").json(), client.get("/api/library").json()["library"]
     line = library["plant"]["lines"][0] | {"name": name}
     assert change(client, "lines", line["id"], line, based_on=day["library"]).status_code == 201
-    assert client.get("/api/day").json()["lines"][0]["name"] == name
+    assert client.get("/api/window").json()["lines"][0]["name"] == name
     assert client.get("/api/library/file.xlsx").status_code == 200
 
 
@@ -160,7 +160,7 @@ def test_random_bad_values_are_refused_and_nothing_is_a_500(
     client: TestClient, data: st.DataObject, value: object
 ) -> None:
     """Any field anywhere in a product or a line replaced by anything: refused or taken, never an error."""
-    newest = client.get("/api/day").json()["library"]
+    newest = client.get("/api/window").json()["library"]
     library = client.get("/api/library").json()["library"]
     kind, thing = data.draw(
         st.sampled_from([("products", library["products"][0]), ("lines", library["plant"]["lines"][0])])
@@ -176,9 +176,9 @@ def test_random_bad_values_are_refused_and_nothing_is_a_500(
         break
     answer = change(client, kind, name, thing, based_on=newest)
     assert answer.status_code in {201, 422}
-    paths = ("/api/day", "/api/library", "/api/plans/1", "/api/materials", "/api/library/file.xlsx")
+    paths = ("/api/window", "/api/library", "/api/plans/1", "/api/materials", "/api/library/file.xlsx")
     assert all(client.get(path).status_code == 200 for path in paths)
-    for made in client.get("/api/day").json()["products"]:
+    for made in client.get("/api/window").json()["products"]:
         reply = client.post(f"/api/lines/{made['line']}/balance/{made['id']}", json={})
         assert reply.status_code in {200, 422}
         assert client.get(f"/api/products/{made['id']}/bench").status_code in {200, 422}

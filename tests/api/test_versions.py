@@ -13,7 +13,7 @@ from icalendar import Calendar
 from openpyxl import load_workbook
 from sqlmodel import Session
 
-from rundgang.core.planning.plan import PlantPlan
+from rundgang.core.planning.model import PlantPlan
 from rundgang.store.repository import Made, Repository
 
 BLOCK = {
@@ -27,8 +27,8 @@ BLOCK = {
 }
 
 
-def change(client: TestClient, version: int, **wish: object) -> dict[str, Any]:
-    answer = client.post(f"/api/versions/{version}/changes", json={"change": wish, "author": "Ida"})
+def change(client: TestClient, version: int, **request: object) -> dict[str, Any]:
+    answer = client.post(f"/api/versions/{version}/changes", json={"change": request, "author": "Ida"})
     assert answer.status_code == 201, answer.text
     return dict(answer.json())
 
@@ -36,8 +36,8 @@ def change(client: TestClient, version: int, **wish: object) -> dict[str, Any]:
 def settle(client: TestClient, **settings: object) -> int:
     """Store stock or blocks; the number of the settings."""
     now = client.get("/api/settings").json()
-    wish = {"finished": now["finished"], "blocks": now["blocks"], "seen": now["number"]} | settings
-    answer = client.post("/api/settings", json=wish)
+    request = {"finished": now["finished"], "blocks": now["blocks"], "seen": now["number"]} | settings
+    answer = client.post("/api/settings", json=request)
     assert answer.status_code == 201, answer.text
     return int(answer.json()["number"])
 
@@ -60,13 +60,13 @@ def test_a_change_makes_a_version_and_says_what_moved(client: TestClient) -> Non
     assert (notes[0]["author"], notes[0]["parent"]) == ("Ida", 1)
     assert "R1" in notes[0]["note"]
     assert client.get("/api/versions/2").json()["violations"] == []
-    assert client.get("/api/day").json()["plans"][0]["packs_short"] == notes[0]["score"]["packs_short"]
+    assert client.get("/api/window").json()["plans"][0]["packs_short"] == notes[0]["score"]["packs_short"]
 
 
 def test_a_try_stores_nothing(client: TestClient) -> None:
     runs = client.get("/api/versions/1").json()["plans"][0]["plan"]["runs"]
-    wish = {"change": {"kind": "move", "line": "ring-line", "run": "R2", "start_min": runs[1]["start_min"] + 30}}
-    tried = client.post("/api/versions/1/tries", json=wish).json()
+    request = {"change": {"kind": "move", "line": "ring-line", "run": "R2", "start_min": runs[1]["start_min"] + 30}}
+    tried = client.post("/api/versions/1/tries", json=request).json()
     assert tried["violations"] == []
     assert any(one["was_run"] == "R2" for one in tried["moved"])
     assert tried["timeline"]["ribbons"]
@@ -74,7 +74,7 @@ def test_a_try_stores_nothing(client: TestClient) -> None:
 
 
 @pytest.mark.parametrize(
-    ("wish", "status", "said"),
+    ("request", "status", "said"),
     [
         ({"kind": "pin", "line": "ring-line", "run": "R99"}, 404, "no run “R99”"),
         ({"kind": "pin", "line": "moon", "run": "R1"}, 404, "no planned line “moon”"),
@@ -83,8 +83,10 @@ def test_a_try_stores_nothing(client: TestClient) -> None:
         ({"kind": "fly", "line": "ring-line", "run": "R1"}, 422, "cannot be read"),
     ],
 )
-def test_a_wrong_change_is_refused_in_words(client: TestClient, wish: dict[str, Any], status: int, said: str) -> None:
-    answer = client.post("/api/versions/1/changes", json={"change": wish})
+def test_a_wrong_change_is_refused_in_words(
+    client: TestClient, request: dict[str, Any], status: int, said: str
+) -> None:
+    answer = client.post("/api/versions/1/changes", json={"change": request})
     assert answer.status_code == status
     assert said in answer.json()["title"]
     assert len(client.get("/api/versions").json()) == 1
@@ -164,8 +166,8 @@ def test_blocks_make_a_plan_stale_until_it_is_fitted(client: TestClient) -> None
 
 def test_settings_are_changed_on_what_was_seen_only(client: TestClient) -> None:
     settle(client, blocks=[BLOCK])
-    wish = {"finished": [], "blocks": [], "seen": 0}
-    answer = client.post("/api/settings", json=wish)
+    request = {"finished": [], "blocks": [], "seen": 0}
+    answer = client.post("/api/settings", json=request)
     assert answer.status_code == 409
     wrong = client.post(
         "/api/settings",
@@ -222,7 +224,7 @@ def test_the_plan_as_files(client: TestClient) -> None:
 def test_the_calendar_reads_back_with_the_runs_times(client: TestClient) -> None:
     """RFC 5545, read by the library's own parser: one event a run, at the plant's hours."""
     runs = client.get("/api/versions/1").json()["plans"][0]["plan"]["runs"]
-    starts = datetime.fromisoformat(client.get("/api/day").json()["horizon"]["starts_at"]).astimezone(UTC)
+    starts = datetime.fromisoformat(client.get("/api/window").json()["window"]["starts_at"]).astimezone(UTC)
     calendar = Calendar.from_ical(client.get("/api/versions/1/plan.ics").content)
     events: list[Any] = list(calendar.walk("VEVENT"))
     assert len(events) == len(runs)
@@ -257,8 +259,8 @@ def test_the_floor_keeps_to_the_published_version(client: TestClient) -> None:
 def test_a_run_is_made_on_another_line(client: TestClient) -> None:
     plans = client.get("/api/versions/1?line=bread-line").json()["plans"]
     run = next(run for run in plans[0]["plan"]["runs"] if run["product"] == "long-milk")
-    wish = {"line": "bread-line", "run": run["id"], "to": "long-milk-pastry"}
-    answer = client.post("/api/versions/1/lines", json=wish)
+    request = {"line": "bread-line", "run": run["id"], "to": "long-milk-pastry"}
+    answer = client.post("/api/versions/1/lines", json=request)
     assert answer.status_code == 201, answer.text
     version = client.get(f"/api/versions/{answer.json()['version']}").json()
     assert not version["stale"]
@@ -266,6 +268,6 @@ def test_a_run_is_made_on_another_line(client: TestClient) -> None:
     pastry = next(plan["plan"] for plan in version["plans"] if plan["plan"]["line"] == "pastry-line")
     made = [lot for run in pastry["runs"] if run["product"] == "long-milk-pastry" for lot in run["lots"]]
     assert sum(lot["packs"] for lot in made) == sum(lot["packs"] for lot in run["lots"])
-    refused = client.post("/api/versions/1/lines", json={**wish, "to": "kestrel-plain"})
+    refused = client.post("/api/versions/1/lines", json={**request, "to": "kestrel-plain"})
     assert refused.status_code == 422
     assert "allowed: long-milk-pastry" in refused.json()["title"]

@@ -6,7 +6,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from rundgang.core.materials import supply
-from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.model import Plan
 from rundgang.demo.ostermere import ostermere
 
 pytestmark = pytest.mark.whole
@@ -14,7 +14,7 @@ LINES = ["ring-line", "bread-line", "doughnut-line", "biscuit-line", "pastry-lin
 
 
 def test_every_line_has_its_plan_and_the_check_finds_nothing(client: TestClient) -> None:
-    day = client.get("/api/day").json()
+    day = client.get("/api/window").json()
     assert [line["id"] for line in day["lines"]] == LINES
     assert [plan["line"] for plan in day["plans"]] == LINES
     for line in LINES:
@@ -28,7 +28,7 @@ def test_every_line_has_its_plan_and_the_check_finds_nothing(client: TestClient)
 def test_planning_one_line_leaves_the_others(client: TestClient) -> None:
     change = {"kind": "pin", "line": "pastry-line", "run": "R1", "pinned": True}
     assert client.post("/api/versions/1/changes", json={"change": change}).status_code == 201
-    assert [plan["number"] for plan in client.get("/api/day").json()["plans"]] == [1, 2, 3, 4, 6]
+    assert [plan["number"] for plan in client.get("/api/window").json()["plans"]] == [1, 2, 3, 4, 6]
     assert client.get("/api/plans/newest?line=bread-line").json()["number"] == 2
     assert client.get("/api/plans/newest?line=moon").status_code == 404
 
@@ -97,7 +97,7 @@ def test_centres_are_planned_beside_their_rings(client: TestClient) -> None:
 
 @pytest.mark.parametrize("line", LINES)
 def test_every_product_is_balanced_and_ready_for_the_bench(client: TestClient, line: str) -> None:
-    for product in client.get("/api/day").json()["products"]:
+    for product in client.get("/api/window").json()["products"]:
         if product["line"] != line:
             continue
         found = client.post(f"/api/lines/{line}/balance/{product['id']}", json={}).json()
@@ -106,5 +106,5 @@ def test_every_product_is_balanced_and_ready_for_the_bench(client: TestClient, l
         assert all(stage["utilisation"] <= 1 + 1e-9 for stage in found["stages"])
         figures = client.get(f"/api/products/{product['id']}/bench").json()
         for entry, values in figures.items():
-            asked = client.post(f"/api/bench/{entry}", json=values)
+            asked = client.post(f"/api/calculators/{entry}", json=values)
             assert asked.status_code == 200, (product["id"], entry, asked.text)

@@ -78,7 +78,7 @@ def test_a_dough_too_warm_for_ice_says_what_would_help() -> None:
     assert card.water is not None
     assert card.heat is not None
     assert not card.water.feasible
-    assert card.heat.short_k == 0, "the schools differ so far out; the rule alone asks for remedies"
+    assert card.heat.short_k == 0, "rule and balance differ so far out; the rule alone asks for remedies"
     gains = [remedy.cools_k for remedy in card.heat.remedies]
     assert len(gains) == 4
     assert gains == sorted(gains, reverse=True)

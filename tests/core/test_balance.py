@@ -4,19 +4,14 @@ import pytest
 
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.balance import balance
-from rundgang.core.capacity import (
-    batch_capacity,
-    bench_capacity,
-    dwell_capacity,
-    largest_batch_by_age_kg,
-    pieces_inside,
-    rate_capacity,
-    transit_min,
-    whole_machines,
-)
+from rundgang.core.capacity import largest_batch_by_age_kg, pieces_inside, pieces_of, transit_min, whole_machines
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
-from rundgang.core.plant import BenchStation, ChamberStation, RateStation
-from rundgang.core.steps import BenchStep, ChamberStep, PieceStep, RateStep
+from rundgang.core.kinds.batch import batch_capacity
+from rundgang.core.kinds.bench import BenchStation, BenchStep, bench_capacity
+from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
+from rundgang.core.kinds.conveyor import dwell_capacity
+from rundgang.core.kinds.every import PieceStep
+from rundgang.core.kinds.rate import RateStation, RateStep, rate_capacity
 
 HOUR = 60
 
@@ -45,7 +40,7 @@ def test_penny_fabs(
     found = balance(plant, "penny")
 
     assert found.most_per_h == pytest.approx(bottleneck_rate)
-    assert transit_min(plant.plant.lines[0], penny) / HOUR == raw_process_h
+    assert transit_min(plant.plant.lines[0], penny, found.pace_per_h) / HOUR == raw_process_h
     inside = sum(stage.inside for stage in found.stages[1:])
     assert inside == pytest.approx(critical_wip), "Little: WIP at the bottleneck rate = rate x raw process time"
 
@@ -82,7 +77,8 @@ def test_ring_line_at_18_000_an_hour() -> None:
 
 def test_340_kg_make_about_3_200_rings() -> None:
     """340 kg scaled at 105 g: "about 3,200" (common practice, no published source)."""
-    assert pytest.approx(3_200, rel=0.015) == 340_000 / 105
+    ring = product("ring", [on_belt("oven", 13)], grams=105)
+    assert pieces_of(ring, 340) == pytest.approx(3_200, rel=0.015)
 
 
 def test_one_slicer_is_not_enough_for_a_divider() -> None:

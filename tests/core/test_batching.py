@@ -17,8 +17,8 @@ from rundgang.core.batching import (
 )
 from rundgang.core.capacity import Bound, DoughBounds
 from rundgang.core.errors import InfeasibleError
+from rundgang.core.kinds.rate import RateStep
 from rundgang.core.products import OddBatch
-from rundgang.core.steps import RateStep
 
 RING = product(
     "ring",

@@ -10,18 +10,13 @@ from pydantic import ValidationError
 from families import FAMILIES, bulk_bread, plant_of, yeast_rings
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.balance import balance
-from rundgang.core.capacity import (
-    dough_bounds,
-    held_capacity,
-    passed,
-    places_for,
-    rows_on,
-)
+from rundgang.core.capacity import dough_bounds, passed
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.flow import mass_flow
-from rundgang.core.plant import ConveyorStation
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, PieceGeometry, rows_on
+from rundgang.core.kinds.every import operation
+from rundgang.core.kinds.held import HeldStep, held_capacity
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import ConveyorStep, HeldStep, PieceGeometry
 from rundgang.core.whatif import Setting, with_setting
 
 LOOKED_AT = {name: make() for name, make in FAMILIES.items()}
@@ -38,7 +33,7 @@ def test_places_from_geometry() -> None:
     assert rows_on(1_000, 44, 8) == 19
     band = ConveyorStation(id="band", name="Band", length_m=24, width_m=1.0)
     lying = ConveyorStep(station="band", dwell_min=6, geometry=PieceGeometry(across_mm=44, gap_mm=8, pitch_mm=52))
-    assert places_for(lying, band) == 19 * 461
+    assert operation(lying, band).places == 19 * 461
 
 
 @given(width=st.integers(50, 3_000), piece=st.integers(5, 400), gap=st.integers(0, 60))

@@ -12,15 +12,15 @@ from rundgang.core.dough.scaling import scale_formula
 from rundgang.core.dough.water import Counts, Water, ice_share, water_for, water_temperature
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.scenario import Conditions
+from rundgang.demo.materials import INGREDIENTS
 from rundgang.demo.ring_line import PRODUCTS, ring_line
-from rundgang.demo.stores import INGREDIENTS
 
 HEAT_OF_MELTING_KJ_KG = 333.55  # ice to water at 0 °C, standard reference value, from memory
 WATER_KJ_KG_K = 4.186  # from memory
 
 
 def test_rule_of_three_temperatures() -> None:
-    """The factor school's worked form: 3 x 25 − 21 flour − 24 room − 20 friction = 10 °C (common practice)."""
+    """The factor rule's worked form: 3 x 25 − 21 flour − 24 room − 20 friction = 10 °C (common practice)."""
     assert water_temperature(25, (21, 24), 20) == 10
 
 
@@ -162,8 +162,8 @@ def test_learnt_friction_changes_the_batches_not_yet_measured() -> None:
     assert mixed.probe.yeast_pace > 1, "a warmer dough runs ahead"
 
 
-def test_both_schools_stand_side_by_side() -> None:
-    """With a mixing work that fits its friction factor the two schools agree to a few degrees (common practice)."""
+def test_factor_rule_and_heat_balance_stand_side_by_side() -> None:
+    """With a mixing work that fits its friction factor rule and balance agree to a few degrees (common practice)."""
     plan = make_plan(DEMO, "ring-line")
     for run in plan.runs:
         card = batch_card(DEMO, run, run.batches[0])

@@ -8,7 +8,7 @@ from families import Family, bulk_bread, cracker, no_time_bread, plant_of, yeast
 from plants import make_plan
 from rundgang.core.orders import Order, Wave
 from rundgang.core.planning.check import check
-from rundgang.core.planning.plan import Batch, Plan, Run
+from rundgang.core.planning.model import Batch, Plan, Run
 from rundgang.core.planning.search import after_evaluations
 from rundgang.core.scenario import Scenario
 
@@ -44,7 +44,7 @@ def test_every_dough_has_its_sponge_in_time() -> None:
 
 
 SPONGE_FAULTS = [
-    ({"start_min": -5.0}, "starts before the horizon"),
+    ({"start_min": -5.0}, "starts before the window"),
     ({"used_min": 400.0}, "is not used when the dough is charged"),
     ({"grams": 90_000}, "is 90.00 kg, needed"),
     ({"position": "bucket 3"}, "none of its 60"),

@@ -1,4 +1,4 @@
-"""Explanations: each is true, and on a line small enough to reckon by hand it says what the hand finds."""
+"""Explanations: each is true, and on a line small enough to calculate by hand it says what the hand finds."""
 
 import re
 from datetime import date
@@ -11,7 +11,7 @@ from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.orders import Block
 from rundgang.core.planning.check import check_plant
 from rundgang.core.planning.explain import chain, change_costs, lateness
-from rundgang.core.planning.plan import PlantPlan, Run
+from rundgang.core.planning.model import PlantPlan, Run
 from rundgang.core.planning.repair import Fit, Move, Place, repair
 from rundgang.core.planning.search import after_evaluations, plan_plant
 from rundgang.core.scenario import Scenario
@@ -61,7 +61,7 @@ def test_a_chain_by_hand() -> None:
 
 def test_what_changes_cost_by_hand() -> None:
     """At 10,000 an hour 24 minutes are 4,000 packs not made, and 50 are 8,333; a minute costs two points."""
-    oven, proofer = change_costs(THREE, three().of("line"), three().tariffs)
+    oven, proofer = change_costs(THREE, three().of("line"), three().weights)
     assert (oven.station, oven.idle_min, oven.points) == ("oven", 24, 48)
     assert oven.packs == pytest.approx(4_000)
     assert (proofer.station, proofer.idle_min, proofer.points) == ("proofer", 50, 100)
@@ -135,7 +135,7 @@ def test_a_lorry_earlier_than_any_plan_has_no_cure() -> None:
 
 def test_changes_cost_the_white_at_the_divider() -> None:
     plan = planned().of("ring-line")
-    costs = change_costs(DAY, plan, planned().tariffs)
+    costs = change_costs(DAY, plan, planned().weights)
     assert len(costs) == len(plan.runs) - 1
     assert sum(cost.idle_min for cost in costs) == pytest.approx(plan.score.changeover_min, abs=1)
     for cost, (first, then) in zip(costs, pairwise(plan.runs), strict=True):
@@ -158,15 +158,15 @@ def test_a_cure_counts_what_other_lines_have_taken() -> None:
     for line in plan.plans:
         for wave in line.waves:
             why = lateness(few, plan, line.line, wave.wave, wave.product) if wave.short else None
-            wish = place_of(why.cure.what, line.line, [run.id for run in line.runs]) if why and why.cure else None
-            if wish is None:
+            request = place_of(why.cure.what, line.line, [run.id for run in line.runs]) if why and why.cure else None
+            if request is None:
                 continue
-            found = repair(few, plan, wish).plan
+            found = repair(few, plan, request).plan
             assert check_plant(few, found.plans) == ()
             (again,) = (
                 one for one in found.of(line.line).waves if (one.wave, one.product) == (wave.wave, wave.product)
             )
-            assert again.short == 0, wish
+            assert again.short == 0, request
             cured += 1
     assert cured, "some lorry can be cured by one run put elsewhere"
 

@@ -180,7 +180,7 @@ def test_the_demo_makes_twelve_families_on_five_lines() -> None:
         assert check(demo, plan) == ()
 
 
-def test_both_water_schools_agree_on_the_demo() -> None:
+def test_factor_rule_and_heat_balance_agree_on_the_demo() -> None:
     """Each product's friction factor fits its mixing work: the rule and the heat balance lie close together."""
     demo = ostermere(date(2026, 3, 11))
     for line in demo.plant.lines:

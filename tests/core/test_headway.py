@@ -8,12 +8,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plants import belt, make_plan, on_belt, pair_headway, product, scenario
+from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
+from rundgang.core.kinds.conveyor import ConveyorStep
+from rundgang.core.kinds.parts import Changeover
+from rundgang.core.kinds.rate import RateStation, RateStep
 from rundgang.core.planning.check import check
 from rundgang.core.planning.headway import gap, stops
-from rundgang.core.plant import ChamberStation, Changeover, RateStation
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import ChamberStep, ConveyorStep, RateStep
 
 GRID_MIN = 0.5
 

@@ -5,7 +5,7 @@ import pytest
 from families import bulk_bread, plant_of, sandwich, yeast_rings
 from plants import make_plan
 from rundgang.core.materials import ItemSupply, draws, supply
-from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.model import Plan
 from rundgang.core.planning.search import after_evaluations
 from rundgang.core.plant import IceMachine
 from rundgang.core.scenario import Conditions, Delivery, Scenario, Stock

@@ -8,17 +8,18 @@ from hypothesis import strategies as st
 
 from plants import belt, make_plan, mixers, on_belt, product, scenario
 from rundgang.core.errors import InfeasibleError, UnknownItemError
+from rundgang.core.kinds.bench import BenchStation, BenchStep
+from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
+from rundgang.core.kinds.every import PieceStation, PieceStep
 from rundgang.core.orders import Block
 from rundgang.core.planning.arrays import Part, parts_of
 from rundgang.core.planning.board import Board
 from rundgang.core.planning.check import check
-from rundgang.core.planning.plan import Plan, Tariffs
+from rundgang.core.planning.model import Plan, Weights
 from rundgang.core.planning.search import after_evaluations
 from rundgang.core.planning.timeline import timeline
-from rundgang.core.plant import BenchStation, ChamberStation, PieceStation
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import BenchStep, ChamberStep, PieceStep
 
 STATIONS = [belt("proofer", setup=5), belt("oven", ramp=2.0, setup=2), belt("cooler")]
 FAMILY = [
@@ -96,11 +97,11 @@ def test_search_finds_what_brute_force_finds(seed: int) -> None:
 
     def cost(order: tuple[Part, ...]) -> float:
         board.put("line", order)
-        return board.plan("line", "", 0).score.cost(Tariffs())
+        return board.plan("line", "", 0).score.cost(Weights())
 
     best = min(cost(order) for order in permutations(parts))
     found = make_plan(plant, "line", seed=seed, stop=after_evaluations(20_000, 20_000))
-    assert found.score.cost(Tariffs()) <= best + 1e-6
+    assert found.score.cost(Weights()) <= best + 1e-6
 
 
 def test_few_lots_are_proved_best() -> None:
@@ -144,7 +145,7 @@ def test_lateness_counted_pack_by_pack() -> None:
 
 def test_horizon_too_short_is_said() -> None:
     plant = scenario(STATIONS, FAMILY, [("plain", 200.0, 30_000)], mixing=MIXING, minutes=200)
-    with pytest.raises(InfeasibleError, match=r"after the horizon ends"):
+    with pytest.raises(InfeasibleError, match=r"after the window ends"):
         make_plan(plant, "line")
 
 
@@ -218,7 +219,7 @@ def test_check_sees_a_mixer_not_cleaned(planned: tuple[Scenario, Plan]) -> None:
         ({"pieces": 2_999}, "its batches"),
         ({"feed_min": 1.0}, "feeding time"),
         ({"first_pack_min": 0.0}, "first pack"),
-        ({"last_pack_min": 99_999.0}, "after the horizon"),
+        ({"last_pack_min": 99_999.0}, "after the window"),
         ({"product": "bagel"}, "does not make"),
     ],
 )
@@ -233,7 +234,7 @@ def test_check_sees_a_false_run(planned: tuple[Scenario, Plan], changes: dict[st
     [
         ({"dough_g": 1_000}, "too little for its pieces"),
         ({"dough_g": 900_000}, "allowed 20 to 200"),
-        ({"start_min": -30.0}, "before the horizon"),
+        ({"start_min": -30.0}, "before the window"),
         ({"discharged_min": 0.0}, "not mixed for its time"),
         ({"divided_min": 0.0}, "before it has rested"),
         ({"last_piece_min": 5_000.0}, "too old"),

@@ -6,21 +6,25 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from families import FAMILIES, HORIZON_MIN, STORES, kettle, made, mixing, plant_of, strokes
+from families import FAMILIES, STORES, WINDOW_MIN, kettle, made, mixing, plant_of, strokes
 from plants import STARTS, belt, make_plan, mixers
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.errors import InfeasibleError
+from rundgang.core.kinds.conveyor import ConveyorStep
+from rundgang.core.kinds.every import Step
+from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.parts import Addition, Changeover
+from rundgang.core.kinds.rate import RateStation
 from rundgang.core.materials import supply
-from rundgang.core.orders import Horizon, Order, Wave
+from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.planning.check import check
 from rundgang.core.planning.search import after_evaluations
 from rundgang.core.planning.timeline import timeline
-from rundgang.core.plant import Changeover, HeldStation, Line, Plant, RateStation
+from rundgang.core.plant import Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
 from rundgang.core.scenario import Conditions, Scenario
-from rundgang.core.steps import Addition, ConveyorStep, HeldStep, Step
 
-WAVES = (700.0, 1_300.0, 2_100.0, float(HORIZON_MIN))
+WAVES = (700.0, 1_300.0, 2_100.0, float(WINDOW_MIN))
 
 
 def _sponge(draw: st.DrawFn) -> Preparation:
@@ -112,7 +116,7 @@ def plants(draw: st.DrawFn) -> Scenario:
         plant=Plant(name="Test plant", town="Nowhere", time_zone="UTC", ingredients=STORES, lines=(line,)),
         preparations=(_sponge(draw),),
         products=products,
-        horizon=Horizon(starts_at=STARTS, minutes=HORIZON_MIN),
+        window=Window(starts_at=STARTS, minutes=WINDOW_MIN),
         waves=tuple(Wave(id=f"w{n}", name=f"Lorry {n}", departs_min=at) for n, at in enumerate(WAVES)),
         orders=tuple(
             Order(id=f"o{n}", product=product, wave=f"w{wave}", packs=packs)
@@ -125,12 +129,12 @@ def plants(draw: st.DrawFn) -> Scenario:
 @settings(max_examples=200, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 @given(plant=plants(), seed=st.integers(0, 5))
 def test_every_plan_of_a_random_plant_passes_the_check(plant: Scenario, seed: int) -> None:
-    """Or there is none, and the error names the product or how far it is beyond the horizon."""
+    """Or there is none, and the error names the product or how far it is beyond the window."""
     try:
         plan = make_plan(plant, "line", seed=seed, stop=after_evaluations(25, 25))
     except InfeasibleError as error:
         said = str(error)
-        assert any(product.name in said for product in plant.products) or "after the horizon ends" in said
+        assert any(product.name in said for product in plant.products) or "after the window ends" in said
         assert "Allowed: " in said
         return
     assert check(plant, plan) == ()

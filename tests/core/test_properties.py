@@ -9,13 +9,15 @@ from hypothesis import strategies as st
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.balance import balance
 from rundgang.core.batching import packs_from_pieces, pieces_for_packs
-from rundgang.core.planning.lots import Lot
-from rundgang.core.planning.plan import CutRun
+from rundgang.core.kinds.bench import BenchStation, BenchStep
+from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
+from rundgang.core.kinds.every import PieceStation, PieceStep
+from rundgang.core.kinds.rate import RateStation, RateStep
+from rundgang.core.planning.lorries import Lot
+from rundgang.core.planning.model import CutRun
 from rundgang.core.planning.score import outcomes
-from rundgang.core.plant import BenchStation, ChamberStation, PieceStation, RateStation
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import BenchStep, ChamberStep, PieceStep, RateStep
 
 yields = st.sampled_from([1.0, 0.998, 0.99, 0.95, 0.9])
 speeds = st.floats(1, 200)

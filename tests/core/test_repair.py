@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
 from rundgang.core.orders import Block, Order
 from rundgang.core.planning.check import check_plant
-from rundgang.core.planning.plan import PlantPlan
+from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.reline import NotTheSameArticleError, relined
 from rundgang.core.planning.repair import (
     Change,
@@ -43,7 +43,7 @@ def wanted(plan: PlantPlan, line: str) -> dict[tuple[str, str], int]:
     """Packs of each product for each lorry that the runs are for."""
     found: dict[tuple[str, str], int] = {}
     for run in plan.of(line).runs:
-        for lot in run.lots:
+        for lot in run.items:
             found[run.product, lot.wave] = found.get((run.product, lot.wave), 0) + lot.packs
     return found
 
@@ -52,7 +52,7 @@ def changed(day: Scenario, change: Change, now: float | None = None) -> Repaired
     """A repaired plan, which has passed the check and makes what the plan before made."""
     found = repair(day, planned(), change, now_min=now)
     assert check_plant(day, found.plan.plans) == ()
-    assert found.plan.cost == pytest.approx(found.plan.score.cost(found.plan.tariffs))
+    assert found.plan.cost == pytest.approx(found.plan.score.cost(found.plan.weights))
     return found
 
 
@@ -61,7 +61,7 @@ def changes(draw: st.DrawFn) -> Change:
     line = draw(st.sampled_from(LINES))
     runs = planned().of(line).runs
     run = draw(st.sampled_from(runs))
-    packs = sum(lot.packs for lot in run.lots)
+    packs = sum(lot.packs for lot in run.items)
     kinds: list[Change] = [
         Move(line=line, run=run.id, start_min=draw(st.floats(0, 3_000))),
         Place(line=line, run=run.id, before=draw(st.sampled_from([None, *(other.id for other in runs)]))),
@@ -119,12 +119,12 @@ def test_pinning_alone_moves_nothing() -> None:
 
 
 def test_a_run_dragged_later_starts_there_and_says_so() -> None:
-    last = planned().of("ring-line").runs[-1]
-    found = changed(DAY, Move(line="ring-line", run=last.id, start_min=last.start_min + 45))
+    last = planned().of("pastry-line").runs[-1]
+    found = changed(DAY, Move(line="pastry-line", run=last.id, start_min=last.start_min + 45))
     assert [move.run for move in found.moved] == [last.id]
     assert found.moved[0].was_min == pytest.approx(last.start_min)
     assert found.moved[0].start_min == pytest.approx(last.start_min + 45)
-    assert found.plan.of("ring-line").runs[-1].binding.kind == "pin"
+    assert found.plan.of("pastry-line").runs[-1].binding.kind == "pin"
 
 
 def test_a_run_dragged_onto_another_waits_for_its_headway() -> None:
@@ -137,12 +137,12 @@ def test_a_run_dragged_onto_another_waits_for_its_headway() -> None:
 
 def test_a_split_and_its_merge_give_the_same_demand_and_doughs_again() -> None:
     run = max(planned().of("ring-line").runs, key=lambda run: run.packs)
-    half = sum(lot.packs for lot in run.lots) // 2
+    half = sum(lot.packs for lot in run.items) // 2
     split = repair(DAY, planned(), Split(line="ring-line", run=run.id, packs=half))
     assert check_plant(DAY, split.plan.plans) == ()
     parts = [other for other in split.plan.of("ring-line").runs if other.product == run.product]
     assert len(parts) == 1 + sum(other.product == run.product for other in planned().of("ring-line").runs)
-    first = next(other for other in parts if sum(lot.packs for lot in other.lots) == half)
+    first = next(other for other in parts if sum(lot.packs for lot in other.items) == half)
     merged = repair(DAY, split.plan, Merge(line="ring-line", run=first.id)).plan
     assert check_plant(DAY, merged.plans) == ()
     assert len(merged.of("ring-line").runs) == len(planned().of("ring-line").runs)
@@ -204,7 +204,7 @@ def test_a_run_is_made_on_another_line_as_the_same_article() -> None:
     run = next(run for run in planned().of("bread-line").runs if run.product == "long-milk")
     day = DAY.model_copy(update={"orders": relined(DAY, run, "long-milk-pastry")})
     assert ordered(day, "long-milk") + ordered(day, "long-milk-pastry") == ordered(DAY, "long-milk")
-    assert ordered(day, "long-milk-pastry") == sum(lot.packs for lot in run.lots)
+    assert ordered(day, "long-milk-pastry") == sum(lot.packs for lot in run.items)
     there = repair(day, repair(day, planned(), Fit(line="bread-line")).plan, Fit(line="pastry-line")).plan
     assert check_plant(day, there.plans) == ()
     assert any(made.product == "long-milk-pastry" for made in there.of("pastry-line").runs)
@@ -214,7 +214,7 @@ def test_a_run_is_made_on_another_line_as_the_same_article() -> None:
 
 def test_an_order_is_parted_between_two_lines_to_the_pack() -> None:
     run = next(run for run in planned().of("bread-line").runs if run.product == "long-milk")
-    few = run.model_copy(update={"lots": (run.lots[0].model_copy(update={"packs": 100}),)})
+    few = run.model_copy(update={"items": (run.items[0].model_copy(update={"packs": 100}),)})
     day = DAY.model_copy(update={"orders": relined(DAY, few, "long-milk-pastry")})
     assert ordered(day, "long-milk-pastry") == 100
     assert ordered(day, "long-milk") == ordered(DAY, "long-milk") - 100

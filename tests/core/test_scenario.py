@@ -72,7 +72,7 @@ def both(first: Change, second: Change) -> Change:
         (put("waves/0/departs_min", 9_000), ("departs_min is 9000", "0 to 1080")),
         (put("conditions/tap_c", -4), ("conditions.tap_c", "greater than 0")),
         (put("conditions/room_c", "warm"), ("conditions.room_c", "valid number", "'warm'")),
-        (put("horizon/starts_at", "2026-03-10T20:00:00"), ("horizon.starts_at", "timezone")),
+        (put("window/starts_at", "2026-03-10T20:00:00"), ("window.starts_at", "timezone")),
         (put("secret", 1), ("secret", "not permitted")),
     ],
 )

@@ -12,8 +12,8 @@ from plants import belt, make_plan, on_belt, pair_headway, product, scenario
 from rundgang.core.planning.arrays import parts_of
 from rundgang.core.planning.board import Board
 from rundgang.core.planning.check import check
-from rundgang.core.planning.lots import lots_of
-from rundgang.core.planning.plan import Tariffs
+from rundgang.core.planning.lorries import lots_of
+from rundgang.core.planning.model import Weights
 from rundgang.core.planning.search import Progress, after_evaluations, first_order
 from rundgang.demo.ring_line import ring_line
 
@@ -66,7 +66,7 @@ def test_stop_criteria() -> None:
 
 def test_more_tries_are_never_worse() -> None:
     plans = [make_plan(DAY, "ring-line", stop=after_evaluations(most, most)) for most in (1, 50, 200, 800)]
-    costs = [plan.score.cost(Tariffs()) for plan in plans]
+    costs = [plan.score.cost(Weights()) for plan in plans]
     assert costs == sorted(costs, reverse=True)
 
 
@@ -74,10 +74,10 @@ def test_a_search_that_is_stopped_at_once_still_ends_within_the_horizon() -> Non
     at_once = after_evaluations(1, 1)
     first = make_plan(DAY, "ring-line", stop=at_once)
     tight = DAY.model_copy(
-        update={"horizon": DAY.horizon.model_copy(update={"minutes": int(first.score.last_pack_min) - 60})}
+        update={"window": DAY.window.model_copy(update={"minutes": int(first.score.last_pack_min) - 60})}
     )
     plan = make_plan(tight, "ring-line", stop=at_once)
-    assert plan.score.last_pack_min <= tight.horizon.minutes < first.score.last_pack_min
+    assert plan.score.last_pack_min <= tight.window.minutes < first.score.last_pack_min
     assert check(tight, plan) == ()
 
 

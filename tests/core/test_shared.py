@@ -8,17 +8,20 @@ from hypothesis import strategies as st
 from families import STORES, made, mixing, rate, strokes
 from plants import STARTS, belt, mixers
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
+from rundgang.core.kinds.conveyor import ConveyorStep
+from rundgang.core.kinds.every import Step
+from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.parts import Changeover, CrewUse
+from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.planning.check import check, check_plant
-from rundgang.core.planning.plan import PlantPlan, Run
+from rundgang.core.planning.model import PlantPlan, Run
 from rundgang.core.planning.search import after_evaluations, plan_plant
-from rundgang.core.plant import Changeover, Crew, CrewUse, HeldStation, Line, Plant, Shared, StationRef
+from rundgang.core.plant import Crew, Line, Plant, Shared, StationRef
 from rundgang.core.products import Product
 from rundgang.core.scenario import Conditions, Scenario
-from rundgang.core.steps import ConveyorStep, HeldStep, Step
 
-HORIZON_MIN = 4_320
-WAVES = (800.0, 1_500.0, 2_400.0, float(HORIZON_MIN))
+WINDOW_MIN = 4_320
+WAVES = (800.0, 1_500.0, 2_400.0, float(WINDOW_MIN))
 NAMES = ("left-1", "left-2", "right-1", "right-2")
 
 
@@ -107,7 +110,7 @@ def plants(draw: st.DrawFn) -> Scenario:
             shared=tuple(shared),
         ),
         products=tuple(_product(draw, name) for name in NAMES),
-        horizon=Horizon(starts_at=STARTS, minutes=HORIZON_MIN),
+        window=Window(starts_at=STARTS, minutes=WINDOW_MIN),
         waves=tuple(Wave(id=f"w{n}", name=f"Lorry {n}", departs_min=at) for n, at in enumerate(WAVES)),
         orders=tuple(
             Order(id=f"o{n}", product=product, wave=f"w{wave}", packs=packs)

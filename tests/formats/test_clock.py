@@ -48,7 +48,7 @@ def test_a_lorry_in_the_doubled_hour_is_written_with_its_offset() -> None:
 def test_minutes_and_local_times_round_trip(minute: int) -> None:
     for day in (ORDINARY, SPRING, AUTUMN):
         assert minute_of(day, local_time(day, minute)) == minute
-        assert local_time(day, minute).astimezone(UTC) >= day.horizon.starts_at
+        assert local_time(day, minute).astimezone(UTC) >= day.window.starts_at
 
 
 def test_a_scenario_survives_its_document() -> None:

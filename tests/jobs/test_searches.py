@@ -19,8 +19,8 @@ from sqlmodel import Session, col, func, select
 from rundgang.api.searches import MOST_STREAMS
 from rundgang.core.planning.check import check_plant
 from rundgang.jobs.queue import work
+from rundgang.jobs.requests import SearchRequest, SearchState, last_arrangement, state_of
 from rundgang.jobs.search import run_search
-from rundgang.jobs.wishes import SearchState, SearchWish, last_arrangement, state_of
 from rundgang.store.cluster import Urls
 from rundgang.store.database import connect
 from rundgang.store.repository import Repository
@@ -45,8 +45,8 @@ def worker(urls: Urls) -> Iterator[subprocess.Popen[bytes]]:
             process.wait(timeout=20)
 
 
-def ask(client: TestClient, **wish: object) -> int:
-    answer = client.post("/api/searches", json=wish)
+def ask(client: TestClient, **request: object) -> int:
+    answer = client.post("/api/searches", json=request)
     assert answer.status_code == 202, answer.text
     return int(answer.json()["job"])
 
@@ -139,7 +139,7 @@ def test_searching_one_line_keeps_the_others(client: TestClient, urls: Urls) -> 
     before = {plan["plan"]["line"]: plan["number"] for plan in client.get("/api/versions/1").json()["plans"]}
     job = ask(client, seconds=0, lines=["biscuit-line"])
     engine = connect(urls.app)
-    run_search(engine, job, SearchWish(seconds=0, lines=("biscuit-line",)), lambda: False)
+    run_search(engine, job, SearchRequest(seconds=0, lines=("biscuit-line",)), lambda: False)
     engine.dispose()
     view = client.get("/api/versions/2").json()
     assert view["violations"] == []
@@ -153,7 +153,7 @@ def test_a_job_run_twice_is_stored_once(client: TestClient, urls: Urls) -> None:
     job = ask(client, seconds=0)
     engine = connect(urls.app)
     for _ in range(2):
-        run_search(engine, job, SearchWish(seconds=0), lambda: False)
+        run_search(engine, job, SearchRequest(seconds=0), lambda: False)
     with Session(engine) as session:
         assert len(session.exec(select(PlantVersion).where(PlantVersion.job_id == job)).all()) == 1
         assert state_of(session, job).state == "done"
@@ -164,7 +164,7 @@ def test_a_worker_that_shuts_down_leaves_the_job_with_its_order(client: TestClie
     job = ask(client, seconds=30)
     engine = connect(urls.app)
     begin = time.monotonic()
-    run_search(engine, job, SearchWish(seconds=30), lambda: time.monotonic() - begin > 3)
+    run_search(engine, job, SearchRequest(seconds=30), lambda: time.monotonic() - begin > 3)
     with Session(engine) as session:
         assert state_of(session, job).state == "running"
         kept = last_arrangement(session, job)
@@ -223,7 +223,7 @@ def test_no_job_is_lost_and_no_plan_half_written_when_workers_are_killed(client:
 
 
 def test_states_are_json_without_surprises(client: TestClient) -> None:
-    job = ask(client, seconds=5, tariffs={"pack_short": 70})
+    job = ask(client, seconds=5, weights={"packs_short": 70})
     state = json.loads(client.get(f"/api/searches/{job}").text)
-    assert state["wish"]["tariffs"]["pack_short"] == 70
+    assert state["request"]["weights"]["packs_short"] == 70
     assert state["cost"] is None

@@ -18,7 +18,7 @@ from rundgang.core.planning.search import after_evaluations, plan_plant
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.store.cluster import ClusterError, PrivateCluster, Urls, free_port
 from rundgang.store.database import connect, migrate
-from rundgang.store.repository import Made, NoDayError, Repository
+from rundgang.store.repository import Made, NoWindowError, Repository
 
 
 @pytest.fixture
@@ -87,7 +87,7 @@ def test_the_newest_conditions_count(store: Repository, demo: Scenario) -> None:
     assert store.scenario().conditions == demo.conditions
 
 
-def test_probes_remember_what_their_water_was_reckoned_from(store: Repository, demo: Scenario) -> None:
+def test_probes_remember_what_their_water_was_calculated_from(store: Repository, demo: Scenario) -> None:
     plan = store.plan(1).plan
     card = batch_cards(demo, plan)[0]
     store.add_probe(1, card, 25.6, (demo.conditions.flour_c, demo.conditions.room_c), demo.conditions)
@@ -110,7 +110,7 @@ def test_an_empty_database_says_so(cluster: Urls) -> None:
     engine = connect(urls.app)
     with Session(engine) as session:
         assert Repository(session).is_empty()
-        with pytest.raises(NoDayError, match="no day to plan yet"):
+        with pytest.raises(NoWindowError, match="no day to plan yet"):
             Repository(session).scenario()
     engine.dispose()
 

@@ -12,12 +12,17 @@ from axe import violations
 from rundgang.cli import app as cli
 
 VIEWS = [
-    *("/orders", "/plan/1", "/plan/1?run=R2", "/stores", "/dough/1/R2/1", "/line/ring-line/pear-cardamom"),
-    *("/plant/products/lantern-plain", "/plant/lines/ring-line", "/bench/weights", "/bench/oven?product=lantern-plain"),
+    *("/orders", "/plan/1", "/plan/1?run=R2", "/materials", "/dough/1/R2/1", "/line/ring-line/pear-cardamom"),
+    *(
+        "/plant/products/lantern-plain",
+        "/plant/lines/ring-line",
+        "/calculators/weights",
+        "/calculators/oven?product=lantern-plain",
+    ),
 ]
 WALK = (
-    *(("2", "Ring line"), ("3", "Stores"), ("4", "Dough room"), ("5", "Ring line, Lantern Plain")),
-    *(("6", "Ostermere Rings"), ("7", "Bench"), ("1", "Orders")),
+    *(("2", "Ring line"), ("3", "Materials"), ("4", "Dough room"), ("5", "Ring line, Lantern Plain")),
+    *(("6", "Ostermere Rings"), ("7", "Calculators"), ("1", "Orders")),
 )
 FILE = """order;dispatch;product;packs
 m1;11.03.2026 12:00;Pear & Cardamom;600
@@ -120,7 +125,7 @@ def test_conditions_are_entered_once_and_in_the_users_units(page: Page) -> None:
 
 def test_the_bench_answers_as_one_types_and_keeps_its_link(page: Page) -> None:
     """96 to 37 °C in 50 min at 20 °C takes 61.8 min at 26 °C (common practice, no published source)."""
-    page.goto("/bench/cooling")
+    page.goto("/calculators/cooling")
     figures = {"Known run: core out of the oven": "96", "core at the end": "37", "air that day": "20"}
     figures |= {"time on the cooler": "50", "Today: core out of the oven": "96", "bag at a core of": "37"}
     for label, text in (figures | {"air today": "26"}).items():
@@ -134,7 +139,7 @@ def test_the_bench_answers_as_one_types_and_keeps_its_link(page: Page) -> None:
 
 @pytest.mark.refusals
 def test_the_bench_refuses_in_words(page: Page) -> None:
-    page.goto("/bench/sweat")
+    page.goto("/calculators/sweat")
     page.get_by_label("its relative humidity").fill("130")
     expect(page.get_by_role("alert")).to_contain_text("humidity_pct: Input should be less than or equal to 100")
 
@@ -299,5 +304,5 @@ def test_a_plan_that_cannot_be_made_says_why(page: Page) -> None:
     page.get_by_role("button", name="Take the 1 good row").click()
     page.get_by_role("link", name="Go to the plan").click()
     page.get_by_role("button", name="Fit this plan").click()
-    expect(page.get_by_text("after the horizon ends")).to_be_visible()
+    expect(page.get_by_text("after the window ends")).to_be_visible()
     expect(page.get_by_role("button", name="Version 1")).to_be_visible()

@@ -183,7 +183,7 @@ def test_a_search_is_watched_stopped_and_kept(page: Page) -> None:
     strip.get_by_role("button", name="Stop and keep the best").click()
     shows(page, 2, timeout=30_000)
     version = page.request.get("/api/versions/2").json()
-    assert version["tariffs"]["changeover_min"] == 3
+    assert version["weights"]["changeover_min"] == 3
     assert json.loads(page.request.get("/api/searches").text()) == []
 
 

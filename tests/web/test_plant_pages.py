@@ -52,7 +52,7 @@ def test_a_thing_is_added_as_a_copy_and_taken_away(page: Page) -> None:
     page.get_by_role("button", name="Add it").click()
     expect(page).to_have_url(re.compile("/plant/ingredients/bran$"))
     expect(page.get_by_role("heading", name="Bran")).to_be_visible()
-    page.get_by_role("button", name="Take it away").click()
+    page.get_by_role("button", name="Delete").click()
     expect(page.get_by_label("Things").get_by_text("Bran")).to_have_count(0)
 
 
@@ -81,14 +81,14 @@ def test_a_file_that_is_no_library_is_refused(page: Page, tmp_path: Path) -> Non
 
 
 def test_the_stores_name_what_is_drawn(page: Page) -> None:
-    page.goto("/stores")
-    expect(page.get_by_role("heading", name="Stores", level=1)).to_be_visible()
+    page.goto("/materials")
+    expect(page.get_by_role("heading", name="Materials", level=1)).to_be_visible()
     page.get_by_role("link", name="Mill flour 700").click()
-    expect(page).to_have_url(re.compile("/stores/flour-mill$"))
+    expect(page).to_have_url(re.compile("/materials/flour-mill$"))
     expect(page.get_by_role("heading", name="Mill flour 700")).to_be_visible()
     expect(page.get_by_text("No stock is known")).to_be_visible()
     page.keyboard.press("k")
-    expect(page).to_have_url(re.compile("/stores/malt$"))
+    expect(page).to_have_url(re.compile("/materials/malt$"))
 
 
 def test_a_setting_is_held_beside_another(page: Page) -> None:
@@ -118,10 +118,10 @@ def test_one_machine_more_answers_at_once(page: Page) -> None:
 
 
 def test_the_bench_takes_a_products_figures(page: Page) -> None:
-    page.goto("/bench/oven")
+    page.goto("/calculators/oven")
     page.get_by_label("With the figures of").select_option("lantern-plain")
     expect(page).to_have_url(re.compile("product=lantern-plain"))
-    page.goto("/bench/cooling?product=lantern-plain")
+    page.goto("/calculators/cooling?product=lantern-plain")
     expect(page.get_by_label("time on the cooler")).to_have_value("44")
     expect(page.get_by_label("Answer")).to_contain_text("Cooling time")
     page.get_by_role("link", name="Lantern Plain on its line").click()

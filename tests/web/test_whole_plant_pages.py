@@ -53,7 +53,7 @@ def test_centres_hang_below_their_rings(page: Page) -> None:
 
 
 def test_what_runs_out_leads_to_its_batch(page: Page) -> None:
-    page.goto("/stores/chocolate")
+    page.goto("/materials/chocolate")
     expect(page.get_by_role("alert")).to_contain_text("Runs out on")
     page.get_by_role("alert").get_by_role("link").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Biscuit line")
@@ -90,7 +90,7 @@ def test_orders_stand_by_product_and_lorry(page: Page) -> None:
 
 def test_the_pages_of_the_whole_plant_are_accessible(page: Page) -> None:
     for path in (
-        *("/plan/1?line=doughnut-line&run=R2", "/plan/1?line=all", "/stores/label"),
+        *("/plan/1?line=doughnut-line&run=R2", "/plan/1?line=all", "/materials/label"),
         *("/dough/2/R3/1-night-sponge", "/line/pastry-line/kestrel-plain", "/orders"),
     ):
         assert violations(page, path) == [], path

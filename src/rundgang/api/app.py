@@ -13,7 +13,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import FileResponse, HTMLResponse
 from starlette.staticfiles import StaticFiles
 
-from rundgang.api.bench import router as bench_router
+from rundgang.api.calculators import router as bench_router
 from rundgang.api.dough import router as dough_router
 from rundgang.api.guard import BodyLimit, problem, same_origin_only
 from rundgang.api.library import ChangedMeanwhileError, NotALibraryFileError
@@ -26,11 +26,11 @@ from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.formats.orders_csv import TooLargeError
 from rundgang.settings import Settings
 from rundgang.store.database import connect
-from rundgang.store.repository import NoDayError
+from rundgang.store.repository import NoWindowError
 
 STATUS: Mapping[type[RundgangError], int] = {
     UnknownItemError: 404,
-    NoDayError: 404,
+    NoWindowError: 404,
     TooLargeError: 413,
     NotCsvError: 415,
     NotALibraryFileError: 415,

@@ -10,14 +10,14 @@ from rundgang.api.views import CardsView
 from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch, temperatures
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.model import Model
-from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.model import Plan
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.store.repository import LoggedProbe, Repository
 
 router = APIRouter(prefix="/api")
 
 
-class ProbeWish(Model):
+class ProbeRequest(Model):
     """What the probe reads."""
 
     dough_c: float = Field(ge=-5, le=60)
@@ -54,7 +54,7 @@ def cards(store: Store, number: Number) -> CardsView:
 
 
 @router.post("/plans/{number}/cards/{run}/{batch}/probe", status_code=201)
-def probe(store: Store, number: Number, run: str, batch: Number, wish: ProbeWish) -> BatchCard:
+def probe(store: Store, number: Number, run: str, batch: Number, request: ProbeRequest) -> BatchCard:
     """Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt."""
     stored = store.plan(number)
     scenario = store.scenario(stored.book, stored.library, stored.settings)
@@ -62,7 +62,7 @@ def probe(store: Store, number: Number, run: str, batch: Number, wish: ProbeWish
     log = store.probe_log(number)
     card = batch_card(scenario, *found, _learnt(store, scenario, stored.plan), log)
     others = tuple(count.celsius for count in temperatures(scenario, scenario.product(card.product)))
-    store.add_probe(number, card, wish.dough_c, others, scenario.conditions)
+    store.add_probe(number, card, request.dough_c, others, scenario.conditions)
     return batch_card(scenario, *found, _learnt(store, scenario, stored.plan), store.probe_log(number))
 
 

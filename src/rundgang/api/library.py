@@ -117,23 +117,23 @@ def _file(data: bytes, media_type: str, name: str) -> Response:
 
 
 @router.post("/change", status_code=201)
-def change(store: Store, wish: LibraryChange) -> Taken:
+def change(store: Store, request: LibraryChange) -> Taken:
     """Change, add or take away one thing; the whole library is checked before anything is saved."""
     scenario, newest = store.scenario(), store.newest_library()
-    if wish.based_on != newest:
-        raise ChangedMeanwhileError(wish.based_on, newest)
+    if request.based_on != newest:
+        raise ChangedMeanwhileError(request.based_on, newest)
     before = library_of(scenario)
     data = before.model_dump(mode="json")
-    things = data[wish.kind] if wish.kind in data else data["plant"][wish.kind]
-    places = [place for place, thing in enumerate(things) if thing["id"] == wish.id]
-    if wish.data is None:
-        things[:] = [thing for thing in things if thing["id"] != wish.id]
+    things = data[request.kind] if request.kind in data else data["plant"][request.kind]
+    places = [place for place, thing in enumerate(things) if thing["id"] == request.id]
+    if request.data is None:
+        things[:] = [thing for thing in things if thing["id"] != request.id]
     elif places:
-        things[places[0]] = wish.data
+        things[places[0]] = request.data
     else:
-        things.append(wish.data)
-    did = "taken away" if wish.data is None else "changed" if places else "added"
-    return _take(store, scenario, before, as_library(data), f"{wish.kind}: {wish.id} {did}")
+        things.append(request.data)
+    did = "taken away" if request.data is None else "changed" if places else "added"
+    return _take(store, scenario, before, as_library(data), f"{request.kind}: {request.id} {did}")
 
 
 async def _raw(request: Request) -> bytes:

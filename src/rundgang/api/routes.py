@@ -9,8 +9,7 @@ from pydantic import Field
 from sqlmodel import Session
 
 from rundgang.api.views import (
-    BalanceWish,
-    DayView,
+    BalanceRequest,
     LineView,
     OptionsView,
     OrdersView,
@@ -18,6 +17,7 @@ from rundgang.api.views import (
     PlanView,
     ProductView,
     ReadView,
+    WindowView,
 )
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.batching import batch_limits, options
@@ -63,15 +63,15 @@ def health(store: Store) -> dict[str, str]:
     return {"status": "ok"}
 
 
-@router.get("/day")
-def day(store: Store) -> DayView:
+@router.get("/window")
+def window(store: Store) -> WindowView:
     """The day that is being planned."""
     scenario, book, basis = store.scenario(), store.book(), store.basis()
-    return DayView(
+    return WindowView(
         plant=scenario.plant.name,
         town=scenario.plant.town,
         time_zone=scenario.plant.time_zone,
-        horizon=scenario.horizon,
+        window=scenario.window,
         waves=scenario.waves,
         conditions=scenario.conditions,
         lines=tuple(LineView(id=line.id, name=line.name) for line in scenario.plant.lines),
@@ -186,13 +186,13 @@ def restore(store: Store, number: Number) -> Book:
 
 
 @router.post("/lines/{line}/balance/{product}")
-def line_balance(store: Store, line: str, product: str, wish: BalanceWish) -> LineBalance:
+def line_balance(store: Store, line: str, product: str, request: BalanceRequest) -> LineBalance:
     """What a line can carry of a product, as it is or set otherwise."""
     scenario = store.scenario()
     if scenario.product(product).line != scenario.line(line).id:
         made = tuple(p.id for p in scenario.products if p.line == line)
         raise UnknownItemError(f"product on {line}", product, made)
-    return balance(with_setting(scenario, product, wish.setting), product, wish.pace)
+    return balance(with_setting(scenario, product, request.setting), product, request.pace)
 
 
 @router.get("/materials")

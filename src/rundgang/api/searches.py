@@ -10,7 +10,7 @@ from sqlmodel import Session
 
 from rundgang.api.routes import Number, Store
 from rundgang.jobs.queue import defer_search
-from rundgang.jobs.wishes import CHANNEL, SearchState, SearchWish, ask_to_stop, running_searches, state_of
+from rundgang.jobs.requests import CHANNEL, SearchRequest, SearchState, ask_to_stop, running_searches, state_of
 
 router = APIRouter(prefix="/api/searches")
 
@@ -22,14 +22,14 @@ BEAT_SECONDS = 10.0
 
 
 @router.post("", status_code=202)
-def ask(request: Request, store: Store, wish: SearchWish) -> SearchState:
+def ask(http: Request, store: Store, request: SearchRequest) -> SearchState:
     """Ask for a search; a worker takes it up, and its end becomes a version."""
     scenario = store.scenario()
-    for line in wish.lines:
+    for line in request.lines:
         scenario.line(line)
-    if wish.start is not None:
-        store.version(wish.start)
-    job = defer_search(request.app.state.database_url, request.app.state.engine, wish)
+    if request.start is not None:
+        store.version(request.start)
+    job = defer_search(http.app.state.database_url, http.app.state.engine, request)
     return state_of(store.session, job)
 
 

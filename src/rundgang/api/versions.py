@@ -18,7 +18,7 @@ from rundgang.core.planning.board import Lane
 from rundgang.core.planning.check import Violation, check, check_shared
 from rundgang.core.planning.demand import Demand, demand
 from rundgang.core.planning.explain import ChangeCost, Lateness, Link, chain, change_costs, lateness
-from rundgang.core.planning.plan import Plan, PlantPlan, Score, Tariffs
+from rundgang.core.planning.model import Plan, PlantPlan, Score, Weights
 from rundgang.core.planning.reline import relined
 from rundgang.core.planning.repair import Change, Fit, Moved, lanes_of, moves, repair
 from rundgang.core.planning.timeline import Timeline, timeline
@@ -37,7 +37,7 @@ class VersionView(Model):
 
     note: VersionNote
     score: Score
-    tariffs: Tariffs
+    weights: Weights
     cost: float
     bound: float
     proved: bool
@@ -48,7 +48,7 @@ class VersionView(Model):
     newest: int
 
 
-class ChangeWish(Model):
+class ChangeRequest(Model):
     """A change to a version, and who wants it."""
 
     change: Change
@@ -115,7 +115,7 @@ class Signed(Model):
     author: Author = "planner"
 
 
-class SettingsWish(Model):
+class SettingsRequest(Model):
     """Stock and blocks to keep for the day."""
 
     finished: tuple[FinishedStock, ...] = Field(max_length=5_000)
@@ -124,7 +124,7 @@ class SettingsWish(Model):
     author: Author = "planner"
 
 
-class LineWish(Model):
+class LineRequest(Model):
     """On which line a run shall be made: as which product of it."""
 
     line: str
@@ -167,7 +167,7 @@ def _view(store: Repository, version: StoredVersion, line: str | None) -> Versio
     return VersionView(
         note=version.note,
         score=version.plan.score,
-        tariffs=version.plan.tariffs,
+        weights=version.plan.weights,
         cost=version.plan.cost,
         bound=version.plan.bound,
         proved=version.plan.proved,
@@ -180,25 +180,25 @@ def _view(store: Repository, version: StoredVersion, line: str | None) -> Versio
 
 
 @router.post("/versions/{number}/changes", status_code=201)
-def change_version(store: Store, number: Number, wish: ChangeWish) -> Changed:
+def change_version(store: Store, number: Number, request: ChangeRequest) -> Changed:
     """Change a version by hand: a legal plan that changes least comes back as the next version."""
-    return _change(store, number, wish)
+    return _change(store, number, request)
 
 
 @router.post("/versions/{number}/tries", response_model=Tried)
-def try_change(store: Store, number: Number, wish: ChangeWish) -> Response:
+def try_change(store: Store, number: Number, request: ChangeRequest) -> Response:
     """What a change would do; nothing is stored. Written straight to JSON: a hand is waiting."""
     before = store.version(number)
     scenario = _scenario_of(store, before.note)
     found = repair(
         scenario,
         before.plan,
-        wish.change,
-        now_min=_now(scenario) if wish.keep_begun else None,
+        request.change,
+        now_min=_now(scenario) if request.keep_begun else None,
         shops=_shops(store, scenario, before.note),
         lanes=_lanes(store, scenario, before),
     )
-    plan = found.plan.of(wish.change.line)
+    plan = found.plan.of(request.change.line)
     violations = check(scenario, plan)
     tried = Tried(
         cost=found.plan.cost,
@@ -211,29 +211,29 @@ def try_change(store: Store, number: Number, wish: ChangeWish) -> Response:
     return Response(tried.model_dump_json(), media_type="application/json")
 
 
-def _change(store: Repository, number: int, wish: ChangeWish) -> Changed:
+def _change(store: Repository, number: int, request: ChangeRequest) -> Changed:
     """A change of the kind "fit" is for the newest orders, stock and blocks; any other for those of the version."""
     before = store.version(number)
-    fit = isinstance(wish.change, Fit)
+    fit = isinstance(request.change, Fit)
     scenario = store.scenario() if fit else _scenario_of(store, before.note)
     found = repair(
         scenario,
         before.plan,
-        wish.change,
-        now_min=_now(scenario) if wish.keep_begun else None,
+        request.change,
+        now_min=_now(scenario) if request.keep_begun else None,
         shops=None if fit else _shops(store, scenario, before.note),
         lanes=None if fit else _lanes(store, scenario, before),
     )
     moved = found.moved
     plan = found.plan
     if fit:
-        plan, moved = _fit_all(scenario, found.plan, found.moved, wish)
+        plan, moved = _fit_all(scenario, found.plan, found.moved, request)
     made = Made(
         book=store.book().number if fit else before.note.book,
         library=store.newest_library() if fit else before.note.library,
         settings=store.settings().number if fit else before.note.settings,
-        author=wish.author,
-        note=_noted(scenario, before.plan, wish),
+        author=request.author,
+        note=_noted(scenario, before.plan, request),
         parent=number,
     )
     version = store.add_version(scenario, plan, made)
@@ -241,20 +241,20 @@ def _change(store: Repository, number: int, wish: ChangeWish) -> Changed:
 
 
 def _fit_all(
-    scenario: Scenario, plan: PlantPlan, moved: tuple[Moved, ...], wish: ChangeWish
+    scenario: Scenario, plan: PlantPlan, moved: tuple[Moved, ...], request: ChangeRequest
 ) -> tuple[PlantPlan, tuple[Moved, ...]]:
     """The other lines, too, as far as the newest orders and blocks touch them."""
     for other in plan.plans:
-        if other.line != wish.change.line and (check(scenario, other) or check_shared(scenario, plan.plans)):
-            now = _now(scenario) if wish.keep_begun else None
+        if other.line != request.change.line and (check(scenario, other) or check_shared(scenario, plan.plans)):
+            now = _now(scenario) if request.keep_begun else None
             found = repair(scenario, plan, Fit(line=other.line), now_min=now)
             plan, moved = found.plan, (*moved, *found.moved)
     return plan, moved
 
 
-def _noted(scenario: Scenario, plan: PlantPlan, wish: ChangeWish) -> str:
+def _noted(scenario: Scenario, plan: PlantPlan, request: ChangeRequest) -> str:
     """What a change is, in the words of the list of versions."""
-    change = wish.change
+    change = request.change
     if isinstance(change, Fit):
         return f"{scenario.line(change.line).name} fitted to the newest orders and blocks"
     words = {
@@ -272,7 +272,7 @@ def _noted(scenario: Scenario, plan: PlantPlan, wish: ChangeWish) -> str:
 
 
 def _now(scenario: Scenario) -> float:
-    return (datetime.now(UTC) - scenario.horizon.starts_at).total_seconds() / 60
+    return (datetime.now(UTC) - scenario.window.starts_at).total_seconds() / 60
 
 
 def _scenario_of(store: Repository, note: VersionNote) -> Scenario:
@@ -281,7 +281,7 @@ def _scenario_of(store: Repository, note: VersionNote) -> Scenario:
 
 def _shops(store: Repository, scenario: Scenario, note: VersionNote) -> dict[str, LineShop]:
     """The lines of a version's scenario, worked out once."""
-    key = ("shops", scenario.horizon.starts_at, note.book, note.library, note.settings)
+    key = ("shops", scenario.window.starts_at, note.book, note.library, note.settings)
     return store.memory.recall(key, lambda: {line.id: LineShop(scenario, line.id) for line in scenario.plant.lines})
 
 
@@ -307,16 +307,16 @@ def publish_version(store: Store, number: Number, who: Signed) -> Published | No
 
 
 @router.post("/versions/{number}/lines", status_code=201)
-def change_line(store: Store, number: Number, wish: LineWish) -> Changed:
+def change_line(store: Store, number: Number, request: LineRequest) -> Changed:
     """Make a run on another line: its orders become that line's in the next book, and both lines are fitted."""
-    plan = _line_plan(store, number, wish.line)
-    run = next((run for run in plan.runs if run.id == wish.run), None)
+    plan = _line_plan(store, number, request.line)
+    run = next((run for run in plan.runs if run.id == request.run), None)
     if run is None:
-        raise UnknownItemError("run", wish.run, tuple(run.id for run in plan.runs))
+        raise UnknownItemError("run", request.run, tuple(run.id for run in plan.runs))
     scenario = store.scenario()
-    there = scenario.line_of(scenario.product(wish.to)).name
-    store.replace_orders(relined(scenario, run, wish.to), f"{run.id} {run.product} given to the {there}")
-    fit = ChangeWish(change=Fit(line=wish.line), author=wish.author, keep_begun=wish.keep_begun)
+    there = scenario.line_of(scenario.product(request.to)).name
+    store.replace_orders(relined(scenario, run, request.to), f"{run.id} {run.product} given to the {there}")
+    fit = ChangeRequest(change=Fit(line=request.line), author=request.author, keep_begun=request.keep_begun)
     return _change(store, number, fit)
 
 
@@ -351,7 +351,7 @@ def why(store: Store, number: Number, line: str, run: str) -> Why:
 def changes(store: Store, number: Number, line: str) -> tuple[ChangeCost, ...]:
     """What the changes between the runs of a line cost."""
     version = store.version(number)
-    return change_costs(_scenario_of(store, version.note), _line_plan(store, number, line), version.plan.tariffs)
+    return change_costs(_scenario_of(store, version.note), _line_plan(store, number, line), version.plan.weights)
 
 
 @router.get("/versions/{number}/lines/{line}/late/{wave}/{product}")
@@ -409,26 +409,26 @@ def settings(store: Store) -> Settled:
 
 
 @router.post("/settings", status_code=201)
-def set_settings(store: Store, wish: SettingsWish) -> Settled:
+def set_settings(store: Store, request: SettingsRequest) -> Settled:
     """Store other stock and blocks for the day; they count from now on."""
     current = store.settings().number
-    if wish.seen != current:
-        raise ChangedSinceError(wish.seen, current)
+    if request.seen != current:
+        raise ChangedSinceError(request.seen, current)
     try:
-        return store.add_settings(wish.finished, wish.blocks, wish.author)
+        return store.add_settings(request.finished, request.blocks, request.author)
     except ValidationError as error:
         raise MalformedError("The stock or the blocks", tuple(faults_of(error))) from None
 
 
 @router.post("/orders/urgent", status_code=201)
-def urgent(store: Store, wish: UrgentOrder) -> Changed:
+def urgent(store: Store, request: UrgentOrder) -> Changed:
     """Take one order into the book and into the newest version, which changes as little as possible."""
     scenario = store.scenario()
-    product = scenario.product(wish.order.product)
+    product = scenario.product(request.order.product)
     waves = tuple(wave.id for wave in scenario.waves)
-    if wish.order.wave not in waves:
-        raise UnknownItemError("lorry", wish.order.wave, waves)
+    if request.order.wave not in waves:
+        raise UnknownItemError("lorry", request.order.wave, waves)
     number = store.version().note.number
-    store.add_orders((wish.order,), f"urgent: {wish.order.packs} packs of {product.id}")
-    change = ChangeWish(change=Fit(line=product.line), author=wish.author, keep_begun=wish.keep_begun)
+    store.add_orders((request.order,), f"urgent: {request.order.packs} packs of {product.id}")
+    change = ChangeRequest(change=Fit(line=product.line), author=request.author, keep_begun=request.keep_begun)
     return _change(store, number, change)

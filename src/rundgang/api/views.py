@@ -7,9 +7,9 @@ from pydantic import Field
 from rundgang.core.batching import BatchSplit
 from rundgang.core.dough.card import BatchCard
 from rundgang.core.model import Model
-from rundgang.core.orders import Horizon, Order, Wave
+from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.planning.check import Violation
-from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.model import Plan
 from rundgang.core.planning.timeline import Timeline
 from rundgang.core.scenario import Conditions
 from rundgang.core.whatif import Setting
@@ -52,13 +52,13 @@ class PlanState(Model):
     first_dough_min: float | None
 
 
-class DayView(Model):
+class WindowView(Model):
     """The day that is being planned, and how far it has come."""
 
     plant: str
     town: str
     time_zone: str
-    horizon: Horizon
+    window: Window
     waves: tuple[Wave, ...]
     conditions: Conditions
     lines: tuple[LineView, ...]
@@ -84,7 +84,7 @@ class ReadView(Model):
     packs: int
 
 
-class BalanceWish(Model):
+class BalanceRequest(Model):
     """At what pace a line is balanced, finished pieces/h, and what is set otherwise."""
 
     pace: float | None = Field(default=None, gt=0, le=1_000_000)

@@ -9,14 +9,7 @@ Little's law, pieces inside = flow x dwell (J. D. C. Little, Operations Research
 
 from collections.abc import Iterator
 
-from rundgang.core.capacity import (
-    DoughBounds,
-    dough_bounds,
-    pieces_inside,
-    pieces_of,
-    transit_min,
-    whole_machines,
-)
+from rundgang.core.capacity import DoughBounds, dough_bounds, pieces_inside, pieces_of, transit_min, whole_machines
 from rundgang.core.cautions import Caution, cautions_for
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.figure import Figure
@@ -24,10 +17,7 @@ from rundgang.core.flow import StepFlow, mass_flow
 from rundgang.core.gate_figures import figures_of, mass_figures
 from rundgang.core.gates import Counted, Gate, gates_of
 from rundgang.core.model import Model
-from rundgang.core.plant import (
-    ConveyorStation,
-    Line,
-)
+from rundgang.core.plant import Line
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
@@ -52,14 +42,16 @@ class Stage(Model):
         The same in finished pieces/h.
     utilisation : float
         Pace / capacity.
-    dwell_min : float
-        Time inside, min.
+    dwell_min, time_is : float, str
+        Time inside, min, and what it is called.
     inside : float
         Inside at the pace, of what is counted.
     machines, machines_needed : int
         There are, and are needed for the pace; a belt or a room counts as one.
     machines_are : str
         What is counted: mixers, machines, belts, rooms, troughs or people.
+    adjustable, settable, has_calculator : bool
+        Whether one can ask for one more of them, or for another time inside; whether a calculator knows more.
     belt_m_per_min : float or None
         Belt speed, where there is a belt.
     arithmetic : str
@@ -77,10 +69,14 @@ class Stage(Model):
     capacity_per_h: float
     utilisation: float
     dwell_min: float
+    time_is: str
     inside: float
     machines: int
     machines_needed: int
     machines_are: str
+    adjustable: bool
+    settable: bool
+    has_calculator: bool
     belt_m_per_min: float | None
     arithmetic: str
     figures: tuple[Figure, ...] = ()
@@ -122,7 +118,7 @@ class LineBalance(Model):
     rework_kg_per_h : float
         Dough that goes back at the pace, kg/h.
     working : tuple of str
-        How the figures of the line as a whole were reckoned, with today's figures in the equations.
+        How the figures of the line as a whole were calculated, with today's figures in the equations.
     """
 
     line: str
@@ -180,7 +176,7 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
     scaled = float(product.taken_per_finished[0])
     flows = {flow.station: flow for flow in mass_flow(product, pace)}
     interval = MINUTES_PER_HOUR * batch_pieces / (pace * scaled)
-    first_pack = product.mixing.cycle_min + product.rest_min + transit_min(line, product)
+    first_pack = product.mixing.cycle_min + product.rest_min + transit_min(line, product, pace * scaled)
     return LineBalance(
         line=line.id,
         product=product.id,
@@ -215,7 +211,7 @@ def _working(line: Line, product: Product, bounds: DoughBounds, pace: float, int
         f"Slowest pace: 60 × {bounds.least.kg:.4g} kg by {bounds.least.because} ÷ {product.scaling_g:.4g} g ÷ "
         f"{window:g} min of age at the divider ÷ {scaled:.4g} = {least:,.0f} an hour"
     )
-    transit = transit_min(line, product)
+    transit = transit_min(line, product, pace * scaled)
     yield (
         f"Flour to first pack: {product.mixing.cycle_min:g} min to mix + {product.rest_min:g} min of rest + "
         f"{transit:.1f} min from the divider to the pack; the last of a dough comes {interval:.1f} min later"
@@ -234,10 +230,9 @@ def _least_pace(product: Product, bounds: DoughBounds, scaled_per_finished: floa
 
 
 def _stage(scenario: Scenario, product: Product, gate: Gate, pace: float, masses: StepFlow | None) -> Stage:
-    flow, line = pace * gate.taken, scenario.line_of(product)
+    flow = pace * gate.taken
+    stay = gate.dwell_min + MINUTES_PER_HOUR * gate.waits_for / flow
     figures = figures_of(scenario, product, gate.step, flow) if gate.step else ()
-    station = None if gate.kind == "carriers" else line.station(gate.station)
-    belt = station.length_m / gate.dwell_min if isinstance(station, ConveyorStation) else None
     return Stage(
         station=gate.station,
         name=gate.name,
@@ -247,12 +242,16 @@ def _stage(scenario: Scenario, product: Product, gate: Gate, pace: float, masses
         capacity_in_per_h=gate.capacity,
         capacity_per_h=gate.finished,
         utilisation=flow / gate.capacity,
-        dwell_min=gate.dwell_min,
-        inside=pieces_inside(flow, gate.dwell_min),
+        dwell_min=stay,
+        time_is=gate.time_is,
+        inside=pieces_inside(flow, stay),
         machines=gate.machines,
         machines_needed=whole_machines(flow, gate.capacity / gate.machines),
         machines_are=gate.machines_are,
-        belt_m_per_min=belt,
+        adjustable=gate.adjustable,
+        settable=gate.settable and stay > 0,
+        has_calculator=gate.has_calculator,
+        belt_m_per_min=gate.belt_m / gate.dwell_min if gate.belt_m else None,
         arithmetic=f"{gate.arithmetic} = {gate.capacity:,.0f} {gate.counted} an hour at its entry",
         figures=(*figures, *(mass_figures(masses) if masses else ())),
         cautions=cautions_for(gate.hazards),
@@ -278,7 +277,7 @@ def _lifts(gates: tuple[Gate, ...]) -> tuple[Lift, ...]:
 
 def _changes(gate: Gate) -> Iterator[tuple[str, float]]:
     """Changes that one could make at a gate, and what each multiplies its capacity by."""
-    if gate.kind in {"conveyor", "chamber"}:
+    if not gate.adjustable:
         yield f"{gate.name} a tenth larger", 1 + TENTH
         return
     if gate.kind == "carriers":

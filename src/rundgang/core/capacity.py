@@ -1,56 +1,20 @@
-"""What a station can carry: one equation for each kind, and the limits of a dough.
+"""What a line can carry of a product after its mixers, and the limits of a dough.
 
 Capacities are pieces an hour at the station's own entry. What a line makes of them stands in `balance`.
 """
 
-from math import ceil, floor, inf
+from collections.abc import Sequence
+from math import ceil, floor
 from typing import NamedTuple
 
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.plant import (
-    BenchStation,
-    ChamberStation,
-    ConveyorStation,
-    HeldStation,
-    Line,
-    PieceStation,
-    RateStation,
-)
+from rundgang.core.kinds.every import PieceStep
+from rundgang.core.kinds.held import HeldStep, held_capacity
+from rundgang.core.kinds.parts import ROUNDING
+from rundgang.core.plant import Line
 from rundgang.core.products import CarrierUse, Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import BenchStep, ChamberStep, ConveyorStep, DwellStep, HeldStep, PieceStep, RateStep
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
-
-MM_PER_M = 1_000
-
-ROUNDING = 1e-9
-"""Relative slack when a float ratio is rounded up to whole machines."""
-
-
-def rate_capacity(machines: int, lanes: int, strokes_per_min: float, efficiency: float, taken: int = 1) -> float:
-    """Capacity of machines with lanes and strokes, each taking so many pieces, pieces/h: 60 m L s e n."""
-    return MINUTES_PER_HOUR * machines * lanes * strokes_per_min * efficiency * taken
-
-
-def dwell_capacity(pieces: float, dwell_min: float) -> float:
-    """Capacity of a belt that holds so many pieces for so many minutes, pieces/h: 60 C / d."""
-    return MINUTES_PER_HOUR * pieces / dwell_min
-
-
-def batch_capacity(mixers: int, pieces: float, cycle_min: float) -> float:
-    """Capacity of mixers, pieces/h: 60 m n / c."""
-    return MINUTES_PER_HOUR * mixers * pieces / cycle_min
-
-
-def held_capacity(positions: int, pieces: float, hold_min: float, turn_round_min: float) -> float:
-    """Capacity of troughs or store places, pieces/h: 60 N n / (d + t); endless where neither takes time."""
-    round_min = hold_min + turn_round_min
-    return MINUTES_PER_HOUR * positions * pieces / round_min if round_min else inf
-
-
-def bench_capacity(people: int, pieces_per_person_min: float) -> float:
-    """Capacity of people working by hand, pieces/h: 60 w p."""
-    return MINUTES_PER_HOUR * people * pieces_per_person_min
 
 
 def pieces_inside(flow_per_h: float, dwell_min: float) -> float:
@@ -63,68 +27,44 @@ def whole_machines(wanted: float, one_carries: float) -> int:
     return max(1, ceil(wanted / one_carries * (1 - ROUNDING)))
 
 
-def rows_on(length_mm: float, piece_mm: float, gap_mm: float) -> int:
-    """Rows that fit side by side: floor((width + gap) / (piece + gap))."""
-    return floor((length_mm + gap_mm) / (piece_mm + gap_mm) * (1 + ROUNDING))
+class Ridden(NamedTuple):
+    """A stretch of a route: its time for a piece alone, min, and the pieces, counted at its entry, it waits for."""
+
+    minutes: float
+    waits_for: float
+
+    def at(self, flow_per_h: float) -> float:
+        """How long a piece takes at so many pieces an hour at its entry, min."""
+        return self.minutes + MINUTES_PER_HOUR * self.waits_for / flow_per_h
 
 
-def places_for(step: PieceStep, station: PieceStation) -> float:
-    """Pieces of a product that a belt, a chamber or a store holds; infinite where nothing dwells."""
-    if isinstance(step, ConveyorStep) and isinstance(station, ConveyorStation):
-        lie = step.geometry
-        if lie and station.width_m:
-            across = rows_on(station.width_m * MM_PER_M, lie.across_mm, lie.gap_mm)
-            return across * floor(station.length_m * MM_PER_M / lie.pitch_mm)
-        assert station.places is not None  # noqa: S101  (the scenario has made sure)
-        return station.places * step.pieces_per_place
-    if isinstance(step, ChamberStep) and isinstance(station, ChamberStation):
-        return station.trays * step.pieces_per_tray
-    if isinstance(step, HeldStep) and isinstance(station, HeldStation) and step.pieces_per_position:
-        return station.positions * step.pieces_per_position
-    return inf
+def ridden(line: Line, steps: Sequence[PieceStep]) -> Ridden:
+    """From entering the first of some steps to leaving the last."""
+    minutes, waits_for, made = 0.0, 0.0, 1.0
+    for place, step in enumerate(steps):
+        done = line.operation(step)
+        minutes += done.dwell_min + (done.station.transfer_min if place < len(steps) - 1 else 0.0)
+        waits_for += done.waits_for / made
+        made /= float(step.taken_for_one)
+    return Ridden(minutes, waits_for)
 
 
-def piece_capacity(step: PieceStep, station: PieceStation) -> float:
-    """What a station can take in of a product, pieces/h at its entry."""
-    if isinstance(step, RateStep) and isinstance(station, RateStation):
-        return rate_capacity(station.machines, station.lanes, step.strokes_per_min, station.efficiency, step.takes)
-    if isinstance(step, BenchStep) and isinstance(station, BenchStation):
-        return bench_capacity(station.people, step.pieces_per_person_min)
-    if isinstance(step, HeldStep) and isinstance(station, HeldStation):
-        return held_capacity(1, places_for(step, station), step.least_min, station.turn_round_min)
-    assert isinstance(step, DwellStep)  # noqa: S101  (the scenario has matched steps and stations)
-    return dwell_capacity(places_for(step, station), step.dwell_min)
+def transit_min(line: Line, product: Product, scaled_per_h: float) -> float:
+    """From entering the divider to leaving the last station at so many pieces scaled an hour, min."""
+    return ridden(line, product.piece_steps).at(scaled_per_h)
 
 
-def dwell_of(step: PieceStep, station: PieceStation) -> float:
-    """How long a piece is inside a station, min; in a store, as short as it may be."""
-    if isinstance(step, DwellStep):
-        return step.dwell_min
-    if isinstance(step, HeldStep):
-        return step.least_min
-    assert isinstance(station, (RateStation, BenchStation))  # noqa: S101
-    return station.pass_min
-
-
-def transit_min(line: Line, product: Product) -> float:
-    """From entering the divider to leaving the last station, min."""
-    steps = product.piece_steps
-    dwells = sum(dwell_of(step, line.piece_station(step.station)) for step in steps)
-    return dwells + sum(line.station(step.station).transfer_min for step in steps[:-1])
-
-
-def carried_min(line: Line, product: Product, use: CarrierUse) -> float:
-    """How long a piece rides on a carrier, min: from the first station's entry to the last one's exit."""
+def carried(line: Line, product: Product, use: CarrierUse) -> Ridden:
+    """From a carrier's first station's entry to its last one's exit."""
     stations = [step.station for step in product.piece_steps]
-    ridden = product.piece_steps[stations.index(use.first) : stations.index(use.last) + 1]
-    dwells = sum(dwell_of(step, line.piece_station(step.station)) for step in ridden)
-    return dwells + sum(line.station(step.station).transfer_min for step in ridden[:-1])
+    return ridden(line, product.piece_steps[stations.index(use.first) : stations.index(use.last) + 1])
 
 
 def carrier_capacity(line: Line, product: Product, use: CarrierUse) -> float:
-    """What the carriers allow at the first station they pass, pieces/h: 60 count n / (time on it + return)."""
-    carrier = line.carrier(use.carrier)
-    return held_capacity(carrier.count, use.pieces, carried_min(line, product, use), carrier.return_min)
+    """What the carriers allow at the first station they pass, pieces/h: 60 (count n - waiting) / (ride + return)."""
+    carrier, ride = line.carrier(use.carrier), carried(line, product, use)
+    free = carrier.count * use.pieces - ride.waits_for
+    return held_capacity(1, max(free, 0.0), ride.minutes, carrier.return_min)
 
 
 class Passed(NamedTuple):
@@ -150,7 +90,7 @@ def make_up_capacity(scenario: Scenario, product: Product) -> tuple[float, str]:
     """Most the line can carry after the mixers, scaled pieces/h, and the station or carrier that sets it."""
     line = scenario.line_of(product)
     carried = [
-        (piece_capacity(step, line.piece_station(step.station)) / per_scaled, step.station)
+        (line.operation(step).capacity_per_h / per_scaled, step.station)
         for step, per_scaled in passed(scenario, product)
     ]
     entries = {step.station: per_scaled for step, per_scaled in _per_scaled(product)}

@@ -4,9 +4,9 @@ What comes into a step and what it adds is what goes out, what is baked or fried
 what is rejected; of the cut-out and the rejected some goes back into a dough.
 """
 
+from rundgang.core.kinds.rate import cut_out_of
 from rundgang.core.model import Model
 from rundgang.core.products import Product
-from rundgang.core.steps import RateStep
 from rundgang.core.units import GRAMS_PER_KG
 
 
@@ -42,7 +42,7 @@ def mass_flow(product: Product, pace_per_h: float) -> tuple[StepFlow, ...]:
         made = taken / float(step.conversion)
         entering_kg = product.entering_g[place] / GRAMS_PER_KG
         added_kg = made * step.added_g / GRAMS_PER_KG
-        cut = step.cut_out if isinstance(step, RateStep) else None
+        cut = cut_out_of(step)
         cut_kg = made * cut.grams / GRAMS_PER_KG if cut else 0.0
         baked = place == product.bake_place
         evaporated_kg = taken * entering_kg * product.bake_loss if baked else 0.0

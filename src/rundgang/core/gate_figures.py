@@ -4,10 +4,11 @@ from collections.abc import Iterator
 
 from rundgang.core.figure import Figure
 from rundgang.core.flow import StepFlow
-from rundgang.core.plant import ConveyorStation
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
+from rundgang.core.kinds.every import PieceStep
+from rundgang.core.kinds.parts import SECONDS_PER_MINUTE
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import SECONDS_PER_MINUTE, ConveyorStep, PieceStep
 from rundgang.core.thermal.cooling import rate_from_run, temperature_after
 from rundgang.core.thermal.fryer import oil_taken_kg_h, turnover_h
 from rundgang.core.thermal.oven import BOILING_C, oven_duty
@@ -21,8 +22,7 @@ def figures_of(scenario: Scenario, product: Product, step: PieceStep, flow_per_h
     """The figures of a gate on a belt, at so many pieces an hour; none elsewhere."""
     if not isinstance(step, ConveyorStep):
         return ()
-    station = scenario.line_of(product).piece_station(step.station)
-    assert isinstance(station, ConveyorStation)  # noqa: S101  (the scenario has matched steps and stations)
+    station = scenario.line_of(product).operation(step).station
     if station.oil_kg:
         return tuple(_fryer(step, station.oil_kg, flow_per_h))
     if product.piece_steps[product.bake_place] is step and (step.temperature_c or 0) > BOILING_C:

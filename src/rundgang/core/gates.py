@@ -8,29 +8,14 @@ from collections.abc import Iterator
 from fractions import Fraction
 from typing import Literal, NamedTuple
 
-from rundgang.core.capacity import (
-    batch_capacity,
-    carried_min,
-    carrier_capacity,
-    dwell_of,
-    held_capacity,
-    passed,
-    piece_capacity,
-    places_for,
-)
+from rundgang.core.capacity import carried, carrier_capacity, passed
 from rundgang.core.cautions import Hazard
-from rundgang.core.plant import (
-    BatchStation,
-    BenchStation,
-    ConveyorStation,
-    HeldStation,
-    Line,
-    PieceStation,
-    RateStation,
-)
+from rundgang.core.kinds.batch import BatchStation, batch_capacity
+from rundgang.core.kinds.every import PieceStep
+from rundgang.core.kinds.held import HeldStation, held_capacity
+from rundgang.core.plant import Line
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import BenchStep, HeldStep, PieceStep, RateStep
 from rundgang.core.units import GRAMS_PER_KG
 
 Counted = Literal["pieces", "kg"]
@@ -51,6 +36,12 @@ class Gate(NamedTuple):
     machines_are: str
     arithmetic: str
     hazards: tuple[Hazard, ...]
+    time_is: str = "Time inside"
+    adjustable: bool = True
+    settable: bool = False
+    has_calculator: bool = False
+    waits_for: int = 0
+    belt_m: float | None = None
     step: PieceStep | None = None
 
     @property
@@ -99,6 +90,8 @@ def _mixing_gate(line: Line, product: Product, pieces: int, scaled: float, place
         machines=count,
         machines_are="mixers",
         arithmetic=f"60 × {count} mixers × {pieces:,} pieces ÷ {cycle:g} min",
+        time_is="A dough takes",
+        has_calculator=True,
         hazards=_mixing_hazards(station, product.mixing.dry_ice_pct),
     )
 
@@ -155,6 +148,7 @@ def _preparation_gates(
         machines=count,
         machines_are="mixers",
         arithmetic=f"60 × {count} mixers × {batch_kg:,.0f} kg ÷ {cycle:g} min",
+        time_is="A batch takes",
         hazards=_mixing_hazards(kettle, made.mixing.dry_ice_pct),
     )
     if made.held:
@@ -163,21 +157,25 @@ def _preparation_gates(
 
 
 def _piece_gate(line: Line, step: PieceStep, taken: float, places: dict[str, int]) -> Gate:
-    station = line.piece_station(step.station)
-    machines, unit = _machines(station)
+    done = line.operation(step)
     return Gate(
-        place=places[station.id],
-        station=station.id,
-        name=station.name,
-        kind=station.kind,
+        place=places[step.station],
+        station=step.station,
+        name=done.station.name,
+        kind=step.kind,
         counted="pieces",
         taken=taken,
-        capacity=piece_capacity(step, station),
-        dwell_min=dwell_of(step, station),
-        machines=machines,
-        machines_are=unit,
-        arithmetic=_arithmetic(step, station),
-        hazards=station.hazards,
+        capacity=done.capacity_per_h,
+        dwell_min=done.dwell_min,
+        machines=done.counted.number,
+        machines_are=done.counted.what,
+        adjustable=done.counted.adjustable,
+        settable=done.station.dwells,
+        has_calculator=done.has_calculator,
+        waits_for=done.waits_for,
+        belt_m=done.belt_m,
+        arithmetic=done.arithmetic,
+        hazards=done.station.hazards,
         step=step,
     )
 
@@ -188,7 +186,7 @@ def _carrier_gates(line: Line, product: Product, needs: tuple[Fraction, ...], pl
     for use in product.carriers:
         if use.first not in needed_by:
             continue
-        carrier, ridden = line.carrier(use.carrier), carried_min(line, product, use)
+        carrier, ride = line.carrier(use.carrier), carried(line, product, use)
         yield Gate(
             place=places[use.first] - 0.5,
             station=carrier.id,
@@ -197,39 +195,13 @@ def _carrier_gates(line: Line, product: Product, needs: tuple[Fraction, ...], pl
             counted="pieces",
             taken=needed_by[use.first],
             capacity=carrier_capacity(line, product, use),
-            dwell_min=ridden + carrier.return_min,
+            dwell_min=ride.minutes + carrier.return_min,
+            time_is="Once round",
             machines=carrier.count,
             machines_are="carriers",
             arithmetic=(
-                f"60 × {carrier.count:,} × {use.pieces:g} pieces ÷ ({ridden:g} min ridden + {carrier.return_min:g} "
-                "min back)"
+                f"60 × {carrier.count:,} × {use.pieces:g} pieces ÷ ({ride.minutes:g} min ridden + "
+                f"{carrier.return_min:g} min back)"
             ),
             hazards=(),
         )
-
-
-def _arithmetic(step: PieceStep, station: PieceStation) -> str:
-    if isinstance(step, RateStep) and isinstance(station, RateStation):
-        return (
-            f"60 × {station.machines} × {station.lanes} lanes × {step.strokes_per_min:g} strokes/min "
-            f"× {station.efficiency:g} efficiency"
-        ) + (f" × {step.takes} pieces" if step.takes > 1 else "")
-    if isinstance(step, BenchStep) and isinstance(station, BenchStation):
-        return f"60 × {station.people} people × {step.pieces_per_person_min:g} pieces a minute"
-    if isinstance(step, HeldStep) and isinstance(station, HeldStation):
-        return (
-            f"60 × {station.positions} {station.position}s × {step.pieces_per_position:g} pieces ÷ "
-            f"({step.least_min:g} + {station.turn_round_min:g} min)"
-        )
-    return f"60 × {places_for(step, station):,.0f} places ÷ {dwell_of(step, station):.4g} min"
-
-
-def _machines(station: PieceStation) -> tuple[int, str]:
-    """How many of what work side by side at a station; a belt or a chamber counts as one."""
-    if isinstance(station, RateStation):
-        return station.machines, "machines"
-    if isinstance(station, BenchStation):
-        return station.people, "people"
-    if isinstance(station, HeldStation):
-        return station.positions, f"{station.position}s"
-    return 1, "belts" if isinstance(station, ConveyorStation) else "rooms"

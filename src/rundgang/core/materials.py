@@ -14,7 +14,7 @@ from rundgang.core.dough.card import bowl_temperatures, temperatures
 from rundgang.core.dough.water import Counts, water_for
 from rundgang.core.model import Model
 from rundgang.core.planning.headway import passages
-from rundgang.core.planning.plan import Batch, CutRun, Plan, Run
+from rundgang.core.planning.model import Batch, CutRun, Plan, Run
 from rundgang.core.plant import IceMachine
 from rundgang.core.products import FormulaLine, Preparation, Product
 from rundgang.core.scenario import Scenario, Stock
@@ -59,7 +59,7 @@ class Level(Model):
 
 
 class ItemSupply(Model):
-    """An item over the horizon.
+    """An item over the window.
 
     Attributes
     ----------
@@ -67,9 +67,9 @@ class ItemSupply(Model):
     on_hand : float or None
         At the start; None where no stock is known, and then nothing is said of running out.
     delivered, used : float
-        Over the horizon.
+        Over the window.
     by_hour : tuple of float
-        Drawn in every hour of the horizon.
+        Drawn in every hour of the window.
     levels : tuple of Level
         Where a stock is known.
     """
@@ -200,7 +200,7 @@ def _of_cut_out(scenario: Scenario, run: Run, batch: Batch, cut: CutRun) -> Iter
 
 
 def _by_hour(scenario: Scenario, drawn: list[Draw]) -> tuple[float, ...]:
-    hours = [0.0] * (scenario.horizon.minutes // MINUTES_PER_HOUR + 1)
+    hours = [0.0] * (scenario.window.minutes // MINUTES_PER_HOUR + 1)
     for draw in drawn:
         hours[min(floor(draw.at_min / MINUTES_PER_HOUR), len(hours) - 1)] += draw.amount
     return tuple(hours)
@@ -257,7 +257,7 @@ def _ice(scenario: Scenario, machine: IceMachine | None, drawn: list[Draw]) -> I
         if level < -CRUMB and runs_out is None:
             runs_out = _out(draw, level)
         levels.append(Level(minute=draw.at_min, amount=level))
-    made = machine.kg_per_h * scenario.horizon.minutes / MINUTES_PER_HOUR if machine else 0
+    made = machine.kg_per_h * scenario.window.minutes / MINUTES_PER_HOUR if machine else 0
     return ItemSupply(
         item=ICE,
         name="Ice from the ice machine" if machine else "Ice",

@@ -11,7 +11,7 @@ MAX_PACKS = 100_000
 """More packs in one order line than any plant here makes in a day: taken for a slip of the hand."""
 
 
-class Horizon(Model):
+class Window(Model):
     """The stretch of time that is planned.
 
     Attributes
@@ -27,7 +27,7 @@ class Horizon(Model):
 
 
 class Wave(Model):
-    """A lorry, and when it leaves: minutes from the horizon's start."""
+    """A lorry, and when it leaves: minutes from the window's start."""
 
     id: Id
     name: Name
@@ -44,12 +44,12 @@ class Order(Model):
 
 
 class FinishedStock(Model):
-    """Packs that lie in the store at the horizon's start.
+    """Packs that lie in the store at the window's start.
 
     Attributes
     ----------
     made_min : float
-        When they were made, counted from the horizon's start: 0 or before, min.
+        When they were made, counted from the window's start: 0 or before, min.
     """
 
     product: Id
@@ -63,7 +63,7 @@ class Block(Model):
     Attributes
     ----------
     from_min, to_min : float
-        From the horizon's start, min.
+        From the window's start, min.
     """
 
     id: Id

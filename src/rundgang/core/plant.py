@@ -1,200 +1,21 @@
-"""The plant: its lines, the stations of a line in walking order, its carriers, and what lies in its stores.
+"""The plant: its lines, the stations of a line in walking order, its carriers, and its materials.
 
-A station is described once, by what it is; what a product asks of it stands in the product's route.
-The mixers work in *batches*; troughs, a warm room or a cold store *hold* what was made, for a least and a
-most time; a machine with lanes and strokes works at a *rate*, a belt on which pieces dwell is a
-*conveyor*, a room of racks is a *chamber*, and a *bench* is people working by hand.
+A station is described once, by what it is (`kinds` has one module for each kind); what a product asks of it
+stands in the product's route.
 """
 
 from collections.abc import Iterator
 from functools import cached_property
-from typing import Annotated, Literal
+from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
 from rundgang.core.cautions import Hazard
-from rundgang.core.model import Id, Minutes, Model, Name, Names, Share
-
-
-class Changeover(Model):
-    """What a station needs between two runs, each counted from the moment its last piece has left.
-
-    Attributes
-    ----------
-    separation_min : float
-        Gap kept between any two runs, at the station's entry.
-    tool_change_min : float
-        When the two runs use different tools.
-    allergen_clean_min : float
-        When the first run leaves an allergen that the second does not declare.
-    trait_clean_min : float
-        When it leaves a flavour, colour or seed that the second must not carry.
-    """
-
-    separation_min: Minutes = 0
-    tool_change_min: Minutes = 0
-    allergen_clean_min: Minutes = 0
-    trait_clean_min: Minutes = 0
-
-
-class CrewUse(Model):
-    """People of a crew who stand at a station from its first piece in to its last piece out."""
-
-    crew: Id
-    people: int = Field(ge=1, le=500)
-
-
-class _Station(Model):
-    id: Id
-    name: Name
-    changeover: Changeover = Changeover()
-    staffed: CrewUse | None = None
-    transfer_min: Minutes = Field(default=0, description="carried from here to the next station, min")
-    hazards: tuple[Hazard, ...] = Field(default=(), max_length=12, description="what can hurt someone here")
-
-
-class BatchStation(_Station):
-    """Mixers of one size working side by side.
-
-    Attributes
-    ----------
-    mixers : tuple of str
-        Their names, as painted on them.
-    min_fill_kg, max_fill_kg : float
-        The smallest and the largest dough that mixes properly, kg.
-    jacket_kw : float
-        Heat that a cooling jacket takes from one bowl while it mixes, kW.
-    room_m3, air_changes_per_h : float or None
-        The room they stand in, for the check of CO2 where dry ice is used.
-    """
-
-    kind: Literal["batch"] = "batch"
-    mixers: tuple[Name, ...] = Field(min_length=1, max_length=26)
-    min_fill_kg: float = Field(ge=0.001, le=5_000)
-    max_fill_kg: float = Field(ge=0.001, le=5_000)
-    jacket_kw: float = Field(default=0, ge=0, le=500)
-    room_m3: float | None = Field(default=None, ge=1, le=1_000_000)
-    air_changes_per_h: float | None = Field(default=None, ge=0.01, le=200)
-
-    @model_validator(mode="after")
-    def _fills_in_order(self) -> "BatchStation":
-        if self.min_fill_kg > self.max_fill_kg:
-            raise ValueError(f"min_fill_kg is {self.min_fill_kg:g}; allowed: at most max_fill_kg, {self.max_fill_kg:g}")
-        if len(set(self.mixers)) != len(self.mixers):
-            raise ValueError("mixers: two have the same name; allowed: each name once")
-        return self
-
-
-class HeldStation(_Station):
-    """Places that hold a dough or its pieces for a while: troughs, a warm room, a cold store.
-
-    Attributes
-    ----------
-    positions : int
-        How many there are.
-    position : str
-        What one is called, for instance "trough".
-    capacity_kg : float or None
-        The largest dough that fits one; None where nothing is too large.
-    turn_round_min : float
-        From when a position begins to be emptied until it is clean and back, min.
-    """
-
-    kind: Literal["held"] = "held"
-    positions: int = Field(ge=1, le=10_000)
-    position: Name = "trough"
-    capacity_kg: float | None = Field(default=None, ge=0.001, le=10_000)
-    turn_round_min: Minutes = 0
-
-
-class RateStation(_Station):
-    """Machines that take pieces in lanes, stroke by stroke.
-
-    Attributes
-    ----------
-    machines, lanes : int
-        Side by side.
-    efficiency : float
-        Share of the strokes that make a good piece, 0 to 1.
-    pass_min : float
-        How long one piece is inside, min.
-    """
-
-    kind: Literal["rate"] = "rate"
-    machines: int = Field(default=1, ge=1, le=100)
-    lanes: int = Field(default=1, ge=1, le=200)
-    efficiency: Share = 1
-    pass_min: Minutes = 0
-
-
-class ConveyorStation(_Station):
-    """A belt of fixed length and one speed: proofer, oven, cooling conveyor.
-
-    Attributes
-    ----------
-    places : int or None
-        Pieces the belt holds, at one piece a place; None where the product's geometry decides.
-    length_m, width_m : float
-        Of the belt, m; the width may be unknown where `places` are counted.
-    oil_kg : float or None
-        Its filling, where it is a fryer.
-    setup_min : float
-        To set a new belt speed or climate once the belt is empty, min.
-    heating_c_per_min, cooling_c_per_min : float or None
-        How fast an oven's temperature can be raised and lowered; None where nothing is heated.
-    """
-
-    kind: Literal["conveyor"] = "conveyor"
-    places: int | None = Field(default=None, ge=1, le=1_000_000)
-    length_m: float = Field(ge=0.01, le=5_000)
-    width_m: float | None = Field(default=None, ge=0.01, le=50)
-    oil_kg: float | None = Field(default=None, ge=1, le=100_000)
-    setup_min: Minutes = 0
-    heating_c_per_min: float | None = Field(default=None, ge=0.01, le=100)
-    cooling_c_per_min: float | None = Field(default=None, ge=0.01, le=100)
-
-
-class ChamberStation(_Station):
-    """A room of racks in which pieces dwell on trays: each rack comes and goes by itself.
-
-    Attributes
-    ----------
-    racks, trays_per_rack : int
-        How many trays the room holds.
-    setup_min : float
-        To set another climate once the room is empty, min.
-    """
-
-    kind: Literal["chamber"] = "chamber"
-    racks: int = Field(ge=1, le=10_000)
-    trays_per_rack: int = Field(ge=1, le=1_000)
-    setup_min: Minutes = 0
-
-    @property
-    def trays(self) -> int:
-        """Trays the room holds."""
-        return self.racks * self.trays_per_rack
-
-
-class BenchStation(_Station):
-    """People side by side: headcount is the capacity.
-
-    Attributes
-    ----------
-    people : int
-        At the bench.
-    pass_min : float
-        How long one piece is in hand, min.
-    """
-
-    kind: Literal["bench"] = "bench"
-    people: int = Field(ge=1, le=500)
-    pass_min: Minutes = 0
-
-
-PieceStation = HeldStation | RateStation | ConveyorStation | ChamberStation | BenchStation
-AnyStation = BatchStation | PieceStation
-Station = Annotated[AnyStation, Field(discriminator="kind")]
+from rundgang.core.kinds.batch import BatchStation
+from rundgang.core.kinds.every import AnyStation, PieceStation, PieceStep, Station, operation
+from rundgang.core.kinds.held import HeldStation
+from rundgang.core.kinds.operation import Operation
+from rundgang.core.model import Id, Minutes, Model, Name, Names
 
 
 class Carrier(Model):
@@ -255,6 +76,10 @@ class Line(Model):
         assert not isinstance(station, BatchStation)  # noqa: S101  (the scenario has matched steps and stations)
         return station
 
+    def operation(self, step: PieceStep) -> Operation[Any, Any]:
+        """A step of a route, done at its station of this line."""
+        return operation(step, self.piece_station(step.station))
+
     def mixers(self, station_id: str) -> BatchStation:
         """The batch station of that id."""
         station = self.station(station_id)
@@ -278,7 +103,7 @@ class Line(Model):
 
 
 class Ingredient(Model):
-    """Something drawn from the stores: weighed into a dough, put on a piece, or packed around it.
+    """A material: weighed into a dough, put on a piece, or packed around it.
 
     Attributes
     ----------
@@ -350,7 +175,7 @@ class IceMachine(Model):
     ----------
     kg_per_h : float
     bin_kg : float
-        What its bin holds; it is full when the horizon starts.
+        What its bin holds; it is full when the window starts.
     """
 
     kg_per_h: float = Field(ge=0, le=100_000)
@@ -358,7 +183,7 @@ class IceMachine(Model):
 
 
 class Plant(Model):
-    """A plant: where it is, what it stores, its lines, and the rules it keeps for itself."""
+    """A plant: where it is, its materials, its lines, and the rules it keeps for itself."""
 
     name: Name
     town: Name

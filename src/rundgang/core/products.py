@@ -7,8 +7,11 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from rundgang.core.kinds.batch import BatchStep
+from rundgang.core.kinds.every import PieceStep, Step
+from rundgang.core.kinds.held import HeldStep
+from rundgang.core.kinds.rate import CutOut, cut_out_of
 from rundgang.core.model import Celsius, Id, Minutes, Model, Name, Names
-from rundgang.core.steps import BatchStep, CutOut, DwellStep, HeldStep, PieceStep, RateStep, Step
 
 
 class FormulaLine(Model):
@@ -192,7 +195,7 @@ class Product(Model):
             raise ValueError(
                 f"route: {late[0]} gives back rework after the bake; allowed: before it, while it is dough"
             )
-        cutters = [i for i, step in enumerate(self.piece_steps) if isinstance(step, RateStep) and step.cut_out]
+        cutters = [i for i, step in enumerate(self.piece_steps) if cut_out_of(step)]
         if len(cutters) > 1 or any(place >= self.bake_place for place in cutters):
             raise ValueError(
                 f"route: {self.piece_steps[cutters[-1]].station} has a cut_out; allowed: at one step, before the bake"
@@ -244,7 +247,7 @@ class Product(Model):
     @cached_property
     def bake_place(self) -> int:
         """Place among the piece steps of the oven or fryer, the hottest dwell; the last step's where none is hot."""
-        heats = [(step.temperature_c or 0) if isinstance(step, DwellStep) else 0.0 for step in self.piece_steps]
+        heats = [step.bakes_at_c or 0.0 for step in self.piece_steps]
         return heats.index(max(heats)) if max(heats) > 0 else len(heats) - 1
 
     @cached_property
@@ -259,8 +262,9 @@ class Product(Model):
         masses[self.bake_place] = mass
         for place in range(self.bake_place - 1, -1, -1):
             step = self.piece_steps[place]
-            cut = step.cut_out.grams if isinstance(step, RateStep) and step.cut_out else 0.0
-            mass = (mass - step.added_g + cut) / float(step.conversion)
+            found = cut_out_of(step)
+            cut_g = found.grams if found else 0.0
+            mass = (mass - step.added_g + cut_g) / float(step.conversion)
             masses[place] = mass
         mass = self.baked_g
         for place in range(self.bake_place, len(self.piece_steps)):
@@ -310,8 +314,9 @@ class Product(Model):
     def cut_out(self) -> tuple[int, CutOut] | None:
         """What is cut out, and at which of the piece steps."""
         for place, step in enumerate(self.piece_steps):
-            if isinstance(step, RateStep) and step.cut_out:
-                return place, step.cut_out
+            found = cut_out_of(step)
+            if found:
+                return place, found
         return None
 
     @cached_property
@@ -320,8 +325,9 @@ class Product(Model):
         back, flow = 0.0, 1.0
         for place, step in enumerate(self.piece_steps[: self.bake_place]):
             made = flow / float(step.conversion)
-            if isinstance(step, RateStep) and step.cut_out and step.cut_out.product is None:
-                back += made * step.cut_out.grams
+            found = cut_out_of(step)
+            if found and found.product is None:
+                back += made * found.grams
             rejected = made * (1 - step.yield_)
             back += rejected * step.rework * self.entering_g[place + 1]
             flow = made * step.yield_

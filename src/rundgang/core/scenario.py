@@ -1,4 +1,4 @@
-"""A scenario: everything a plan is made from, in one document: plant, products, horizon, orders, conditions.
+"""A scenario: everything a plan is made from, in one document: plant, products, window, orders, conditions.
 
 Its parts are checked against each other here, so that the calculations need not ask whether a
 product's station, line or ingredient exists.
@@ -10,11 +10,14 @@ from functools import cached_property
 from pydantic import Field, model_validator
 
 from rundgang.core.errors import UnknownItemError
+from rundgang.core.kinds.batch import BatchStation, BatchStep
+from rundgang.core.kinds.every import Step
+from rundgang.core.kinds.held import HeldStep
+from rundgang.core.kinds.rate import CutOut
 from rundgang.core.model import Celsius, Id, Model
-from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
-from rundgang.core.plant import BatchStation, ConveyorStation, Ingredient, Line, Plant
+from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
+from rundgang.core.plant import Ingredient, Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
-from rundgang.core.steps import ConveyorStep, CutOut, HeldStep, Step
 
 FLOUR_PERCENT = 100.0
 """The flours of a formula add up to this: what baker's percent means."""
@@ -50,14 +53,14 @@ class Conditions(Model):
 
 
 class Delivery(Model):
-    """What comes in, and when: minutes from the horizon's start; kg, or pieces of packing."""
+    """What comes in, and when: minutes from the window's start; kg, or pieces of packing."""
 
     at_min: float = Field(ge=0, le=10_080)
     amount: float = Field(ge=0, le=10_000_000)
 
 
 class Stock(Model):
-    """What lies in the stores of an item at the horizon's start, kg or pieces, and what will come in."""
+    """What lies in the stores of an item at the window's start, kg or pieces, and what will come in."""
 
     item: Id
     on_hand: float = Field(ge=0, le=10_000_000)
@@ -65,12 +68,12 @@ class Stock(Model):
 
 
 class Scenario(Model):
-    """Plant, products, horizon, waves, orders and conditions, consistent with each other."""
+    """Plant, products, window, waves, orders and conditions, consistent with each other."""
 
     plant: Plant
     preparations: tuple[Preparation, ...] = Field(default=(), max_length=500)
     products: tuple[Product, ...] = Field(min_length=1, max_length=5_000)
-    horizon: Horizon
+    window: Window
     waves: tuple[Wave, ...] = Field(min_length=1, max_length=500)
     orders: tuple[Order, ...] = Field(default=(), max_length=50_000)
     conditions: Conditions
@@ -253,10 +256,10 @@ def _faults(scenario: Scenario) -> Iterator[str]:
 def _order_faults(scenario: Scenario) -> Iterator[str]:
     waves = {wave.id: wave for wave in scenario.waves}
     for place, wave in enumerate(scenario.waves):
-        if wave.departs_min > scenario.horizon.minutes:
+        if wave.departs_min > scenario.window.minutes:
             yield (
                 f"waves.{place} ({wave.id}).departs_min is {wave.departs_min:g}; "
-                f"allowed: within the horizon, 0 to {scenario.horizon.minutes}"
+                f"allowed: within the window, 0 to {scenario.window.minutes}"
             )
     products = {product.id for product in scenario.products}
     for place, order in enumerate(scenario.orders):
@@ -290,22 +293,10 @@ def _route_faults(where: str, route: Iterable[Step], line: Line) -> Iterator[str
         if order[step.station] <= last:
             yield f"{here}.station is {step.station}; allowed: only stations further down the line than the one before"
         last = max(last, order[step.station])
-        if isinstance(step, HeldStep) and previous != "batch" and step.pieces_per_position is None:
-            yield f"{here}.pieces_per_position is not given; allowed in a store: how many pieces one position holds"
-        if isinstance(step, ConveyorStep) and isinstance(station, ConveyorStation):
-            yield from _place_faults(here, step, station)
+        trough = step.kind == "held" and previous == "batch"
+        if station.kind == step.kind and not isinstance(step, BatchStep) and not trough:
+            yield from (f"{here}.{fault}" for fault in line.operation(step).faults())
         previous = step.kind
-
-
-def _place_faults(here: str, step: ConveyorStep, station: ConveyorStation) -> Iterator[str]:
-    """A belt's places are counted, or follow from its width and the piece's geometry."""
-    if step.geometry is None:
-        if station.places is None:
-            yield f"{here}.geometry is not given; {station.name} has no counted places; allowed: one or the other"
-    elif station.width_m is None:
-        yield f"{here}.geometry is given, but {station.name} has no width_m; allowed: both, or counted places"
-    elif step.geometry.across_mm > station.width_m * 1_000 or step.geometry.pitch_mm > station.length_m * 1_000:
-        yield f"{here}.geometry: not even one piece fits {station.name}; allowed: a piece smaller than the belt"
 
 
 def _carrier_faults(where: str, product: Product, line: Line) -> Iterator[str]:

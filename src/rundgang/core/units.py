@@ -1,6 +1,6 @@
 """Metric and US customary units, for reading and typing: one table, exact factors.
 
-The core reckons in metric units only. Each quantity is shown with as many digits as it is meant to have
+The core calculates in metric units only. Each quantity is shown with as many digits as it is meant to have
 in its system, chosen so that a figure shown in one system, typed into the other and shown again is the
 same to its last digit. Factors are exact by definition: the pound and the foot of 1959, the gallon of
 231 cubic inches, the British thermal unit of the International Table.

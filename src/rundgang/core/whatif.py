@@ -6,11 +6,13 @@ The scenario that comes back is not checked again: a setting's own range keeps i
 from pydantic import Field
 
 from rundgang.core.errors import InfeasibleError, OutOfRangeError, UnknownItemError
+from rundgang.core.kinds.batch import BatchStep
+from rundgang.core.kinds.conveyor import ConveyorStep
+from rundgang.core.kinds.every import Step
 from rundgang.core.model import Id, Model
-from rundgang.core.plant import AnyStation, BatchStation, BenchStation, HeldStation, Line, RateStation
+from rundgang.core.plant import Line
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import ConveyorStep, DwellStep, HeldStep, Step
 from rundgang.core.thermal.cooling import rate_from_run, time_to
 
 LONGEST_COOLING_MIN = 10_080.0
@@ -58,7 +60,10 @@ def with_setting(scenario: Scenario, product_id: str, setting: Setting) -> Scena
     changed = Line.model_construct(
         id=line.id,
         name=line.name,
-        stations=tuple(_set_station(station, setting.count) for station in line.stations),
+        stations=tuple(
+            station.with_count(setting.count[station.id]) if station.id in setting.count else station
+            for station in line.stations
+        ),
         carriers=tuple(
             carrier.model_copy(update={"count": setting.count.get(carrier.id, carrier.count)})
             for carrier in line.carriers
@@ -79,7 +84,7 @@ def with_setting(scenario: Scenario, product_id: str, setting: Setting) -> Scena
 
 
 def _set_product(product: Product, setting: Setting) -> Product:
-    """The product with its steps set otherwise, nothing of it reckoned yet."""
+    """The product with its steps set otherwise, nothing of it calculated yet."""
     fields = {name: getattr(product, name) for name in Product.model_fields}
     return Product.model_construct(**fields | {"route": tuple(_set_step(step, setting) for step in product.route)})
 
@@ -91,8 +96,9 @@ def _check(setting: Setting, line: Line, products: tuple[Product, ...]) -> None:
             raise UnknownItemError("station or carrier", where, places)
         if not 1 <= count <= MOST_OF_ANYTHING:
             raise OutOfRangeError(f"The number at {where}", count, f"1 to {MOST_OF_ANYTHING:,}")
-    steps = [step for product in products for step in product.route]
-    dwelling = [step.station for step in steps if isinstance(step, (DwellStep, HeldStep))]
+    passed = [step.station for product in products for step in product.piece_steps]
+    passed += [product.trough.station for product in products if product.trough]
+    dwelling = [station for station in passed if line.station(station).dwells]
     for where, minutes in setting.dwell_min.items():
         if where not in dwelling:
             raise UnknownItemError("belt, room or store", where, dwelling)
@@ -101,13 +107,10 @@ def _check(setting: Setting, line: Line, products: tuple[Product, ...]) -> None:
 
 
 def _set_step(step: Step, setting: Setting) -> Step:
-    if isinstance(step, HeldStep) and step.station in setting.dwell_min:
-        least = setting.dwell_min[step.station]
-        return step.model_copy(update={"least_min": least, "most_min": max(step.most_min, least + 0.01)})
-    if not isinstance(step, DwellStep):
+    if isinstance(step, BatchStep):
         return step
     if step.station in setting.dwell_min:
-        return step.model_copy(update={"dwell_min": setting.dwell_min[step.station]})
+        return step.with_dwell(setting.dwell_min[step.station])
     if setting.room_c is not None and isinstance(step, ConveyorStep) and step.cooling:
         return step.model_copy(update={"dwell_min": cooled_in(step, setting.room_c)})
     return step
@@ -128,19 +131,3 @@ def cooled_in(step: ConveyorStep, air_c: float) -> float:
     if needed > LONGEST_COOLING_MIN:
         raise InfeasibleError(f"{known.to_c:g} °C would take more than a week in air of {air_c:g} °C.")
     return needed
-
-
-def _set_station(station: AnyStation, count: dict[Id, int]) -> AnyStation:
-    if station.id not in count:
-        return station
-    wanted = count[station.id]
-    if isinstance(station, BatchStation):
-        names = (*station.mixers, *(f"{station.name} {n}" for n in range(len(station.mixers) + 1, wanted + 1)))
-        return station.model_copy(update={"mixers": names[:wanted]})
-    if isinstance(station, RateStation):
-        return station.model_copy(update={"machines": wanted})
-    if isinstance(station, BenchStation):
-        return station.model_copy(update={"people": wanted})
-    if isinstance(station, HeldStation):
-        return station.model_copy(update={"positions": wanted})
-    raise OutOfRangeError(f"The number at {station.name}", wanted, "not asked: it is one belt or one room")

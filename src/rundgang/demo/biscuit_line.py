@@ -1,15 +1,12 @@
 """Ostermere's biscuit line: sandwich biscuits, enrobed mallow biscuits, and fermented, laminated crackers."""
 
-from rundgang.core.plant import BatchStation, Changeover, ConveyorStation, HeldStation, Line
+from rundgang.core.kinds.batch import BatchStation
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling, PieceGeometry
+from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.parts import Addition, Changeover
+from rundgang.core.kinds.rate import RateStep
+from rundgang.core.plant import Line
 from rundgang.core.products import FormulaLine, PackingUse, Preparation, Product
-from rundgang.core.steps import (
-    Addition,
-    ConveyorStep,
-    HeldStep,
-    KnownCooling,
-    PieceGeometry,
-    RateStep,
-)
 from rundgang.demo.parts import formula, machine, mix
 
 LINE_ID = "biscuit-line"

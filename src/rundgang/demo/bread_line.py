@@ -1,8 +1,13 @@
 """Ostermere's bread line: tin bread from a sponge, from a long trough, and without time; and long soft rolls."""
 
-from rundgang.core.plant import BatchStation, Carrier, Changeover, ConveyorStation, HeldStation, Line
+from rundgang.core.kinds.batch import BatchStation, BatchStep
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
+from rundgang.core.kinds.every import Step
+from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.parts import Changeover
+from rundgang.core.kinds.rate import RateStep
+from rundgang.core.plant import Carrier, Line
 from rundgang.core.products import CarrierUse, FormulaLine, PackingUse, Preparation, Product
-from rundgang.core.steps import BatchStep, ConveyorStep, HeldStep, KnownCooling, RateStep, Step
 from rundgang.demo.parts import formula, machine, mix
 
 LINE_ID = "bread-line"

@@ -1,25 +1,14 @@
 """Ostermere's doughnut line: yeast rings and their centres, cake rings from batter, and filled doughnuts."""
 
-from rundgang.core.plant import (
-    BatchStation,
-    BenchStation,
-    ChamberStation,
-    Changeover,
-    ConveyorStation,
-    Line,
-)
+from rundgang.core.kinds.batch import BatchStation, BatchStep
+from rundgang.core.kinds.bench import BenchStation, BenchStep
+from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, FriedSides
+from rundgang.core.kinds.every import Step
+from rundgang.core.kinds.parts import Addition, Changeover
+from rundgang.core.kinds.rate import CutOut, RateStep
+from rundgang.core.plant import Line
 from rundgang.core.products import FormulaLine, PackingUse, Preparation, Product
-from rundgang.core.steps import (
-    Addition,
-    BatchStep,
-    BenchStep,
-    ChamberStep,
-    ConveyorStep,
-    CutOut,
-    FriedSides,
-    RateStep,
-    Step,
-)
 from rundgang.demo.parts import formula, machine, mix
 
 LINE_ID = "doughnut-line"

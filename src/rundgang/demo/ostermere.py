@@ -3,18 +3,18 @@
 from datetime import date, datetime, time, timedelta
 from typing import Literal
 
-from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
+from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import HumidityRule, IceMachine, Plant
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.demo import biscuit_line, bread_line, doughnut_line, pastry_line, ring_line
 from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
+from rundgang.demo.materials import INGREDIENTS, STOCKS
 from rundgang.demo.parts import CREWS
-from rundgang.demo.stores import INGREDIENTS, STOCKS
 
 Kind = Literal["shift", "cleaning", "blades", "rollers", "repair"]
 
 DAYS = 3
-HORIZON_MIN = (DAYS - 1) * 24 * 60 + 20 * 60
+WINDOW_MIN = (DAYS - 1) * 24 * 60 + 20 * 60
 """From the evening before the first day to the afternoon of the last, min."""
 
 PACKS = (
@@ -107,7 +107,7 @@ def ostermere(first_day: date) -> Scenario:
             *biscuit_line.PRODUCTS,
             *pastry_line.PRODUCTS,
         ),
-        horizon=Horizon(starts_at=opens, minutes=HORIZON_MIN),
+        window=Window(starts_at=opens, minutes=WINDOW_MIN),
         waves=tuple(
             Wave(id=f"{wave}-{number}", name=f"{name}, {day:%a}", departs_min=departs_min(opens, day, leaves))
             for number, day in enumerate(days, start=1)

@@ -1,9 +1,11 @@
 """What the demo's lines are written with: short forms for formulas, mixing and machines."""
 
 from rundgang.core.cautions import Hazard
-from rundgang.core.plant import Changeover, Crew, CrewUse, RateStation
+from rundgang.core.kinds.batch import BatchStep, MixPhase
+from rundgang.core.kinds.parts import Changeover, CrewUse
+from rundgang.core.kinds.rate import RateStation
+from rundgang.core.plant import Crew
 from rundgang.core.products import FormulaLine
-from rundgang.core.steps import BatchStep, MixPhase
 
 PACKERS = Crew(id="packers", name="Packers", people=19)
 CREWS = (PACKERS,)

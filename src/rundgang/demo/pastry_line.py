@@ -1,24 +1,14 @@
 """Ostermere's pastry line: laminated crescents, whose night in the cold store splits the route into two legs."""
 
-from rundgang.core.plant import (
-    BatchStation,
-    BenchStation,
-    ChamberStation,
-    Changeover,
-    ConveyorStation,
-    HeldStation,
-    Line,
-)
+from rundgang.core.kinds.batch import BatchStation
+from rundgang.core.kinds.bench import BenchStation, BenchStep
+from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
+from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.parts import Addition, Changeover
+from rundgang.core.kinds.rate import RateStep
+from rundgang.core.plant import Line
 from rundgang.core.products import FormulaLine, PackingUse, Product
-from rundgang.core.steps import (
-    Addition,
-    BenchStep,
-    ChamberStep,
-    ConveyorStep,
-    HeldStep,
-    KnownCooling,
-    RateStep,
-)
 from rundgang.demo.parts import formula, machine, mix
 
 LINE_ID = "pastry-line"

@@ -2,24 +2,19 @@
 
 from datetime import date
 
-from rundgang.core.orders import Horizon, Order, Wave
-from rundgang.core.plant import (
-    BatchStation,
-    Changeover,
-    ConveyorStation,
-    CrewUse,
-    Line,
-    Plant,
-    RateStation,
-)
+from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
+from rundgang.core.kinds.parts import Changeover, CrewUse
+from rundgang.core.kinds.rate import RateStation, RateStep
+from rundgang.core.orders import Order, Wave, Window
+from rundgang.core.plant import Line, Plant
 from rundgang.core.products import FormulaLine, Product
 from rundgang.core.scenario import Conditions, Scenario
-from rundgang.core.steps import BatchStep, ConveyorStep, KnownCooling, MixPhase, RateStep
 from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
+from rundgang.demo.materials import RING_STORES
 from rundgang.demo.parts import CREWS, PACKERS
-from rundgang.demo.stores import RING_STORES
 
-HORIZON_MIN = 18 * 60
+WINDOW_MIN = 18 * 60
 
 LINE = Line(
     id="ring-line",
@@ -267,7 +262,7 @@ def ring_line(day: date) -> Scenario:
             lines=(LINE,),
         ),
         products=PRODUCTS,
-        horizon=Horizon(starts_at=opens, minutes=HORIZON_MIN),
+        window=Window(starts_at=opens, minutes=WINDOW_MIN),
         waves=tuple(
             Wave(id=wave, name=name, departs_min=departs_min(opens, day, leaves)) for wave, name, leaves in LORRIES
         ),

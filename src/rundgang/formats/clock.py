@@ -1,4 +1,4 @@
-"""The plant's clock: minutes from the horizon's start, and the local time on the wall.
+"""The plant's clock: minutes from the window's start, and the local time on the wall.
 
 Minutes are elapsed time, so the night the clocks change has 23 or 25 hours and every duration stays
 right. A local time that the change skips is refused; one that happens twice must name its offset.
@@ -24,19 +24,19 @@ def zone_of(scenario: Scenario) -> ZoneInfo:
 
 
 def local_time(scenario: Scenario, minute: float) -> datetime:
-    """The local time of a minute of the horizon, to the second."""
-    moment = scenario.horizon.starts_at.astimezone(UTC) + timedelta(seconds=round(minute * 60))
+    """The local time of a minute of the window, to the second."""
+    moment = scenario.window.starts_at.astimezone(UTC) + timedelta(seconds=round(minute * 60))
     return moment.astimezone(zone_of(scenario))
 
 
 def clock(scenario: Scenario, minute: float) -> str:
     """The local time of a minute as people read it, for instance 05:30; over several days Wed 05:30."""
-    form = "%H:%M" if scenario.horizon.minutes <= DAY_MIN else "%a %H:%M"
+    form = "%H:%M" if scenario.window.minutes <= DAY_MIN else "%a %H:%M"
     return (local_time(scenario, minute) + timedelta(seconds=30)).strftime(form)
 
 
 def minute_of(scenario: Scenario, moment: datetime) -> float:
-    """Minutes from the horizon's start to a moment; without offset it is local time.
+    """Minutes from the window's start to a moment; without offset it is local time.
 
     Raises
     ------
@@ -54,4 +54,4 @@ def minute_of(scenario: Scenario, moment: datetime) -> float:
                 f"or {second.isoformat(timespec='minutes')}"
             )
         moment = first
-    return (moment.astimezone(UTC) - scenario.horizon.starts_at.astimezone(UTC)).total_seconds() / 60
+    return (moment.astimezone(UTC) - scenario.window.starts_at.astimezone(UTC)).total_seconds() / 60

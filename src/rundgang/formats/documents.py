@@ -6,7 +6,7 @@ from typing import TypeVar
 from pydantic import BaseModel, ValidationError
 
 from rundgang.core.errors import MalformedError
-from rundgang.core.planning.plan import PlantPlan
+from rundgang.core.planning.model import PlantPlan
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import zone_of
 

@@ -230,9 +230,9 @@ class _Reader:
         except (RundgangError, OverflowError) as error:
             self._fault(line, "dispatch", found, str(error) or "a date within the planned day")
             return None
-        horizon = self.scenario.horizon.minutes
-        if not 0 <= minute <= horizon:
-            start, end = (local_time(self.scenario, m).strftime("%Y-%m-%d %H:%M") for m in (0, horizon))
+        window = self.scenario.window.minutes
+        if not 0 <= minute <= window:
+            start, end = (local_time(self.scenario, m).strftime("%Y-%m-%d %H:%M") for m in (0, window))
             self._fault(line, "dispatch", found, f"within the planned day, {start} to {end}")
             return None
         for wave in self.scenario.waves:

@@ -10,7 +10,7 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
-from rundgang.core.planning.plan import Plan, Run
+from rundgang.core.planning.model import Plan, Run
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time
 
@@ -79,7 +79,7 @@ def run_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str | 
                 run.pieces,
                 run.packs,
                 run.packs_wanted,
-                " ".join(f"{lot.wave}:{lot.packs}" for lot in run.lots),
+                " ".join(f"{lot.wave}:{lot.packs}" for lot in run.items),
             )
 
 

@@ -1,1 +1,1 @@
-"""Long work on a PostgreSQL queue: searches for plans, in one worker or in as many as one wishes."""
+"""Long work on a PostgreSQL queue: searches for plans, in one worker or in as many as one requests."""

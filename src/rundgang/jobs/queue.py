@@ -13,8 +13,8 @@ import structlog
 from procrastinate import App, JobContext, PsycopgConnector, exceptions
 from sqlalchemy import Engine
 
+from rundgang.jobs.requests import SearchRequest
 from rundgang.jobs.search import run_search
-from rundgang.jobs.wishes import SearchWish
 from rundgang.store.database import connect
 
 HEARTBEAT_S = 1.0
@@ -33,19 +33,19 @@ def make_queue(url: str, engine: Engine | None = None) -> App:
     work_on = engine or connect(url)
 
     @queue.task(name="search", queue="searches", pass_context=True)
-    def search(context: JobContext, wish: dict[str, object]) -> None:
+    def search(context: JobContext, request: dict[str, object]) -> None:
         job = context.job.id
         assert job is not None  # noqa: S101  (a job that runs has been stored)
-        run_search(work_on, job, SearchWish.model_validate(wish), context.should_abort)
+        run_search(work_on, job, SearchRequest.model_validate(request), context.should_abort)
 
     return queue
 
 
-def defer_search(url: str, engine: Engine, wish: SearchWish) -> int:
+def defer_search(url: str, engine: Engine, request: SearchRequest) -> int:
     """Put a search into the queue of a database; its number."""
     queue = make_queue(url, engine)
     with queue.open():
-        return queue.configure_task("search", queue="searches").defer(wish=wish.model_dump(mode="json"))
+        return queue.configure_task("search", queue="searches").defer(request=request.model_dump(mode="json"))
 
 
 def work(url: str, lost_after_s: float = LOST_AFTER_S) -> None:

@@ -1,4 +1,4 @@
-"""One search, from the wish to a stored version: takes up where a killed worker left it, and stores its end once."""
+"""One search, from the request to a stored version: takes up where a killed worker left it, and stores its end once."""
 
 import time
 from collections.abc import Callable, Mapping
@@ -10,9 +10,9 @@ from sqlmodel import Session
 
 from rundgang.core.errors import InfeasibleError, RundgangError
 from rundgang.core.planning.arrays import Part
-from rundgang.core.planning.plan import PlantPlan
+from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.search import Progress, plan_plant
-from rundgang.jobs.wishes import SearchWish, add_step, is_asked_to_stop, last_arrangement, last_step
+from rundgang.jobs.requests import SearchRequest, add_step, is_asked_to_stop, last_arrangement, last_step
 from rundgang.store.repository import Made, Repository, StoredVersion
 from rundgang.store.tables import SearchStep
 
@@ -25,7 +25,7 @@ KEEP_SECONDS = 2.0
 Arrangement = Mapping[str, tuple[Part, ...]]
 
 
-def run_search(engine: Engine, job: int, wish: SearchWish, aborted: Callable[[], bool]) -> None:
+def run_search(engine: Engine, job: int, request: SearchRequest, aborted: Callable[[], bool]) -> None:
     """Search for a plan and store it as a version; a job run twice stores it once.
 
     Parameters
@@ -33,7 +33,7 @@ def run_search(engine: Engine, job: int, wish: SearchWish, aborted: Callable[[],
     engine : Engine
     job : int
         Number of the job in the queue.
-    wish : SearchWish
+    request : SearchRequest
     aborted : callable
         Whether the worker is to stop at once, leaving the job to another.
     """
@@ -41,10 +41,10 @@ def run_search(engine: Engine, job: int, wish: SearchWish, aborted: Callable[[],
         step = last_step(session, job)
         if step is not None and step.state in {"done", "failed"}:
             return
-        watcher = _Watcher(session, job, wish, step.elapsed_s if step else 0.0, aborted)
+        watcher = _Watcher(session, job, request, step.elapsed_s if step else 0.0, aborted)
         add_step(session, watcher.step("running"))
         try:
-            version = _searched(session, job, wish, watcher)
+            version = _searched(session, job, request, watcher)
         except InfeasibleError as error:
             add_step(session, watcher.step("failed", text=str(error)))
         except AbortedError:
@@ -63,9 +63,9 @@ class _Watcher:
     """Stores steps while a search runs, and stops it when its time is up or someone asks."""
 
     def __init__(
-        self, session: Session, job: int, wish: SearchWish, before_s: float, aborted: Callable[[], bool]
+        self, session: Session, job: int, request: SearchRequest, before_s: float, aborted: Callable[[], bool]
     ) -> None:
-        self.session, self.job, self.wish, self.aborted = session, job, wish, aborted
+        self.session, self.job, self.request, self.aborted = session, job, request, aborted
         self.begin = time.monotonic() - before_s
         self.stepped = self.kept = 0.0
         self.kept_cost = float("inf")
@@ -111,7 +111,7 @@ class _Watcher:
 
     def stop(self, _: Progress) -> bool:
         """Whether the search's time is up, or someone has asked."""
-        return self.asked or self.elapsed >= self.wish.seconds
+        return self.asked or self.elapsed >= self.request.seconds
 
 
 def _stored(arrangement: Arrangement) -> dict[str, Any]:
@@ -131,26 +131,26 @@ def _read(stored: Mapping[str, Any]) -> dict[str, tuple[Part, ...]]:
     }
 
 
-def _searched(session: Session, job: int, wish: SearchWish, watcher: _Watcher) -> StoredVersion:
+def _searched(session: Session, job: int, request: SearchRequest, watcher: _Watcher) -> StoredVersion:
     store = Repository(session)
     book, library, settings = store.book().number, store.newest_library(), store.settings().number
     scenario = store.scenario(book, library)
-    begin = wish.start or (store.newest_version_number() if wish.lines else None)
+    begin = request.start or (store.newest_version_number() if request.lines else None)
     start = store.version(begin) if begin else None
     published = store.published()
     floor = store.version(published.version) if published else None
     found = last_arrangement(session, job)
-    now = (datetime.now(UTC) - scenario.horizon.starts_at).total_seconds() / 60
+    now = (datetime.now(UTC) - scenario.window.starts_at).total_seconds() / 60
     plan: PlantPlan = plan_plant(
         scenario,
-        lines=wish.lines or None,
+        lines=request.lines or None,
         kept=start.plan.plans if start else (),
         published=floor.plan.plans if floor else (),
-        now_min=now if wish.keep_begun and floor and now > 0 else None,
+        now_min=now if request.keep_begun and floor and now > 0 else None,
         start=_read(found) if found else None,
-        begin_from=start.plan.plans if start and wish.start else (),
-        tariffs=wish.tariffs,
-        seed=wish.seed,
+        begin_from=start.plan.plans if start and request.start else (),
+        weights=request.weights,
+        seed=request.seed,
         stop=watcher.stop,
         watch=watcher.watch,
     )
@@ -158,7 +158,7 @@ def _searched(session: Session, job: int, wish: SearchWish, watcher: _Watcher) -
         book=book,
         library=library,
         settings=settings,
-        author=wish.author,
+        author=request.author,
         note=f"searched for {watcher.elapsed:.0f} s",
         parent=begin,
         job=job,

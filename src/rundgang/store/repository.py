@@ -11,9 +11,9 @@ from rundgang.core.dough.friction import ProbeReading
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.library import Library, library_of
 from rundgang.core.model import Model
-from rundgang.core.orders import Block, FinishedStock, Horizon, Order, Wave
+from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.planning.check import Violation, check, check_shared
-from rundgang.core.planning.plan import Plan, PlantPlan, Score
+from rundgang.core.planning.model import Plan, PlantPlan, Score
 from rundgang.core.plant import Plant
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Conditions, Scenario, Stock
@@ -25,7 +25,7 @@ from rundgang.store.tables import (
     LibraryVersion,
     OrderBook,
     OrderLine,
-    PlanningDay,
+    PlanningWindow,
     PlantVersion,
     PlanVersion,
     ProbeEntry,
@@ -161,7 +161,7 @@ MOST_PROBES = 200
 """So far back the history of a product and mixer is read."""
 
 
-class NoDayError(RundgangError):
+class NoWindowError(RundgangError):
     """The database holds no day to plan."""
 
     def __init__(self) -> None:
@@ -177,7 +177,7 @@ class Repository:
 
     def is_empty(self) -> bool:
         """Whether there is no day yet."""
-        return self.session.exec(select(PlanningDay.id).limit(1)).first() is None
+        return self.session.exec(select(PlanningWindow.id).limit(1)).first() is None
 
     def add_day(self, scenario: Scenario, origin: str) -> None:
         """Store a scenario as a new day with its first order book."""
@@ -185,10 +185,10 @@ class Repository:
         library = _version(scenario, "first entry")
         self.session.add(library)
         self.session.flush()
-        day = PlanningDay(
+        day = PlanningWindow(
             library_id=_key(library.id),
-            starts_at=scenario.horizon.starts_at,
-            minutes=scenario.horizon.minutes,
+            starts_at=scenario.window.starts_at,
+            minutes=scenario.window.minutes,
             waves=data["waves"],
             conditions=data["conditions"],
             stocks=data["stocks"],
@@ -319,7 +319,7 @@ class Repository:
         return self._as_version(version)
 
     def _write_plan(
-        self, day: PlanningDay, scenario: Scenario, made_for: tuple[int, int, int | None], plan: Plan
+        self, day: PlanningWindow, scenario: Scenario, made_for: tuple[int, int, int | None], plan: Plan
     ) -> int:
         book, library, settings = made_for
         last = self.session.exec(select(func.max(PlanVersion.number)).where(PlanVersion.day_id == day.id)).one()
@@ -442,11 +442,11 @@ class Repository:
         row = self._newest_version(self._day())
         return self._version_plans(row) if row else ()
 
-    def _newest_version(self, day: PlanningDay) -> PlantVersion | None:
+    def _newest_version(self, day: PlanningWindow) -> PlantVersion | None:
         query = select(PlantVersion).where(PlantVersion.day_id == day.id)
         return self.session.exec(query.order_by(col(PlantVersion.number).desc()).limit(1)).first()
 
-    def _version_row(self, day: PlanningDay, number: int) -> PlantVersion:
+    def _version_row(self, day: PlanningWindow, number: int) -> PlantVersion:
         query = select(PlantVersion).where(PlantVersion.day_id == day.id, PlantVersion.number == number)
         row = self.session.exec(query).first()
         if row is None:
@@ -495,7 +495,7 @@ class Repository:
     def add_probe(
         self, plan: int, card: BatchCard, dough_c: float, others_c: tuple[float, ...], conditions: Conditions
     ) -> None:
-        """Store a probe of the dough of a card, with the temperatures its water was reckoned from."""
+        """Store a probe of the dough of a card, with the temperatures its water was calculated from."""
         self.session.add(
             ProbeEntry(
                 plan_id=self._plan_key(plan),
@@ -536,19 +536,19 @@ class Repository:
             raise UnknownItemError("plan", str(number))
         return key
 
-    def _day(self) -> PlanningDay:
-        day = self.session.exec(select(PlanningDay).order_by(col(PlanningDay.id).desc()).limit(1)).first()
+    def _day(self) -> PlanningWindow:
+        day = self.session.exec(select(PlanningWindow).order_by(col(PlanningWindow.id).desc()).limit(1)).first()
         if day is None:
-            raise NoDayError
+            raise NoWindowError
         return day
 
-    def _locked_day(self) -> PlanningDay:
+    def _locked_day(self) -> PlanningWindow:
         """The day, with numbering to itself until the transaction ends."""
         day = self._day()
         self.session.execute(text("SELECT pg_advisory_xact_lock(:day)"), {"day": day.id})
         return day
 
-    def _book(self, day: PlanningDay, number: int | None) -> OrderBook:
+    def _book(self, day: PlanningWindow, number: int | None) -> OrderBook:
         query = select(OrderBook).where(OrderBook.day_id == day.id)
         if number is not None:
             query = query.where(OrderBook.number == number)
@@ -557,7 +557,9 @@ class Repository:
             raise UnknownItemError("order book", str(number))
         return book
 
-    def _write_book(self, day: PlanningDay, orders: tuple[Order, ...], origin: str, restores: int | None) -> OrderBook:
+    def _write_book(
+        self, day: PlanningWindow, orders: tuple[Order, ...], origin: str, restores: int | None
+    ) -> OrderBook:
         last = self.session.exec(select(func.max(OrderBook.number)).where(OrderBook.day_id == day.id)).one()
         book = OrderBook(day_id=_key(day.id), number=(last or 0) + 1, origin=origin, restores=restores)
         self.session.add(book)
@@ -594,7 +596,7 @@ class Repository:
         )
 
     def _scenario(
-        self, day: PlanningDay, book: OrderBook, number: int | None = None, settings: int | None = NEWEST
+        self, day: PlanningWindow, book: OrderBook, number: int | None = None, settings: int | None = NEWEST
     ) -> Scenario:
         library, conditions = self._library_key(number), self._conditions_entry(day)
         entry = self._settings_entry(day, settings)
@@ -608,7 +610,7 @@ class Repository:
         )
         return self.memory.recall(key, lambda: self._read_scenario(day, book, self.library(library), conditions, entry))
 
-    def _settings_entry(self, day: PlanningDay, key: int | None = NEWEST) -> DaySettings | None:
+    def _settings_entry(self, day: PlanningWindow, key: int | None = NEWEST) -> DaySettings | None:
         if not key:
             return None
         query = select(DaySettings).where(DaySettings.day_id == day.id)
@@ -618,7 +620,7 @@ class Repository:
 
     def _read_scenario(
         self,
-        day: PlanningDay,
+        day: PlanningWindow,
         book: OrderBook,
         library: Library,
         entry: ConditionsEntry | None,
@@ -631,7 +633,7 @@ class Repository:
             plant=library.plant,
             preparations=library.preparations,
             products=library.products,
-            horizon=Horizon(starts_at=day.starts_at, minutes=day.minutes),
+            window=Window(starts_at=day.starts_at, minutes=day.minutes),
             waves=tuple(Wave.model_validate(wave) for wave in day.waves),
             orders=tuple(Order(id=row.order_no, product=row.product, wave=row.wave, packs=row.packs) for row in rows),
             conditions=Conditions.model_validate(entry.conditions if entry else day.conditions),
@@ -640,9 +642,9 @@ class Repository:
             blocks=tuple(Block.model_validate(one) for one in settings.blocks) if settings else (),
         )
         starts = day.starts_at.astimezone(zone_of(scenario))
-        return scenario.model_copy(update={"horizon": Horizon(starts_at=starts, minutes=day.minutes)})
+        return scenario.model_copy(update={"window": Window(starts_at=starts, minutes=day.minutes)})
 
-    def _conditions_entry(self, day: PlanningDay) -> ConditionsEntry | None:
+    def _conditions_entry(self, day: PlanningWindow) -> ConditionsEntry | None:
         query = select(ConditionsEntry).where(ConditionsEntry.day_id == day.id)
         return self.session.exec(query.order_by(col(ConditionsEntry.id).desc()).limit(1)).first()
 

@@ -29,8 +29,8 @@ class LibraryVersion(SQLModel, table=True):
     products: list[Any] = _document()
 
 
-class PlanningDay(SQLModel, table=True):
-    """A horizon to plan: its start and length, its lorries, the dough room's conditions."""
+class PlanningWindow(SQLModel, table=True):
+    """A window to plan: its start and length, its lorries, the dough room's conditions."""
 
     __tablename__ = "planning_day"
 
@@ -181,7 +181,7 @@ class ConditionsEntry(SQLModel, table=True):
 
 
 class ProbeEntry(SQLModel, table=True):
-    """A dough that was probed, with everything its water was reckoned from."""
+    """A dough that was probed, with everything its water was calculated from."""
 
     __tablename__ = "probe_entry"
 

@@ -92,15 +92,15 @@ def test_heat_capacity_of_water_agrees_with_iapws() -> None:
 
 
 @given(tap=st.floats(8, 30), below=st.floats(1, 25))
-def test_ice_of_both_schools_agrees(tap: float, below: float) -> None:
-    """The factor school's ice against the heat balance for ice at 0 °C in water alone, to 1 %."""
+def test_ice_of_factor_rule_and_heat_balance_agrees(tap: float, below: float) -> None:
+    """The factor rule's ice against the heat balance for ice at 0 °C in water alone, to 1 %."""
     wanted = tap - below
     of_tap = WATER_KJ_KG_K * (tap - wanted)
     by_heat = of_tap / (333.55 + WATER_KJ_KG_K * wanted + of_tap)
     assert ice_share(tap, wanted) == pytest.approx(by_heat, rel=0.01)
 
 
-def test_both_schools_follow_the_flour_the_same_way() -> None:
+def test_factor_rule_and_heat_balance_follow_the_flour_the_same_way() -> None:
     """Warmer flour asks for colder water in both."""
     warm = BOWL.model_copy(update={"flour_c": 27.0})
     assert water_by_heat(warm, 26).water_c < water_by_heat(BOWL, 26).water_c

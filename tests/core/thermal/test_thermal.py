@@ -99,7 +99,7 @@ def test_oven_duty_by_hand() -> None:
 
 
 def test_ring_doughnuts_two_minutes_in_all_or_two_a_side() -> None:
-    """The two schools of frying (common practice): 2 min in all carries twice what 2 min a side does."""
+    """The two ways of frying (common practice): 2 min in all carries twice what 2 min a side does."""
     in_all = frying(400, 60, 60, 10_000, 6, 900)
     a_side = frying(400, 120, 120, 5_000, 6, 900)
     assert in_all.capacity_per_h == 2 * a_side.capacity_per_h == 12_000

@@ -11,7 +11,7 @@ export const queries = new QueryClient({
   },
 });
 
-export const useDay = () => useQuery({ queryKey: ["day"], queryFn: () => asked(api.GET("/api/day")) });
+export const usePlanningWindow = () => useQuery({ queryKey: ["day"], queryFn: () => asked(api.GET("/api/window")) });
 
 export const useOrders = () => useQuery({ queryKey: ["orders"], queryFn: () => asked(api.GET("/api/orders")) });
 
@@ -105,15 +105,15 @@ export const useBatching = (number: number, run: string) =>
     queryFn: () => asked(api.GET("/api/plans/{number}/runs/{run}/batching", { params: { path: { number, run } } })),
   });
 
-export type BalanceWish = { pace?: number; setting: Schemas["Setting"] };
+export type BalanceRequest = { pace?: number; setting: Schemas["Setting"] };
 
-export const useBalance = (line = "", product = "", wish: BalanceWish = { setting: {} }) =>
+export const useBalance = (line = "", product = "", request: BalanceRequest = { setting: {} }) =>
   useQuery({
-    queryKey: ["balance", line, product, wish],
+    queryKey: ["balance", line, product, request],
     enabled: line !== "" && product !== "",
     placeholderData: (previous) => previous,
     queryFn: () =>
-      asked(api.POST("/api/lines/{line}/balance/{product}", { params: { path: { line, product } }, body: wish })),
+      asked(api.POST("/api/lines/{line}/balance/{product}", { params: { path: { line, product } }, body: request })),
   });
 
 export const useMaterials = () =>
@@ -126,19 +126,20 @@ export const useUnitTable = () =>
     queryFn: () => asked(api.GET("/api/units")),
   });
 
-export const useBench = () =>
+export const useCalculators = () =>
   useQuery({
-    queryKey: ["bench"],
+    queryKey: ["calculators"],
     staleTime: Number.POSITIVE_INFINITY,
-    queryFn: () => asked(api.GET("/api/bench")),
+    queryFn: () => asked(api.GET("/api/calculators")),
   });
 
-/** A product's own figures for the bench's questions. */
+/** A product's own figures for the calculators. */
 export const useReady = (product: string | undefined) =>
   useQuery({
     queryKey: ["ready", product],
     enabled: product !== undefined,
-    queryFn: () => asked(api.GET("/api/products/{product}/bench", { params: { path: { product: product ?? "" } } })),
+    queryFn: () =>
+      asked(api.GET("/api/products/{product}/calculators", { params: { path: { product: product ?? "" } } })),
   });
 
 /** The answer to a question; the figures are metric. */
@@ -148,13 +149,14 @@ export const useAnswer = (entry: string, question: Record<string, string>, compl
     enabled: complete,
     placeholderData: (previous) => previous,
     staleTime: Number.POSITIVE_INFINITY,
-    queryFn: () => asked(api.POST("/api/bench/{entry_id}", { params: { path: { entry_id: entry } }, body: question })),
+    queryFn: () =>
+      asked(api.POST("/api/calculators/{entry_id}", { params: { path: { entry_id: entry } }, body: question })),
   });
 
 /** A change: when it is done, everything shown is asked for again. */
-function useChange<Wish, Done>(change: (wish: Wish) => Promise<Done>) {
+function useChange<Request, Done>(change: (request: Request) => Promise<Done>) {
   const client = useQueryClient();
-  return useMutation<Done, Refusal, Wish>({ mutationFn: change, onSuccess: () => client.invalidateQueries() });
+  return useMutation<Done, Refusal, Request>({ mutationFn: change, onSuccess: () => client.invalidateQueries() });
 }
 
 /** Who changes things here: kept in this browser until there are sessions. */
@@ -190,8 +192,8 @@ export const usePublish = () =>
   );
 
 export const useAskSearch = () =>
-  useChange((wish: Omit<Schemas["SearchWish"], "author">) =>
-    asked(api.POST("/api/searches", { body: { ...wish, author: author() } })),
+  useChange((request: Omit<Schemas["SearchRequest"], "author">) =>
+    asked(api.POST("/api/searches", { body: { ...request, author: author() } })),
   );
 
 export const stopSearch = (job: number) => asked(api.POST("/api/searches/{job}/stop", { params: { path: { job } } }));
@@ -202,11 +204,11 @@ export const useSetSettings = () =>
   );
 
 export const useChangeLine = () =>
-  useChange(({ version, ...wish }: { version: number; line: string; run: string; to: string }) =>
+  useChange(({ version, ...request }: { version: number; line: string; run: string; to: string }) =>
     asked(
       api.POST("/api/versions/{number}/lines", {
         params: { path: { number: version } },
-        body: { ...wish, author: author(), keep_begun: false },
+        body: { ...request, author: author(), keep_begun: false },
       }),
     ),
   );

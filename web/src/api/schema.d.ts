@@ -24,7 +24,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/day": {
+    "/api/window": {
         parameters: {
             query?: never;
             header?: never;
@@ -32,10 +32,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Day
+         * Window
          * @description The day that is being planned.
          */
-        get: operations["day_api_day_get"];
+        get: operations["window_api_window_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -384,7 +384,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/bench": {
+    "/api/calculators": {
         parameters: {
             query?: never;
             header?: never;
@@ -395,7 +395,7 @@ export interface paths {
          * Bench
          * @description Every calculation on the bench, with the fields of its question.
          */
-        get: operations["bench_api_bench_get"];
+        get: operations["bench_api_calculators_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -404,7 +404,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/products/{product}/bench": {
+    "/api/products/{product}/calculators": {
         parameters: {
             query?: never;
             header?: never;
@@ -415,7 +415,7 @@ export interface paths {
          * Ready For
          * @description A product's own figures for the bench's questions, by question and field, in metric units.
          */
-        get: operations["ready_for_api_products__product__bench_get"];
+        get: operations["ready_for_api_products__product__calculators_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -424,7 +424,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/bench/{entry_id}": {
+    "/api/calculators/{entry_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -437,7 +437,7 @@ export interface paths {
          * Ask
          * @description The answer of one calculation, in metric units.
          */
-        post: operations["ask_api_bench__entry_id__post"];
+        post: operations["ask_api_calculators__entry_id__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1101,10 +1101,10 @@ export interface components {
             many: boolean;
         };
         /**
-         * BalanceWish
+         * BalanceRequest
          * @description At what pace a line is balanced, finished pieces/h, and what is set otherwise.
          */
-        BalanceWish: {
+        BalanceRequest: {
             /** Pace */
             pace?: number | null;
             /**
@@ -1159,7 +1159,7 @@ export interface components {
          * BatchCard
          * @description One dough, or one preparation made for it, as the dough room needs it.
          *
-         *     Times in minutes from the horizon's start.
+         *     Times in minutes from the window's start.
          *
          *     Attributes
          *     ----------
@@ -1250,7 +1250,7 @@ export interface components {
             dry_ice_g: number;
             room?: components["schemas"]["RoomCheck"] | null;
             water: components["schemas"]["Water"] | null;
-            heat: components["schemas"]["HeatSchool"] | null;
+            heat: components["schemas"]["HeatWater"] | null;
             friction: components["schemas"]["Friction"];
             probe: components["schemas"]["Probe"] | null;
             /** Cautions */
@@ -1501,7 +1501,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     kind : str
-         *         "opening": the horizon's start and the first dough; "headway": a run before it at a station; "mixers": no
+         *         "opening": the window's start and the first dough; "headway": a run before it at a station; "mixers": no
          *         mixer or trough free; "freshness": a lorry for which its packs would be too old; "block": a station is
          *         closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
          *         "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
@@ -1544,7 +1544,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     from_min, to_min : float
-         *         From the horizon's start, min.
+         *         From the window's start, min.
          */
         "Block-Input": {
             /** Id */
@@ -1572,7 +1572,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     from_min, to_min : float
-         *         From the horizon's start, min.
+         *         From the window's start, min.
          */
         "Block-Output": {
             /** Id */
@@ -1800,10 +1800,10 @@ export interface components {
             reasons: components["schemas"]["Reason"][];
         };
         /**
-         * ChangeWish
+         * ChangeRequest
          * @description A change to a version, and who wants it.
          */
-        ChangeWish: {
+        ChangeRequest: {
             /** Change */
             change: components["schemas"]["Move"] | components["schemas"]["Place"] | components["schemas"]["Pin"] | components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Pace"] | components["schemas"]["Odd"] | components["schemas"]["Fit"];
             /**
@@ -2110,35 +2110,6 @@ export interface components {
             last_pack_min: number;
         };
         /**
-         * DayView
-         * @description The day that is being planned, and how far it has come.
-         */
-        DayView: {
-            /** Plant */
-            plant: string;
-            /** Town */
-            town: string;
-            /** Time Zone */
-            time_zone: string;
-            horizon: components["schemas"]["Horizon"];
-            /** Waves */
-            waves: components["schemas"]["Wave"][];
-            conditions: components["schemas"]["Conditions"];
-            /** Lines */
-            lines: components["schemas"]["LineView"][];
-            /** Products */
-            products: components["schemas"]["ProductView"][];
-            book: components["schemas"]["Book"];
-            /** Orders */
-            orders: number;
-            /** Packs */
-            packs: number;
-            /** Plans */
-            plans: components["schemas"]["PlanState"][];
-            /** Library */
-            library: number;
-        };
-        /**
          * Demand
          * @description A product's demand.
          *
@@ -2188,8 +2159,8 @@ export interface components {
             batches: number;
             /** Policy */
             policy: string;
-            /** Lots */
-            lots: components["schemas"]["RunLot"][];
+            /** Items */
+            items: components["schemas"]["RunItem"][];
         };
         /**
          * EntryView
@@ -2239,12 +2210,12 @@ export interface components {
         };
         /**
          * FinishedStock
-         * @description Packs that lie in the store at the horizon's start.
+         * @description Packs that lie in the store at the window's start.
          *
          *     Attributes
          *     ----------
          *     made_min : float
-         *         When they were made, counted from the horizon's start: 0 or before, min.
+         *         When they were made, counted from the window's start: 0 or before, min.
          */
         FinishedStock: {
             /** Product */
@@ -2296,7 +2267,7 @@ export interface components {
         };
         /**
          * Friction
-         * @description The friction factor a card was reckoned with.
+         * @description The friction factor a card was calculated with.
          *
          *     Attributes
          *     ----------
@@ -2348,7 +2319,7 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
-         * HeatSchool
+         * HeatWater
          * @description The water by heat balance, beside the rule's.
          *
          *     Attributes
@@ -2356,7 +2327,7 @@ export interface components {
          *     remedies : tuple of Remedy
          *         What each single measure would give, where all the water as ice does not reach.
          */
-        HeatSchool: {
+        HeatWater: {
             /** Water C */
             water_c: number;
             /** Ice Kg */
@@ -2493,27 +2464,6 @@ export interface components {
             to_min: number;
         };
         /**
-         * Horizon
-         * @description The stretch of time that is planned.
-         *
-         *     Attributes
-         *     ----------
-         *     starts_at : datetime
-         *         Its start, with a UTC offset. The core never does arithmetic on it: minute 0 is this moment.
-         *     minutes : int
-         *         Its length, min.
-         */
-        Horizon: {
-            /**
-             * Starts At
-             * Format: date-time
-             * @description ISO 8601 with offset
-             */
-            starts_at: string;
-            /** Minutes */
-            minutes: number;
-        };
-        /**
          * HumidityRule
          * @description The plant's rule of thumb: so many per cent less water for every 10 points of room humidity above its reference.
          *
@@ -2538,7 +2488,7 @@ export interface components {
          *     ----------
          *     kg_per_h : float
          *     bin_kg : float
-         *         What its bin holds; it is full when the horizon starts.
+         *         What its bin holds; it is full when the window starts.
          */
         IceMachine: {
             /** Kg Per H */
@@ -2548,7 +2498,7 @@ export interface components {
         };
         /**
          * Ingredient
-         * @description Something drawn from the stores: weighed into a dough, put on a piece, or packed around it.
+         * @description A material: weighed into a dough, put on a piece, or packed around it.
          *
          *     Attributes
          *     ----------
@@ -2591,7 +2541,7 @@ export interface components {
         };
         /**
          * ItemSupply
-         * @description An item over the horizon.
+         * @description An item over the window.
          *
          *     Attributes
          *     ----------
@@ -2599,9 +2549,9 @@ export interface components {
          *     on_hand : float or None
          *         At the start; None where no stock is known, and then nothing is said of running out.
          *     delivered, used : float
-         *         Over the horizon.
+         *         Over the window.
          *     by_hour : tuple of float
-         *         Drawn in every hour of the horizon.
+         *         Drawn in every hour of the window.
          *     levels : tuple of Level
          *         Where a stock is known.
          */
@@ -2818,7 +2768,7 @@ export interface components {
          *     rework_kg_per_h : float
          *         Dough that goes back at the pace, kg/h.
          *     working : tuple of str
-         *         How the figures of the line as a whole were reckoned, with today's figures in the equations.
+         *         How the figures of the line as a whole were calculated, with today's figures in the equations.
          */
         LineBalance: {
             /** Line */
@@ -2871,20 +2821,10 @@ export interface components {
             moved: components["schemas"]["Moved"][];
         };
         /**
-         * LineView
-         * @description A line as the navigation needs it.
-         */
-        LineView: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-        };
-        /**
-         * LineWish
+         * LineRequest
          * @description On which line a run shall be made: as which product of it.
          */
-        LineWish: {
+        LineRequest: {
             /** Line */
             line: string;
             /** Run */
@@ -2901,6 +2841,16 @@ export interface components {
              * @default false
              */
             keep_begun: boolean;
+        };
+        /**
+         * LineView
+         * @description A line as the navigation needs it.
+         */
+        LineView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Link
@@ -3219,7 +3169,7 @@ export interface components {
         };
         /**
          * Plan
-         * @description A plan of one line's horizon.
+         * @description A plan of one line's window.
          *
          *     Attributes
          *     ----------
@@ -3291,7 +3241,7 @@ export interface components {
         };
         /**
          * Plant
-         * @description A plant: where it is, what it stores, its lines, and the rules it keeps for itself.
+         * @description A plant: where it is, its materials, its lines, and the rules it keeps for itself.
          */
         Plant: {
             /** Name */
@@ -3436,10 +3386,10 @@ export interface components {
             water_c: number;
         };
         /**
-         * ProbeWish
+         * ProbeRequest
          * @description What the probe reads.
          */
-        ProbeWish: {
+        ProbeRequest: {
             /** Dough C */
             dough_c: number;
         };
@@ -3810,7 +3760,7 @@ export interface components {
          *         Pieces scaled, good packs they give, and packs that the orders want of this run.
          *     first_pack_min, last_pack_min : float
          *         When packs begin and cease to come off the line.
-         *     lots : tuple of RunLot
+         *     items : tuple of RunItem
          *         The lorries it is for; what an earlier run had over included.
          *     extra_hold_min : float
          *         How much longer than it must its store holds it, min.
@@ -3851,10 +3801,10 @@ export interface components {
             split: components["schemas"]["BatchSplit"];
             binding: components["schemas"]["Binding"];
             /**
-             * Lots
+             * Items
              * @default []
              */
-            lots: components["schemas"]["RunLot"][];
+            items: components["schemas"]["RunItem"][];
             /**
              * Extra Hold Min
              * @default 0
@@ -3876,10 +3826,10 @@ export interface components {
             alone: boolean;
         };
         /**
-         * RunLot
+         * RunItem
          * @description Packs that a run is to make for a lorry.
          */
-        RunLot: {
+        RunItem: {
             /** Wave */
             wave: string;
             /** Packs */
@@ -3979,6 +3929,64 @@ export interface components {
             last_pack_min: number;
         };
         /**
+         * SearchRequest
+         * @description What a search is for.
+         *
+         *     Attributes
+         *     ----------
+         *     seconds : float
+         *         How long it may take, all workers that take it up counted.
+         *     lines : tuple of str
+         *         The lines to plan; none means all. The others stay as in `start`, or as in the newest version.
+         *     start : int or None
+         *         A version to begin from; None begins from the rule.
+         *     keep_begun : bool
+         *         Whether what the published version has begun by now stays as it is.
+         */
+        SearchRequest: {
+            /**
+             * Seconds
+             * @default 20
+             */
+            seconds: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: string[];
+            /** Start */
+            start?: number | null;
+            /**
+             * Keep Begun
+             * @default false
+             */
+            keep_begun: boolean;
+            /**
+             * @default {
+             *       "packs_short": 50,
+             *       "late_pack_hours": 5,
+             *       "packs_stale": 20,
+             *       "changeover_min": 2,
+             *       "oven_empty_min": 0.5,
+             *       "surplus_packs": 0.2,
+             *       "crew_peak": 1,
+             *       "moved_min": 0.05,
+             *       "last_pack_min": 0.001
+             *     }
+             */
+            weights: components["schemas"]["Weights"];
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * SearchState
          * @description How far a search has come.
          *
@@ -4020,67 +4028,9 @@ export interface components {
              * @default
              */
             text: string;
-            wish: components["schemas"]["SearchWish"];
+            request: components["schemas"]["SearchRequest"];
             /** Asked At */
             asked_at?: string | null;
-        };
-        /**
-         * SearchWish
-         * @description What a search is for.
-         *
-         *     Attributes
-         *     ----------
-         *     seconds : float
-         *         How long it may take, all workers that take it up counted.
-         *     lines : tuple of str
-         *         The lines to plan; none means all. The others stay as in `start`, or as in the newest version.
-         *     start : int or None
-         *         A version to begin from; None begins from the rule.
-         *     keep_begun : bool
-         *         Whether what the published version has begun by now stays as it is.
-         */
-        SearchWish: {
-            /**
-             * Seconds
-             * @default 20
-             */
-            seconds: number;
-            /**
-             * Seed
-             * @default 0
-             */
-            seed: number;
-            /**
-             * Lines
-             * @default []
-             */
-            lines: string[];
-            /** Start */
-            start?: number | null;
-            /**
-             * Keep Begun
-             * @default false
-             */
-            keep_begun: boolean;
-            /**
-             * @default {
-             *       "pack_short": 50,
-             *       "pack_hour_late": 5,
-             *       "pack_stale": 20,
-             *       "changeover_min": 2,
-             *       "oven_empty_min": 0.5,
-             *       "surplus_pack": 0.2,
-             *       "crew_person": 1,
-             *       "moved_min": 0.05,
-             *       "end_min": 0.001
-             *     }
-             */
-            tariffs: components["schemas"]["Tariffs"];
-            /**
-             * Author
-             * @default planner
-             */
-            author: string;
         };
         /**
          * Setting
@@ -4108,10 +4058,10 @@ export interface components {
             room_c?: number | null;
         };
         /**
-         * SettingsWish
+         * SettingsRequest
          * @description Stock and blocks to keep for the day.
          */
-        SettingsWish: {
+        SettingsRequest: {
             /** Finished */
             finished: components["schemas"]["FinishedStock"][];
             /** Blocks */
@@ -4219,14 +4169,16 @@ export interface components {
          *         The same in finished pieces/h.
          *     utilisation : float
          *         Pace / capacity.
-         *     dwell_min : float
-         *         Time inside, min.
+         *     dwell_min, time_is : float, str
+         *         Time inside, min, and what it is called.
          *     inside : float
          *         Inside at the pace, of what is counted.
          *     machines, machines_needed : int
          *         There are, and are needed for the pace; a belt or a room counts as one.
          *     machines_are : str
          *         What is counted: mixers, machines, belts, rooms, troughs or people.
+         *     adjustable, settable, has_calculator : bool
+         *         Whether one can ask for one more of them, or for another time inside; whether a calculator knows more.
          *     belt_m_per_min : float or None
          *         Belt speed, where there is a belt.
          *     arithmetic : str
@@ -4256,6 +4208,8 @@ export interface components {
             utilisation: number;
             /** Dwell Min */
             dwell_min: number;
+            /** Time Is */
+            time_is: string;
             /** Inside */
             inside: number;
             /** Machines */
@@ -4264,6 +4218,12 @@ export interface components {
             machines_needed: number;
             /** Machines Are */
             machines_are: string;
+            /** Adjustable */
+            adjustable: boolean;
+            /** Settable */
+            settable: boolean;
+            /** Has Calculator */
+            has_calculator: boolean;
             /** Belt M Per Min */
             belt_m_per_min: number | null;
             /** Arithmetic */
@@ -4292,6 +4252,13 @@ export interface components {
         /**
          * StationRow
          * @description A row of the chart: a mixer or a station, with its busy share between first dough and last pack.
+         *
+         *     Attributes
+         *     ----------
+         *     dwells : bool
+         *         Whether pieces stay there for a set time: a belt, a room or a store.
+         *     dough_room : bool
+         *         Whether doughs are in it, not pieces.
          */
         StationRow: {
             /** Station */
@@ -4300,6 +4267,16 @@ export interface components {
             name: string;
             /** Kind */
             kind: string;
+            /**
+             * Dwells
+             * @default false
+             */
+            dwells: boolean;
+            /**
+             * Dough Room
+             * @default false
+             */
+            dough_room: boolean;
             /** Dwell Min */
             dwell_min: number;
             /** Busy Share */
@@ -4318,72 +4295,6 @@ export interface components {
             /** Changes */
             changes: string[];
             note: components["schemas"]["LibraryNote"] | null;
-        };
-        /**
-         * Tariffs
-         * @description What each part of a plan's score costs, in points: first things first, and yours to change.
-         *
-         *     Attributes
-         *     ----------
-         *     pack_short, pack_hour_late, pack_stale : float
-         *         A pack that misses its lorry; an hour that one pack is late; one thrown away.
-         *     changeover_min, oven_empty_min : float
-         *         A minute that a divider waits at a change; one that a hot oven stands empty.
-         *     surplus_pack : float
-         *         A pack that nobody ordered.
-         *     crew_person : float
-         *         One more pair of hands at the peak of a crew.
-         *     moved_min : float
-         *         A minute that a lot starts earlier or later than published.
-         *     end_min : float
-         *         A minute until a line's last pack.
-         */
-        Tariffs: {
-            /**
-             * Pack Short
-             * @default 50
-             */
-            pack_short: number;
-            /**
-             * Pack Hour Late
-             * @default 5
-             */
-            pack_hour_late: number;
-            /**
-             * Pack Stale
-             * @default 20
-             */
-            pack_stale: number;
-            /**
-             * Changeover Min
-             * @default 2
-             */
-            changeover_min: number;
-            /**
-             * Oven Empty Min
-             * @default 0.5
-             */
-            oven_empty_min: number;
-            /**
-             * Surplus Pack
-             * @default 0.2
-             */
-            surplus_pack: number;
-            /**
-             * Crew Person
-             * @default 1
-             */
-            crew_person: number;
-            /**
-             * Moved Min
-             * @default 0.05
-             */
-            moved_min: number;
-            /**
-             * End Min
-             * @default 0.001
-             */
-            end_min: number;
         };
         /**
          * Timeline
@@ -4524,7 +4435,7 @@ export interface components {
         VersionView: {
             note: components["schemas"]["VersionNote"];
             score: components["schemas"]["Score"];
-            tariffs: components["schemas"]["Tariffs"];
+            weights: components["schemas"]["Weights"];
             /** Cost */
             cost: number;
             /** Bound */
@@ -4610,7 +4521,7 @@ export interface components {
         };
         /**
          * Wave
-         * @description A lorry, and when it leaves: minutes from the horizon's start.
+         * @description A lorry, and when it leaves: minutes from the window's start.
          */
         Wave: {
             /** Id */
@@ -4657,6 +4568,72 @@ export interface components {
             ready_min: number | null;
         };
         /**
+         * Weights
+         * @description What each part of a plan's score costs, in points: first things first, and yours to change.
+         *
+         *     Attributes
+         *     ----------
+         *     packs_short, late_pack_hours, packs_stale : float
+         *         A pack that misses its lorry; an hour that one pack is late; one thrown away.
+         *     changeover_min, oven_empty_min : float
+         *         A minute that a divider waits at a change; one that a hot oven stands empty.
+         *     surplus_packs : float
+         *         A pack that nobody ordered.
+         *     crew_peak : float
+         *         One more pair of hands at the peak of a crew.
+         *     moved_min : float
+         *         A minute that a lot starts earlier or later than published.
+         *     end_min : float
+         *         A minute until a line's last pack.
+         */
+        Weights: {
+            /**
+             * Packs Short
+             * @default 50
+             */
+            packs_short: number;
+            /**
+             * Late Pack Hours
+             * @default 5
+             */
+            late_pack_hours: number;
+            /**
+             * Packs Stale
+             * @default 20
+             */
+            packs_stale: number;
+            /**
+             * Changeover Min
+             * @default 2
+             */
+            changeover_min: number;
+            /**
+             * Oven Empty Min
+             * @default 0.5
+             */
+            oven_empty_min: number;
+            /**
+             * Surplus Packs
+             * @default 0.2
+             */
+            surplus_packs: number;
+            /**
+             * Crew Peak
+             * @default 1
+             */
+            crew_peak: number;
+            /**
+             * Moved Min
+             * @default 0.05
+             */
+            moved_min: number;
+            /**
+             * Last Pack Min
+             * @default 0.001
+             */
+            last_pack_min: number;
+        };
+        /**
          * Why
          * @description Why a run starts when it does: the chain of runs that bind each other down to it.
          */
@@ -4665,6 +4642,56 @@ export interface components {
             run: string;
             /** Chain */
             chain: components["schemas"]["Link"][];
+        };
+        /**
+         * Window
+         * @description The stretch of time that is planned.
+         *
+         *     Attributes
+         *     ----------
+         *     starts_at : datetime
+         *         Its start, with a UTC offset. The core never does arithmetic on it: minute 0 is this moment.
+         *     minutes : int
+         *         Its length, min.
+         */
+        Window: {
+            /**
+             * Starts At
+             * Format: date-time
+             * @description ISO 8601 with offset
+             */
+            starts_at: string;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * WindowView
+         * @description The day that is being planned, and how far it has come.
+         */
+        WindowView: {
+            /** Plant */
+            plant: string;
+            /** Town */
+            town: string;
+            /** Time Zone */
+            time_zone: string;
+            window: components["schemas"]["Window"];
+            /** Waves */
+            waves: components["schemas"]["Wave"][];
+            conditions: components["schemas"]["Conditions"];
+            /** Lines */
+            lines: components["schemas"]["LineView"][];
+            /** Products */
+            products: components["schemas"]["ProductView"][];
+            book: components["schemas"]["Book"];
+            /** Orders */
+            orders: number;
+            /** Packs */
+            packs: number;
+            /** Plans */
+            plans: components["schemas"]["PlanState"][];
+            /** Library */
+            library: number;
         };
     };
     responses: never;
@@ -4697,7 +4724,7 @@ export interface operations {
             };
         };
     };
-    day_api_day_get: {
+    window_api_window_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4712,7 +4739,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DayView"];
+                    "application/json": components["schemas"]["WindowView"];
                 };
             };
         };
@@ -4916,7 +4943,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BalanceWish"];
+                "application/json": components["schemas"]["BalanceRequest"];
             };
         };
         responses: {
@@ -5133,7 +5160,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ProbeWish"];
+                "application/json": components["schemas"]["ProbeRequest"];
             };
         };
         responses: {
@@ -5209,7 +5236,7 @@ export interface operations {
             };
         };
     };
-    bench_api_bench_get: {
+    bench_api_calculators_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5229,7 +5256,7 @@ export interface operations {
             };
         };
     };
-    ready_for_api_products__product__bench_get: {
+    ready_for_api_products__product__calculators_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5264,7 +5291,7 @@ export interface operations {
             };
         };
     };
-    ask_api_bench__entry_id__post: {
+    ask_api_calculators__entry_id__post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5598,7 +5625,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChangeWish"];
+                "application/json": components["schemas"]["ChangeRequest"];
             };
         };
         responses: {
@@ -5633,7 +5660,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChangeWish"];
+                "application/json": components["schemas"]["ChangeRequest"];
             };
         };
         responses: {
@@ -5738,7 +5765,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LineWish"];
+                "application/json": components["schemas"]["LineRequest"];
             };
         };
         responses: {
@@ -5974,7 +6001,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SettingsWish"];
+                "application/json": components["schemas"]["SettingsRequest"];
             };
         };
         responses: {
@@ -6060,7 +6087,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SearchWish"];
+                "application/json": components["schemas"]["SearchRequest"];
             };
         };
         responses: {

@@ -4,7 +4,7 @@ const KEYS: [string, [string, string][]][] = [
   [
     "Everywhere",
     [
-      ["1 … 7", "Orders, Plan, Stores, Dough room, Line, Plant, Bench"],
+      ["1 … 7", "Orders, Plan, Materials, Dough room, Line, Plant, Calculators"],
       ["/ or Ctrl K", "go to a run, a product, a screen"],
       ["?", "these keys"],
     ],
@@ -28,7 +28,7 @@ const KEYS: [string, [string, string][]][] = [
   ],
   ["Dough room", [["j  k", "next batch, batch before"]]],
   ["Line", [["j  k", "next station, station before"]]],
-  ["Stores", [["j  k", "next item, item before"]]],
+  ["Materials", [["j  k", "next item, item before"]]],
 ];
 
 export function Help({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {

@@ -1,11 +1,11 @@
 /** Go anywhere by typing: screens, runs of the newest plan, products on their line. */
 import { Command } from "cmdk";
 import { useNavigate } from "react-router";
-import type { Day } from "../api/client";
-import { useBench, usePlan } from "../api/queries";
+import type { PlanningWindow } from "../api/client";
+import { useCalculators, usePlan } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 
-type Props = { day: Day; open: boolean; onOpenChange: (open: boolean) => void };
+type Props = { day: PlanningWindow; open: boolean; onOpenChange: (open: boolean) => void };
 
 export function Palette({ day, open, onOpenChange }: Props) {
   return (
@@ -15,22 +15,22 @@ export function Palette({ day, open, onOpenChange }: Props) {
   );
 }
 
-function Places({ day, onGone }: { day: Day; onGone: () => void }) {
+function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
   const navigate = useNavigate();
   const plan = usePlan(undefined, undefined).data;
-  const bench = useBench().data;
+  const calculators = useCalculators().data;
   const names = new Map(day.products.map((product) => [product.id, product.name]));
   const places: [string, string][] = [
     ["Orders", "/orders"],
     ["Plan", "/plan"],
     ["Dough room", "/dough"],
-    ["Stores", "/stores"],
+    ["Materials", "/materials"],
     ["Line", "/line"],
     ["Plant", "/plant"],
-    ["Bench", "/bench"],
+    ["Calculators", "/calculators"],
     ...day.lines.map((line): [string, string] => [`Plan of the ${line.name}`, `/plan?line=${line.id}`]),
     ["Print the day", "/print"],
-    ...(bench ?? []).map((entry): [string, string] => [`Reckon ${entry.name}`, `/bench/${entry.id}`]),
+    ...(calculators ?? []).map((entry): [string, string] => [`Calculate ${entry.name}`, `/calculators/${entry.id}`]),
     ...(plan?.plan.runs ?? []).flatMap((run): [string, string][] => [
       [`Run ${run.id} ${names.get(run.product)}`, `/plan?line=${plan?.plan.line}&run=${run.id}`],
       [`Batch cards of ${run.id} ${names.get(run.product)}`, `/dough/${plan?.number}/${run.id}/1`],

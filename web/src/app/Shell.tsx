@@ -1,8 +1,8 @@
 /** The frame: the walk bar, whose stops carry today's state, and what is reachable from everywhere. */
 import { useEffect, useState } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
-import type { Day, Supply } from "../api/client";
-import { useBalance, useDay, useMaterials } from "../api/queries";
+import type { PlanningWindow, Supply } from "../api/client";
+import { useBalance, useMaterials, usePlanningWindow } from "../api/queries";
 import { Loading, Refused } from "../ui/parts";
 import { useKeys } from "../ui/useKeys";
 import { clockOf, percent, plural, whole } from "./format";
@@ -13,7 +13,7 @@ import { useUnits } from "./units";
 
 type Stop = { to: string; name: string; state: string; wrong?: boolean };
 
-function planStateOf({ plans, lines }: Day): { state: string; wrong: boolean } {
+function planStateOf({ plans, lines }: PlanningWindow): { state: string; wrong: boolean } {
   const missing = lines.length - plans.length;
   const stale = plans.filter((plan) => plan.stale).length;
   const short = plans.reduce((sum, plan) => sum + plan.packs_short, 0);
@@ -30,14 +30,14 @@ function suppliesStateOf(supplies: Supply[] | undefined): { state: string; wrong
   return { state: out ? `${plural(out, "item")} run${out === 1 ? "s" : ""} out` : "enough of all", wrong: out > 0 };
 }
 
-function stopsOf(day: Day, narrowest: string, supplies: Supply[] | undefined): Stop[] {
+function stopsOf(day: PlanningWindow, narrowest: string, supplies: Supply[] | undefined): Stop[] {
   const clock = clockOf(day);
   const firsts = day.plans.flatMap((plan) => (plan.first_dough_min == null ? [] : [plan.first_dough_min]));
   const dough = firsts.length ? Math.min(...firsts) : undefined;
   return [
     { to: "/orders", name: "Orders", state: `${plural(day.orders, "order")}, ${plural(day.waves.length, "wave")}` },
     { to: "/plan", name: "Plan", ...planStateOf(day) },
-    { to: "/stores", name: "Stores", ...suppliesStateOf(supplies) },
+    { to: "/materials", name: "Materials", ...suppliesStateOf(supplies) },
     {
       to: "/dough",
       name: "Dough room",
@@ -45,11 +45,11 @@ function stopsOf(day: Day, narrowest: string, supplies: Supply[] | undefined): S
     },
     { to: "/line", name: "Line", state: narrowest },
     { to: "/plant", name: "Plant", state: `${plural(day.products.length, "product")}, v${day.library}` },
-    { to: "/bench", name: "Bench", state: "reckon one thing" },
+    { to: "/calculators", name: "Calculators", state: "calculate one thing" },
   ];
 }
 
-function useNarrowest(day: Day | undefined): string {
+function useNarrowest(day: PlanningWindow | undefined): string {
   const product = day?.products[0];
   const balance = useBalance(product?.line, product?.id);
   const stage = balance.data?.stages.find((found) => found.station === balance.data.bottleneck);
@@ -57,7 +57,7 @@ function useNarrowest(day: Day | undefined): string {
 }
 
 export function Shell() {
-  const day = useDay();
+  const day = usePlanningWindow();
   const narrowest = useNarrowest(day.data);
   const supplies = useMaterials();
   const [help, setHelp] = useState(false);
@@ -68,11 +68,11 @@ export function Shell() {
     "/": () => setPalette(true),
     "1": () => navigate("/orders"),
     "2": () => navigate("/plan"),
-    "3": () => navigate("/stores"),
+    "3": () => navigate("/materials"),
     "4": () => navigate("/dough"),
     "5": () => navigate("/line"),
     "6": () => navigate("/plant"),
-    "7": () => navigate("/bench"),
+    "7": () => navigate("/calculators"),
   });
   useEffect(() => {
     const open = (event: KeyboardEvent) => {
@@ -136,7 +136,15 @@ function WalkStop({ to, name, state, wrong }: Stop) {
   );
 }
 
-function Tools({ day, onPalette, onHelp }: { day: Day | undefined; onPalette: () => void; onHelp: () => void }) {
+function Tools({
+  day,
+  onPalette,
+  onHelp,
+}: {
+  day: PlanningWindow | undefined;
+  onPalette: () => void;
+  onHelp: () => void;
+}) {
   const look = "rounded-md border border-rule px-2 py-1 text-ink-2 text-xs hover:border-crust hover:text-ink";
   const units = useUnits();
   return (

@@ -1,5 +1,5 @@
-/** How figures and times are written. Minutes count from the horizon's start; the plant's zone shows them. */
-import type { Day } from "../api/client";
+/** How figures and times are written. Minutes count from the window's start; the plant's zone shows them. */
+import type { PlanningWindow } from "../api/client";
 
 const MINUTE_MS = 60_000;
 const DAY_MINUTES = 1_440;
@@ -24,23 +24,23 @@ export const plural = (count: number, one: string, many = `${one}s`) => `${whole
 export type Clock = ReturnType<typeof clockOf>;
 
 /** The plant's clock for a day. */
-export function clockOf(day: Day) {
-  const start = new Date(day.horizon.starts_at).getTime();
+export function clockOf(day: PlanningWindow) {
+  const start = new Date(day.window.starts_at).getTime();
   const format = (options: Intl.DateTimeFormatOptions) =>
     new Intl.DateTimeFormat("en-GB", { timeZone: day.time_zone, ...options });
   const hands = format({ hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
   const dated = format({ weekday: "short", day: "numeric", month: "short" });
   const named = format({ weekday: "short" });
-  const severalDays = day.horizon.minutes > DAY_MINUTES;
+  const severalDays = day.window.minutes > DAY_MINUTES;
   const at = (minute: number) => new Date(start + minute * MINUTE_MS);
   return {
     time: (minute: number) => hands.format(at(minute)),
     date: (minute: number) => dated.format(at(minute)),
-    /** The time, with the day of the week where the horizon has more than one. */
+    /** The time, with the day of the week where the window has more than one. */
     moment: (minute: number) =>
       severalDays ? `${named.format(at(minute))} ${hands.format(at(minute))}` : hands.format(at(minute)),
     minuteNow: () => (Date.now() - start) / MINUTE_MS,
-    /** Minutes of the horizon at which the plant's clock shows a whole multiple of `step` minutes. */
+    /** Minutes of the window at which the plant's clock shows a whole multiple of `step` minutes. */
     ticks: (from: number, to: number, step: number) => {
       const [hours, minutes] = hands.format(at(from)).split(":").map(Number);
       const past = ((hours ?? 0) * 60 + (minutes ?? 0)) % step;

@@ -5,14 +5,14 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { queries } from "../api/queries";
 import { Empty } from "../ui/parts";
-import { BenchView } from "../views/bench/BenchView";
+import { CalculatorsView } from "../views/calculators/CalculatorsView";
 import { DoughView } from "../views/dough/DoughView";
 import { LineView } from "../views/line/LineView";
+import { MaterialsView } from "../views/materials/MaterialsView";
 import { OrdersView } from "../views/orders/OrdersView";
 import { PlanScreen } from "../views/plan/PlanScreen";
 import { PlantView } from "../views/plant/PlantView";
 import { PrintView } from "../views/print/PrintView";
-import { StoresView } from "../views/stores/StoresView";
 import { Broken } from "./Broken";
 import { Shell } from "./Shell";
 import "./theme.css";
@@ -32,9 +32,9 @@ const router = createBrowserRouter([
       { path: "/plan/:number?", element: <PlanScreen /> },
       { path: "/dough/:number?/:run?/:batch?", element: <DoughView /> },
       { path: "/line/:line?/:product?", element: <LineView /> },
-      { path: "/stores/:item?", element: <StoresView /> },
+      { path: "/materials/:item?", element: <MaterialsView /> },
       { path: "/plant/:kind?/:id?", element: <PlantView /> },
-      { path: "/bench/:entry?", element: <BenchView /> },
+      { path: "/calculators/:entry?", element: <CalculatorsView /> },
       { path: "/print/:number?", element: <PrintView /> },
       {
         path: "*",

@@ -63,7 +63,7 @@ export function RibbonChart(props: Props) {
     [view, props.height, compact, axis],
   );
   const perMinute = Number(((width - 8 - LABELS) / (span[1] - span[0])).toPrecision(9));
-  /** Everything on the clock is drawn from the horizon's start and moved as one, so moving draws nothing anew. */
+  /** Everything on the clock is drawn from the window's start and moved as one, so moving draws nothing anew. */
   const x = useMemo(() => (minute: number) => minute * perMinute, [perMinute]);
   const left = span[0] * perMinute;
   const floor = rows.at(-1)?.bottom ?? AXIS;

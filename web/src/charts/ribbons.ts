@@ -35,8 +35,8 @@ export type Shape = {
   lasts: Span;
 };
 
-const isDwell = (row: Row) => row.kind === "conveyor" || row.kind === "chamber" || row.kind === "held";
-const isDoughRoom = (row: Row) => row.kind === "batch" || row.kind === "trough";
+const isDwell = (row: Row) => row.dwells;
+const isDoughRoom = (row: Row) => row.dough_room;
 
 /** Rows with their heights: belts share what mixers and machines leave, the longer dwell the taller. */
 export function layOut(rows: Row[], height: number, compact: boolean, axis: number): ChartRow[] {

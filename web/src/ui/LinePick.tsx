@@ -1,4 +1,4 @@
-import { rememberLine, useDayView } from "../views/day";
+import { rememberLine, useWindowView } from "../views/planningWindow";
 import { Pick } from "./Pick";
 
 /** Which line one is looking at; where it makes sense, all of them. */
@@ -7,7 +7,7 @@ type Props = { line: string; onChange: (line: string) => void; all?: boolean };
 export const ALL_LINES = "all";
 
 export function LinePick({ line, onChange, all = false }: Props) {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   if (day.lines.length < 2) return null;
   return (
     <Pick

@@ -12,12 +12,12 @@ from rundgang.core.dough.proof import BAKERS, activity
 from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
 from rundgang.core.dough.water import Counts, Water, water_for
 from rundgang.core.errors import UnknownItemError
+from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
+from rundgang.core.kinds.parts import SECONDS_PER_MINUTE
 from rundgang.core.model import Model
-from rundgang.core.planning.plan import Batch, Plan, PreparationSlot, Run
-from rundgang.core.plant import BatchStation
+from rundgang.core.planning.model import Batch, Plan, PreparationSlot, Run
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import SECONDS_PER_MINUTE, BatchStep, MixPhase
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
 DOUGH_TOLERANCE_C = 1.0
@@ -29,7 +29,7 @@ DRY_ICE_STEP_G = 100
 
 
 class Friction(Model):
-    """The friction factor a card was reckoned with.
+    """The friction factor a card was calculated with.
 
     Attributes
     ----------
@@ -75,7 +75,7 @@ class Probe(Model):
     lesson: str
 
 
-class HeatSchool(Model):
+class HeatWater(Model):
     """The water by heat balance, beside the rule's.
 
     Attributes
@@ -94,7 +94,7 @@ class HeatSchool(Model):
 class BatchCard(Model):
     """One dough, or one preparation made for it, as the dough room needs it.
 
-    Times in minutes from the horizon's start.
+    Times in minutes from the window's start.
 
     Attributes
     ----------
@@ -150,7 +150,7 @@ class BatchCard(Model):
     dry_ice_g: int = 0
     room: RoomCheck | None = None
     water: Water | None
-    heat: HeatSchool | None
+    heat: HeatWater | None
     friction: Friction
     probe: Probe | None
     cautions: tuple[Caution, ...]
@@ -334,10 +334,10 @@ def _by_heat(
     ingredients: tuple[ScaledIngredient, ...],
     wanted_c: float,
     by_rule: Water | None,
-) -> HeatSchool | None:
+) -> HeatWater | None:
     """The water by heat balance, where the mixing work is known; all but flour and water at room temperature.
 
-    Where either school cannot cool the dough enough, it says what each remedy would give.
+    Where neither rule nor balance can cool the dough enough, it says what each remedy would give.
     """
     work = step.work_wh_per_kg
     kilograms: dict[str, float] = {}
@@ -362,7 +362,7 @@ def _by_heat(
         dry_ice_kg=_dry_ice_g(step, ingredients) / GRAMS_PER_KG,
     )
     found = water_by_heat(bowl, wanted_c)
-    return HeatSchool(
+    return HeatWater(
         water_c=found.water_c,
         ice_kg=found.ice_kg,
         short_k=found.short_k,

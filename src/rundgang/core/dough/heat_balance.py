@@ -1,4 +1,4 @@
-"""The heat-balance school: what goes into the bowl, what mixing adds, and the dough that comes out.
+"""The heat balance: what goes into the bowl, what mixing adds, and the dough that comes out.
 
     sum of m c (Td - T) + ice + dry ice + jacket = mixing work
 

@@ -1,4 +1,4 @@
-"""The water's temperature by the factor school, and the chilled water or ice it takes when the tap is too warm.
+"""The water's temperature by the factor rule, and the chilled water or ice it takes when the tap is too warm.
 
 The rule of the trade: the dough ends at the mean of what goes into it, plus what mixing adds. With n
 temperatures that count (flour, room and water make three, a pre-ferment a fourth), the water must be

@@ -7,14 +7,16 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from rundgang.core.batching import POLICIES, BatchLimits, batch_limits, packs_from_pieces
-from rundgang.core.capacity import dough_bounds, places_for, scaled_pace, transit_min
+from rundgang.core.capacity import dough_bounds, scaled_pace, transit_min
 from rundgang.core.compiled import Floats, Ints
 from rundgang.core.errors import InfeasibleError
+from rundgang.core.kinds.batch import BatchStation
+from rundgang.core.kinds.conveyor import ConveyorStation
+from rundgang.core.kinds.held import HeldStation
 from rundgang.core.planning.headway import Gap, Passage, cleaning, cut_is_held, gap, leg_headways, passages, splits_at
 from rundgang.core.planning.kernel import Items, LineData, Outside
-from rundgang.core.planning.lots import Lot, lots_of
+from rundgang.core.planning.lorries import Lot, lots_of
 from rundgang.core.planning.needs import needs_of, refuse_old_dough, steady_pace
-from rundgang.core.plant import BatchStation, ConveyorStation, HeldStation
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
@@ -172,7 +174,7 @@ class LineShop:
             "lot_fresh": np.array([lot.fresh_from_min for lot in lots], dtype=np.float64),
             "in_stock": np.array([stock[name].packs if name in stock else 0 for name in delivered], dtype=np.int64),
             "stock_made": np.array([stock[name].made_min if name in stock else 0.0 for name in delivered]),
-            "horizon": float(self.scenario.horizon.minutes),
+            "window": float(self.scenario.window.minutes),
             "crew_size": np.array([float(crew.people) for crew in self.scenario.plant.crews]),
             **self._ovens(count),
             **self._staffed(),
@@ -214,18 +216,18 @@ class LineShop:
         cuts = [scenario.whole(cut) if (cut := scenario.cut_from(product)) else None for product in self.products]
         return {
             "lead": [max(need.before_min for need in self.needs[product.id]) for product in self.products],
-            "transit": [transit_min(self.line, product) for product in self.products],
+            "transit": [transit_min(self.line, product, scaled_pace(scenario, product)) for product in self.products],
             "slack": [slack for slack, _, _, _ in stores],
             "store_offset": [offset for _, offset, _, _ in stores],
             "store_least": [least for _, _, least, _ in stores],
             "store_share": [share for _, _, _, share in stores],
             "ratio": [float(product.scaled_per_pack) for product in self.products],
             "pace": [scaled_pace(scenario, product) for product in self.products],
-            "window": [product.max_age_min - product.rest_min for product in self.products],
+            "age_span": [product.max_age_min - product.rest_min for product in self.products],
             "need_before": [need.before_min for need in needs],
             "need_length": [need.length_min for need in needs],
             "cut_ratio": [float(cut.scaled_per_pack) if cut else 1.0 for cut in cuts],
-            "cut_transit": [transit_min(self.line, cut) if cut else 0.0 for cut in cuts],
+            "cut_transit": [transit_min(self.line, cut, scaled_pace(scenario, cut)) if cut else 0.0 for cut in cuts],
         }
 
     def _store(self, product: Product) -> tuple[float, float, float, float]:
@@ -237,11 +239,10 @@ class LineShop:
         if place is None:
             return 0.0, 0.0, 0.0, 0.0
         step = product.piece_steps[place]
-        station = self.line.holder(step.station)
         stop = self.passages[product.id][place].stop
         needs = product.taken_per_finished
         arrive = float(needs[place] / needs[0])
-        room = places_for(step, station)
+        room = self.line.operation(step).places
         least, most = stop.dwell_min, getattr(step, "most_min", stop.dwell_min)
         return most - least, stop.offset_min, least, arrive / room
 

@@ -2,10 +2,11 @@
 
 from collections.abc import Iterator, Sequence
 
+from rundgang.core.kinds.operation import Reason
 from rundgang.core.planning.arrays import LineShop, Taken
 from rundgang.core.planning.headway import cleaning, splits_at
 from rundgang.core.planning.kernel import Outside
-from rundgang.core.planning.plan import Binding, Reason
+from rundgang.core.planning.model import Binding
 from rundgang.core.planning.runs import Placed, takes
 
 A_MOMENT_MIN = 0.02

@@ -14,9 +14,9 @@ from rundgang.core.planning.arrays import AtWork, LineShop, Part, Taken
 from rundgang.core.planning.binding import bindings
 from rundgang.core.planning.headway import passages
 from rundgang.core.planning.kernel import Outside
-from rundgang.core.planning.lots import fresh_from
-from rundgang.core.planning.plan import Binding, CutRun, Plan, PlantPlan, Run, Score, Tariffs
-from rundgang.core.planning.runs import Placed, as_batches, as_cut_runs, as_lots, place, takes
+from rundgang.core.planning.lorries import fresh_from
+from rundgang.core.planning.model import Binding, CutRun, Plan, PlantPlan, Run, Score, Weights
+from rundgang.core.planning.runs import Placed, as_batches, as_cut_runs, as_items, place, takes
 from rundgang.core.planning.score import outcomes, oven_empty_min
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
@@ -25,7 +25,7 @@ PIN_MIN = 1e6
 """What a minute off a pin costs in a search, points: more than any plan is worth."""
 
 BEYOND_MIN = 1e7
-"""What a minute beyond the horizon costs in a search, points."""
+"""What a minute beyond the window costs in a search, points."""
 
 
 class Lane(NamedTuple):
@@ -89,16 +89,16 @@ class Board:
         """Take a line off the board."""
         self.lanes[line_id] = Lane()
 
-    def refuse_beyond_horizon(self, plan: Plan) -> None:
-        """Raise InfeasibleError where a line's last pack comes after the horizon ends."""
-        beyond = plan.score.last_pack_min - self.scenario.horizon.minutes
+    def refuse_beyond_window(self, plan: Plan) -> None:
+        """Raise InfeasibleError where a line's last pack comes after the window ends."""
+        beyond = plan.score.last_pack_min - self.scenario.window.minutes
         if beyond > 0:
             worst = max(plan.runs, key=lambda run: run.last_pack_min)
             name = self.scenario.product(worst.product).name
             line = self.scenario.line(plan.line).name
             raise InfeasibleError(
-                f"{line}: the last pack, of {name} in {worst.id}, would come {beyond:.0f} min after the horizon ends, "
-                "in the best order found. Allowed: fewer packs, a longer horizon, fewer blocks, or a faster line."
+                f"{line}: the last pack, of {name} in {worst.id}, would come {beyond:.0f} min after the window ends, "
+                "in the best order found. Allowed: fewer packs, a longer window, fewer blocks, or a faster line."
             )
 
     def runs(self, line_id: str, bound: bool = False) -> tuple[Run, ...]:
@@ -174,19 +174,19 @@ def together(scores: Iterable[Score], peak: float) -> Score:
     return Score(**summed | {"last_pack_min": last, "crew_peak": peak})
 
 
-def prices(tariffs: Tariffs) -> Floats:
-    """The tariffs as the kernel takes them."""
+def prices(weights: Weights) -> Floats:
+    """The weights as the kernel takes them."""
     return np.array(
         [
-            tariffs.pack_short,
-            tariffs.pack_hour_late,
-            tariffs.pack_stale,
-            tariffs.changeover_min,
-            tariffs.oven_empty_min,
-            tariffs.surplus_pack,
-            tariffs.end_min,
-            tariffs.crew_person,
-            tariffs.moved_min,
+            weights.packs_short,
+            weights.late_pack_hours,
+            weights.packs_stale,
+            weights.changeover_min,
+            weights.oven_empty_min,
+            weights.surplus_packs,
+            weights.last_pack_min,
+            weights.crew_peak,
+            weights.moved_min,
             PIN_MIN,
             BEYOND_MIN,
         ]
@@ -225,7 +225,7 @@ def parts_of_runs(scenario: Scenario, runs: Iterable[Run]) -> tuple[Part, ...]:
             alone=number == 0 and run.alone,
         )
         for run in runs
-        for number, lot in enumerate(run.lots)
+        for number, lot in enumerate(run.items)
     )
 
 
@@ -277,7 +277,7 @@ def _as_run(shop: LineShop, number: int, run: Placed, binding: Binding) -> Run:
         batches=as_batches(shop, run),
         split=run.split,
         binding=binding,
-        lots=as_lots(run.parts),
+        items=as_items(run.parts),
         extra_hold_min=run.extra_hold_min,
         pinned_min=run.head.pinned_min,
         pace_share=run.head.pace_share,

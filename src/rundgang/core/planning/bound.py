@@ -8,14 +8,14 @@ import numpy as np
 from rundgang.core.compiled import Floats
 from rundgang.core.planning.arrays import LineShop
 from rundgang.core.planning.kernel import serve_lots
-from rundgang.core.planning.plan import Tariffs
+from rundgang.core.planning.model import Weights
 from rundgang.core.units import MINUTES_PER_HOUR
 
 MOST_PRODUCTS = 13
 """Of more products the least changeover is not worked out: every subset of them would be looked at."""
 
 
-def line_bound(shop: LineShop, tariffs: Tariffs) -> float:
+def line_bound(shop: LineShop, weights: Weights) -> float:
     """A cost below which no plan of the line lies, points."""
     alone = [_product_alone(shop, place) for place in range(len(shop.products))]
     short = sum(found[0] for found in alone)
@@ -28,11 +28,11 @@ def line_bound(shop: LineShop, tariffs: Tariffs) -> float:
         min((float(shop.data.lead[p] + shop.data.transit[p]) for p in made), default=0.0) + feed + idle if made else 0.0
     )
     return (
-        tariffs.pack_short * max(short, _line_short(shop))
-        + tariffs.pack_hour_late * late_hours
-        + tariffs.changeover_min * idle
-        + tariffs.surplus_pack * spare
-        + tariffs.end_min * end
+        weights.packs_short * max(short, _line_short(shop))
+        + weights.late_pack_hours * late_hours
+        + weights.changeover_min * idle
+        + weights.surplus_packs * spare
+        + weights.last_pack_min * end
     )
 
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from rundgang.core.planning.check_dough import Dirt, dough_faults
 from rundgang.core.planning.check_line import Passage, Walks, good_packs, line_faults, walk
 from rundgang.core.planning.check_shared import shared_faults
-from rundgang.core.planning.plan import CutRun, Plan, Run
+from rundgang.core.planning.model import CutRun, Plan, Run
 from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
@@ -96,9 +96,9 @@ def _unknown(scenario: Scenario, plan: Plan) -> Iterator[Violation]:
 def _run_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
     """A run by itself: its pieces, its pace, its packs and its end."""
     product = scenario.product(run.product)
-    horizon = scenario.horizon.minutes
-    if run.last_pack_min > horizon + SLACK_MIN:
-        yield fault(run.id, "", "gives its last pack after the horizon ends", run.last_pack_min - horizon)
+    window = scenario.window.minutes
+    if run.last_pack_min > window + SLACK_MIN:
+        yield fault(run.id, "", "gives its last pack after the window ends", run.last_pack_min - window)
     if sum(batch.pieces for batch in run.batches) != run.pieces:
         yield fault(run.id, "", f"has {run.pieces} pieces, its batches {sum(b.pieces for b in run.batches)}")
     good = good_packs(product, run.pieces)

@@ -4,12 +4,16 @@ from collections.abc import Iterator
 from itertools import pairwise
 from typing import NamedTuple
 
-from rundgang.core.planning.plan import Batch, Plan, PreparationSlot, Run
+from rundgang.core.kinds.batch import BatchStation, BatchStep
+from rundgang.core.kinds.bench import BenchStep
+from rundgang.core.kinds.conveyor import ConveyorStep
+from rundgang.core.kinds.every import AnyStation
+from rundgang.core.kinds.held import HeldStep
+from rundgang.core.kinds.rate import RateStep
+from rundgang.core.planning.model import Batch, Plan, PreparationSlot, Run
 from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
-from rundgang.core.plant import AnyStation, BatchStation
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import BatchStep, BenchStep, ConveyorStep, HeldStep, RateStep
 
 GRAM_KG = 0.001
 
@@ -79,7 +83,7 @@ def _run_faults(scenario: Scenario, run: Run, product: Product) -> Iterator[Viol
             yield fault(run.id, batch.mixer, f"{here} has {kg:.2f} kg of dough, too little for its pieces")
         yield from _fill_faults(run, batch.mixer, here, kg, mixers.min_fill_kg, mixers.max_fill_kg)
         if batch.start_min < -SLACK_MIN:
-            yield fault(run.id, batch.mixer, f"{here} starts before the horizon", -batch.start_min)
+            yield fault(run.id, batch.mixer, f"{here} starts before the window", -batch.start_min)
         for text, excess in _time_faults(run, batch, product, wanted_at):
             if excess > SLACK_MIN:
                 yield fault(run.id, batch.mixer, f"{here} {text}", excess)
@@ -153,7 +157,7 @@ def _preparation_faults(scenario: Scenario, run: Run, batch: Batch, product: Pro
 
 def _slot_faults(slot: PreparationSlot, made: Preparation, batch: Batch) -> Iterator[tuple[str, float]]:
     into = slot.discharged_min + made.mixing.rest_min
-    yield "starts before the horizon", -slot.start_min
+    yield "starts before the window", -slot.start_min
     yield "is not mixed for its time", abs(slot.start_min + _cycle(made.mixing) - slot.discharged_min)
     yield "is not used when the dough is charged", abs(slot.used_min - batch.start_min)
     yield "is used too early", into + (made.held.least_min if made.held else 0.0) - slot.used_min

@@ -6,13 +6,17 @@ from typing import NamedTuple
 
 import numpy as np
 
+from rundgang.core.kinds.bench import BenchStation, BenchStep
+from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
+from rundgang.core.kinds.every import AnyStation, PieceStep
+from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.rate import RateStation, RateStep
 from rundgang.core.planning.check_dough import Dirt
-from rundgang.core.planning.plan import Plan, Run
+from rundgang.core.planning.model import Plan, Run
 from rundgang.core.planning.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
-from rundgang.core.plant import AnyStation, BenchStation, ChamberStation, ConveyorStation, HeldStation, RateStation
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import BenchStep, ChamberStep, ConveyorStep, HeldStep, PieceStep, RateStep
 
 
 class Passage(NamedTuple):

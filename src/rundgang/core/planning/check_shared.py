@@ -4,11 +4,13 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations
 from typing import NamedTuple
 
+from rundgang.core.kinds.batch import BatchStation
+from rundgang.core.kinds.held import HeldStation
 from rundgang.core.planning.check_dough import Dirt, Use, holding_faults, mixer_uses, mixing_faults, position_uses
 from rundgang.core.planning.check_line import Passage, empty_for, meeting_faults, overfull, share_per_min, walk
-from rundgang.core.planning.plan import Plan
+from rundgang.core.planning.model import Plan
 from rundgang.core.planning.violation import SLACK_MIN, Violation, fault
-from rundgang.core.plant import BatchStation, HeldStation, Shared
+from rundgang.core.plant import Shared
 from rundgang.core.scenario import Scenario
 
 

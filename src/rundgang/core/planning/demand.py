@@ -6,7 +6,7 @@ from rundgang.core.batching import BatchSplit, batch_limits, options
 from rundgang.core.capacity import dough_bounds
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.model import Id, Model
-from rundgang.core.planning.plan import Plan, RunLot
+from rundgang.core.planning.model import Plan, RunItem
 from rundgang.core.scenario import Scenario
 
 
@@ -25,7 +25,7 @@ class DemandRun(Model):
     packs: int
     batches: int
     policy: str
-    lots: tuple[RunLot, ...]
+    items: tuple[RunItem, ...]
 
 
 class Demand(Model):
@@ -62,7 +62,7 @@ def demand(scenario: Scenario, plans: Iterable[Plan]) -> tuple[Demand, ...]:
                     packs=run.packs,
                     batches=len(run.batches),
                     policy=run.split.policy,
-                    lots=run.lots,
+                    items=run.items,
                 )
             )
     ordered: dict[str, int] = {}

@@ -4,10 +4,11 @@ from collections.abc import Iterable, Mapping
 from itertools import pairwise
 
 from rundgang.core.errors import InfeasibleError, UnknownItemError
+from rundgang.core.kinds.operation import Reason
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.arrays import LineShop, Part
 from rundgang.core.planning.board import board_around, parts_of_runs
-from rundgang.core.planning.plan import Binding, Plan, PlantPlan, Reason, Run, Tariffs, WaveOutcome
+from rundgang.core.planning.model import Binding, Plan, PlantPlan, Run, WaveOutcome, Weights
 from rundgang.core.planning.timeline import meeting
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
@@ -116,7 +117,7 @@ def lateness(
     outcome = _outcome(line.waves, wave, product)
     departs = next(entry.departs_min for entry in scenario.waves if entry.id == wave)
     giving = [run for run in line.runs if product in {run.product, _cut(scenario, run)}]
-    bringing = [run for run in giving if any(lot.wave == wave for lot in run.lots)] or giving
+    bringing = [run for run in giving if any(lot.wave == wave for lot in run.items)] or giving
     last = max(bringing, key=lambda run: run.last_pack_min, default=None)
     if last is None:
         return Lateness(wave=wave, product=product, short=outcome.short, late_min=0, chain=(), cure=None)
@@ -160,12 +161,12 @@ def _cures(
         try:
             board.put(line.line, parts)
             made = board.plan(line.line, line.rule, line.evaluated)
-            board.refuse_beyond_horizon(made)
+            board.refuse_beyond_window(made)
         except InfeasibleError:
             continue
         if _outcome(made.waves, *wanted).short:
             continue
-        points = made.score.cost(plan.tariffs) - line.score.cost(plan.tariffs)
+        points = made.score.cost(plan.weights) - line.score.cost(plan.weights)
         found.append(Cure(what=what, points=points, short_elsewhere=sum(wave.short for wave in made.waves) - before))
     return tuple(found)
 
@@ -198,7 +199,7 @@ def _joined(order: Iterable[tuple[Part, ...]]) -> tuple[Part, ...]:
     return tuple(part for parts in order for part in parts)
 
 
-def change_costs(scenario: Scenario, plan: Plan, tariffs: Tariffs) -> tuple[ChangeCost, ...]:
+def change_costs(scenario: Scenario, plan: Plan, weights: Weights) -> tuple[ChangeCost, ...]:
     """What the change between every two neighbouring runs costs; none where they share no station."""
     found = []
     for first, then in pairwise(plan.runs):
@@ -216,7 +217,7 @@ def change_costs(scenario: Scenario, plan: Plan, tariffs: Tariffs) -> tuple[Chan
                 where=scenario.line(plan.line).station(met.station).name,
                 idle_min=needed,
                 packs=needed / MINUTES_PER_HOUR * then.scaled_per_h * then.packs / then.pieces,
-                points=needed * tariffs.changeover_min,
+                points=needed * weights.changeover_min,
                 reasons=met.reasons,
             )
         )

@@ -17,14 +17,14 @@ to all that follows. So the headway is kept for each leg of the one run against 
 
 from typing import NamedTuple
 
-from rundgang.core.capacity import dwell_of, places_for, scaled_pace
+from rundgang.core.capacity import scaled_pace
+from rundgang.core.kinds.every import PieceStep
+from rundgang.core.kinds.operation import Reason
+from rundgang.core.kinds.parts import Changeover
 from rundgang.core.model import Model
-from rundgang.core.planning.plan import Reason
-from rundgang.core.plant import ChamberStation, Changeover, ConveyorStation, HeldStation, Line
+from rundgang.core.plant import Line
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import ChamberStep, ConveyorStep, PieceStep, RateStep
-from rundgang.core.units import MINUTES_PER_HOUR
 
 
 class Stop(NamedTuple):
@@ -75,12 +75,12 @@ def stops(line: Line, product: Product, extra_hold_min: float = 0) -> tuple[Stop
     """
     passed, offset, leg = [], 0.0, 0
     for place, step in enumerate(product.piece_steps):
-        station = line.piece_station(step.station)
+        done = line.operation(step)
         split = place == product.store_place
-        dwell = dwell_of(step, station) + (extra_hold_min if split else 0)
+        dwell = done.dwell_min + (extra_hold_min if split else 0)
         passed.append(Stop(step.station, offset, dwell, leg))
         leg += split
-        offset += dwell + station.transfer_min
+        offset += dwell + done.station.transfer_min
     return tuple(passed)
 
 
@@ -124,59 +124,25 @@ def gap(scenario: Scenario, station_id: str, first: Product, then: Product, then
     then_at : str, optional
         What the station is called on the line of the second product, where that is another line.
     """
-    station = scenario.line_of(first).piece_station(station_id)
-    before, after = _step(first, station_id), _step(then, then_at or station_id)
-    reasons = cleaning(scenario, station.changeover, first, then)
-    if isinstance(station, ConveyorStation):
-        assert isinstance(before, ConveyorStep) and isinstance(after, ConveyorStep)  # noqa: S101, PT018
-        reasons = (*_belt_reasons(station, before, after), *reasons)
-    elif isinstance(station, (ChamberStation, HeldStation)):
-        climates = _climate_reasons(station, before, after)
-        if not reasons and not climates:
-            return _shared_room(scenario, station, before, after, (first, then))
-        reasons = (*climates, *reasons)
-    elif isinstance(before, RateStep) and isinstance(after, RateStep):
-        reasons = (*_tool_reasons(station.changeover, before, after), *reasons)
-    dwell = dwell_of(before, station)
-    separation = station.changeover.separation_min
-    if not reasons:
+    before = scenario.line_of(first).operation(_step(first, station_id))
+    after = scenario.line_of(then).operation(_step(then, then_at or station_id))
+    station, separation = before.station, before.station.changeover.separation_min
+    reasons = (*before.refit(after), *cleaning(scenario, station.changeover, first, then))
+    if reasons:
+        work = sum(reason.minutes for reason in reasons)
+        if separation > work:
+            reasons = (*reasons, Reason(what="separation", minutes=separation - work))
+        stay = before.stay_min(_flow_at(scenario, station_id, first))
+        empties = Reason(what=f"{station.name} runs empty", minutes=stay)
+        return Gap(minutes=stay + max(work, separation), reasons=(empties, *reasons), empties=True)
+    filling = before.filling_gap_min(after, _flow_at(scenario, then_at or station_id, then))
+    if filling <= separation or (splits_at(first, station_id) and splits_at(then, then_at or station_id)):
         return Gap(minutes=separation, reasons=(Reason(what="separation", minutes=separation),))
-    work = sum(reason.minutes for reason in reasons)
-    if separation > work:
-        reasons = (*reasons, Reason(what="separation", minutes=separation - work))
-    empties = Reason(what=f"{station.name} runs empty", minutes=dwell)
-    return Gap(minutes=dwell + max(work, separation), reasons=(empties, *reasons), empties=True)
+    return Gap(minutes=filling, reasons=(Reason(what=f"{station.name} must not overfill", minutes=filling),))
 
 
 def _step(product: Product, station_id: str) -> PieceStep:
     return next(step for step in product.piece_steps if step.station == station_id)
-
-
-def _tool_reasons(changeover: Changeover, first: RateStep, then: RateStep) -> tuple[Reason, ...]:
-    if first.tool == then.tool or not then.tool or not changeover.tool_change_min:
-        return ()
-    return (Reason(what=f"mount {then.tool}", minutes=changeover.tool_change_min),)
-
-
-def _shared_room(
-    scenario: Scenario,
-    station: ChamberStation | HeldStation,
-    first: PieceStep,
-    then: PieceStep,
-    products: tuple[Product, Product],
-) -> Gap:
-    """The gap of two runs that may stand in a room together: only so long that it never overfills.
-
-    While the first run's pieces leave after d_r, the second's come in at u a minute; when the last of the
-    first goes, the second has filled u (d_r - g) of the C places, so g >= d_r - C / u. A store that splits the
-    routes of both holds as long as it may, so its filling is counted run by run instead.
-    """
-    separation = station.changeover.separation_min
-    pieces_per_min = _flow_at(scenario, station.id, products[1]) / MINUTES_PER_HOUR
-    needed = dwell_of(first, station) - places_for(then, station) / pieces_per_min
-    if needed <= separation or all(splits_at(product, station.id) for product in products):
-        return Gap(minutes=separation, reasons=(Reason(what="separation", minutes=separation),))
-    return Gap(minutes=needed, reasons=(Reason(what=f"{station.name} must not overfill", minutes=needed),))
 
 
 def splits_at(product: Product, station_id: str) -> bool:
@@ -190,47 +156,6 @@ def _flow_at(scenario: Scenario, station_id: str, product: Product) -> float:
     needs = whole.taken_per_finished
     place = [step.station for step in whole.piece_steps].index(station_id)
     return scaled_pace(scenario, whole) * float(needs[place] / needs[0])
-
-
-def _climate_reasons(station: ChamberStation | HeldStation, first: PieceStep, then: PieceStep) -> tuple[Reason, ...]:
-    """Why a room must be empty before the next run enters: another climate."""
-    if not (isinstance(station, ChamberStation) and isinstance(first, ChamberStep) and isinstance(then, ChamberStep)):
-        return ()
-    if first.climate == then.climate:
-        return ()
-    changes = (
-        f"{_said(first.temperature_c)} to {_said(then.temperature_c)} °C, "
-        f"{_said(first.humidity_pct)} to {_said(then.humidity_pct)} %"
-    )
-    return (Reason(what=changes, minutes=station.setup_min),)
-
-
-def _belt_reasons(station: ConveyorStation, first: ConveyorStep, then: ConveyorStep) -> tuple[Reason, ...]:
-    """Why a belt must be empty before the next run enters: another speed, or another climate."""
-    changes = []
-    if first.dwell_min != then.dwell_min:
-        changes.append(f"belt from {first.dwell_min:g} to {then.dwell_min:g} min")
-    if first.humidity_pct != then.humidity_pct:
-        changes.append(f"humidity from {_said(first.humidity_pct)} to {_said(then.humidity_pct)} %")
-    ramp = 0.0
-    if first.temperature_c != then.temperature_c:
-        changes.append(f"{_said(first.temperature_c)} to {_said(then.temperature_c)} °C")
-        ramp = _ramp_min(station, first.temperature_c, then.temperature_c)
-    if not changes:
-        return ()
-    return (Reason(what=", ".join(changes), minutes=max(ramp, station.setup_min)),)
-
-
-def _ramp_min(station: ConveyorStation, before_c: float | None, after_c: float | None) -> float:
-    """Time to bring an empty oven from one temperature to another, min: |dT| / rate, up and down apart."""
-    if before_c is None or after_c is None:
-        return 0.0
-    rate = station.heating_c_per_min if after_c > before_c else station.cooling_c_per_min
-    return abs(after_c - before_c) / rate if rate else 0.0
-
-
-def _said(value: float | None) -> str:
-    return "unset" if value is None else f"{value:g}"
 
 
 LegHeadways = dict[tuple[int, int], PairHeadway]

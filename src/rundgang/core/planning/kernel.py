@@ -45,7 +45,7 @@ class LineData(NamedTuple):
         Earliest start; from start to first pack at the least hold; most beyond the least hold in the store, min.
     headway : array, shape (P, P, 2, 2)
         Beyond the feeding of the first, by product first and then, and by the leg of each; -inf where none, min.
-    ratio, least, most, pace, policy, window, cap : array, shape (P,)
+    ratio, least, most, pace, policy, age_span, cap : array, shape (P,)
         Pieces scaled a pack; pieces in a dough; pieces/h; choice for the odd last dough; from rest to age, min;
         packs a run may give.
     need_from : array, shape (P + 1,)
@@ -70,7 +70,7 @@ class LineData(NamedTuple):
         What every lorry wants, by departure.
     in_stock, stock_made : array, shape (D,)
         Packs there are at the start, and when they were made, min.
-    horizon : float
+    window : float
     """
 
     lead: Floats
@@ -82,7 +82,7 @@ class LineData(NamedTuple):
     most: Ints
     pace: Floats
     policy: Ints
-    window: Floats
+    age_span: Floats
     cap: Ints
     need_from: Ints
     need_pool: Ints
@@ -115,7 +115,7 @@ class LineData(NamedTuple):
     lot_fresh: Floats
     in_stock: Ints
     stock_made: Floats
-    horizon: float
+    window: float
 
 
 class Outside(NamedTuple):
@@ -611,7 +611,7 @@ def decode(
         for dough in range(doughs):
             pieces += room.sizes[dough]
             largest = max(largest, room.sizes[dough])
-        if pace <= 0 or 60.0 * largest / pace > line.window[p] + 1e-7:
+        if pace <= 0 or 60.0 * largest / pace > line.age_span[p] + 1e-7:
             impossible += 1
             pace = max(pace, 1.0)
         room.divided[0] = 0.0
@@ -635,11 +635,11 @@ def decode(
             idle = start - last_end
         if items.pin[head] == items.pin[head]:
             start = max(start, items.pin[head])
-        window, windows = outside.window_from[p], outside.window_from[p + 1]
+        low_place, high_place = outside.window_from[p], outside.window_from[p + 1]
         legs, lows, highs = (
-            outside.window_leg[window:windows],
-            outside.window_low[window:windows],
-            outside.window_high[window:windows],
+            outside.window_leg[low_place:high_place],
+            outside.window_low[low_place:high_place],
+            outside.window_high[low_place:high_place],
         )
         extra = 0.0
         turns = 0
@@ -863,7 +863,7 @@ def appraise(line: LineData, outside: Outside, items: Items, order: Ints, alone:
         was = items.was[runs.item[run]]
         if was == was:
             moved += abs(runs.start[run] - was)
-    beyond += max(0.0, end - line.horizon)
+    beyond += max(0.0, end - line.window)
     peak = 0.0
     if len(line.crew_size) and len(line.crew):
         crews = len(outside.crew)
@@ -887,20 +887,20 @@ def appraise(line: LineData, outside: Outside, items: Items, order: Ints, alone:
 
 
 @compiled
-def priced(parts: Parts, tariffs: Floats) -> float:
+def priced(parts: Parts, weights: Floats) -> float:
     """The cost of a decoded order: each part at its price, in the order of `Parts` after the number of runs."""
     return float(
-        tariffs[0] * parts.short
-        + tariffs[1] * parts.late_hours
-        + tariffs[2] * parts.stale
-        + tariffs[3] * parts.idle
-        + tariffs[4] * parts.oven_empty
-        + tariffs[5] * parts.surplus
-        + tariffs[6] * parts.end
-        + tariffs[7] * parts.crew_peak
-        + tariffs[8] * parts.moved
-        + tariffs[9] * parts.off_pin
-        + tariffs[10] * parts.beyond
+        weights[0] * parts.short
+        + weights[1] * parts.late_hours
+        + weights[2] * parts.stale
+        + weights[3] * parts.idle
+        + weights[4] * parts.oven_empty
+        + weights[5] * parts.surplus
+        + weights[6] * parts.end
+        + weights[7] * parts.crew_peak
+        + weights[8] * parts.moved
+        + weights[9] * parts.off_pin
+        + weights[10] * parts.beyond
     )
 
 
@@ -960,7 +960,7 @@ def anneal(
     order: Ints,
     alone: Ints,
     frozen: int,
-    tariffs: Floats,
+    weights: Floats,
     seed: int,
     tries: int,
     warm: float,
@@ -976,7 +976,7 @@ def anneal(
     np.random.seed(seed % 2_147_483_647)
     room, runs = make_room(line, outside, items), make_runs(line, items)
     here, apart = order.copy(), alone.copy()
-    cost = priced(appraise(line, outside, items, here, apart, room, runs), tariffs)
+    cost = priced(appraise(line, outside, items, here, apart, room, runs), weights)
     best, best_alone, least = here.copy(), apart.copy(), cost
     new, new_apart = here.copy(), apart.copy()
     cooling = (cold / warm) ** (1.0 / max(tries, 1))
@@ -984,7 +984,7 @@ def anneal(
     for _ in range(tries):
         heat *= cooling
         _changed(items, here, apart, new, new_apart, frozen)
-        found = priced(appraise(line, outside, items, new, new_apart, room, runs), tariffs)
+        found = priced(appraise(line, outside, items, new, new_apart, room, runs), weights)
         if found <= cost or np.random.random() < np.exp((cost - found) / heat):
             here[:], apart[:] = new, new_apart
             cost = found
@@ -995,7 +995,7 @@ def anneal(
 
 
 @compiled
-def every_order(line: LineData, outside: Outside, items: Items, tariffs: Floats) -> tuple[Ints, Ints, float, int]:
+def every_order(line: LineData, outside: Outside, items: Items, weights: Floats) -> tuple[Ints, Ints, float, int]:
     """The best of all orders of the items, with every choice of runs set apart, and how many were tried."""
     count = len(items.product)
     room, runs = make_room(line, outside, items), make_runs(line, items)
@@ -1016,7 +1016,7 @@ def every_order(line: LineData, outside: Outside, items: Items, tariffs: Floats)
                         useful = False
                 if useful:
                     tried += 1
-                    cost = priced(appraise(line, outside, items, order, alone, room, runs), tariffs)
+                    cost = priced(appraise(line, outside, items, order, alone, room, runs), weights)
                     if cost < least - 1e-9:
                         least = cost
                         best[:], best_alone[:] = order, alone

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from rundgang.core.errors import RundgangError
 from rundgang.core.orders import Order
-from rundgang.core.planning.plan import Run
+from rundgang.core.planning.model import Run
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 
@@ -38,7 +38,7 @@ def relined(scenario: Scenario, run: Run, to: str) -> tuple[Order, ...]:
     if to not in {product.id for product in allowed}:
         names = ", ".join(product.id for product in allowed) or "none, it is made on one line only"
         raise NotTheSameArticleError(f"{run.id} cannot be made as {to}; allowed: {names}.")
-    left = {lot.wave: lot.packs for lot in run.lots}
+    left = {lot.wave: lot.packs for lot in run.items}
     taken = {order.id for order in scenario.orders}
     return tuple(part for order in scenario.orders for part in _parted(order, run.product, to, left, taken))
 

@@ -17,7 +17,7 @@ from rundgang.core.model import Id, Model
 from rundgang.core.planning.arrays import LineShop, Part, parts_of
 from rundgang.core.planning.board import Board, Lane, board_around, fixed_parts, parts_of_runs, prices
 from rundgang.core.planning.kernel import appraise, make_room, make_runs, priced
-from rundgang.core.planning.plan import Binding, Plan, PlantPlan, Run, Tariffs
+from rundgang.core.planning.model import Binding, Plan, PlantPlan, Run, Weights
 from rundgang.core.planning.search import first_mixed_min
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
@@ -170,12 +170,12 @@ def repair(
     shop = board.shops[change.line]
     lined = [_lined(scenario, run, now_min) for run in before.runs]
     candidates = list(_changed(shop, before, lined, change, now_min))
-    board.put(change.line, _best(board, shop, candidates, plan.tariffs, now_min))
+    board.put(change.line, _best(board, shop, candidates, plan.weights, now_min))
     made = board.plan(change.line, f"{before.rule.split('; changed by hand')[0]}; changed by hand", before.evaluated)
-    board.refuse_beyond_horizon(made)
+    board.refuse_beyond_window(made)
     plans = tuple(made if line.line == change.line else line for line in plan.plans)
     score = board.score_of(plans)
-    cost = score.cost(plan.tariffs)
+    cost = score.cost(plan.weights)
     whole = plan.model_copy(
         update={"plans": plans, "score": score, "cost": cost, "bound": min(plan.bound, cost), "proved": False}
     )
@@ -352,10 +352,10 @@ def _slot_distance(order: list[_Lined], part: Part) -> float:
 
 
 def _best(
-    board: Board, shop: LineShop, candidates: Sequence[list[_Lined]], tariffs: Tariffs, now_min: float | None
+    board: Board, shop: LineShop, candidates: Sequence[list[_Lined]], weights: Weights, now_min: float | None
 ) -> tuple[Part, ...]:
     """Of the orders, each with its runs held at their times or closed up, the cheapest."""
-    outside, weights = board.outside(shop.line.id), prices(tariffs)
+    outside, tariff = board.outside(shop.line.id), prices(weights)
     found = []
     for number, candidate in enumerate(candidates):
         for held in (True, False):
@@ -365,7 +365,7 @@ def _best(
             order = np.arange(len(parts), dtype=np.int64)
             alone = np.array([int(part.alone) for part in parts], dtype=np.int64)
             value = appraise(shop.data, outside, items, order, alone, room, runs)
-            pinned = priced(value._replace(off_pin=min(value.off_pin, 0.0)), weights) + value.off_pin
+            pinned = priced(value._replace(off_pin=min(value.off_pin, 0.0)), tariff) + value.off_pin
             found.append((float(pinned), number, not held, parts))
     return tuple(min(found, key=lambda one: one[:3])[3])
 
@@ -397,8 +397,8 @@ def _common_packs(one: Run, other: Run) -> int:
     """Packs for the same lorries of the same product in both runs."""
     if one.product != other.product:
         return 0
-    packs = {lot.wave: lot.packs for lot in one.lots}
-    return sum(min(lot.packs, packs.get(lot.wave, 0)) for lot in other.lots)
+    packs = {lot.wave: lot.packs for lot in one.items}
+    return sum(min(lot.packs, packs.get(lot.wave, 0)) for lot in other.items)
 
 
 def _moved(was: Run | None, now: Run | None) -> Moved:

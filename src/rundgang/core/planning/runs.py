@@ -13,7 +13,7 @@ from rundgang.core.errors import InfeasibleError
 from rundgang.core.planning.arrays import AtWork, Busy, LineShop, Part, Passed, Stored, Taken
 from rundgang.core.planning.headway import cut_is_held, splits_at
 from rundgang.core.planning.kernel import Outside, Runs, decode, make_room, make_runs
-from rundgang.core.planning.plan import Batch, CutRun, PreparationSlot, Run, RunLot
+from rundgang.core.planning.model import Batch, CutRun, PreparationSlot, Run, RunItem
 from rundgang.core.products import Product
 from rundgang.core.units import MINUTES_PER_HOUR
 
@@ -80,7 +80,7 @@ def place(shop: LineShop, parts: Sequence[Part], outside: Outside) -> Decoded:
 
 def _refuse(shop: LineShop, placed: tuple[Placed, ...]) -> None:
     for run in placed:
-        if run.start_min > 10 * shop.data.horizon or run.scaled_per_h <= 1:
+        if run.start_min > 10 * shop.data.window or run.scaled_per_h <= 1:
             raise InfeasibleError(
                 f"{run.product.name}: {run.wanted} packs find no time on {shop.line.name} that is long enough between "
                 "what blocks its stations. Allowed: shorter blocks, smaller lots, or another line."
@@ -213,12 +213,12 @@ def _batch(shop: LineShop, product: Product, number: int, slot: Slot) -> Batch:
     )
 
 
-def as_lots(parts: Sequence[Part]) -> tuple[RunLot, ...]:
+def as_items(parts: Sequence[Part]) -> tuple[RunItem, ...]:
     """The lorries that a run is for, parts of one lorry together."""
     packs: dict[str, int] = {}
     for part in parts:
         packs[part.wave] = packs.get(part.wave, 0) + part.packs
-    return tuple(RunLot(wave=wave, packs=many) for wave, many in packs.items())
+    return tuple(RunItem(wave=wave, packs=many) for wave, many in packs.items())
 
 
 def as_cut_runs(shop: LineShop, runs: Sequence[Run]) -> tuple[CutRun, ...]:
@@ -230,7 +230,11 @@ def as_cut_runs(shop: LineShop, runs: Sequence[Run]) -> tuple[CutRun, ...]:
         if cut is None:
             continue
         whole = shop.scenario.whole(cut)
-        first = run.start_min + transit_min(shop.line, whole) + (run.extra_hold_min if cut_is_held(product) else 0)
+        first = (
+            run.start_min
+            + transit_min(shop.line, whole, run.scaled_per_h)
+            + (run.extra_hold_min if cut_is_held(product) else 0)
+        )
         packs = packs_from_pieces(whole, run.pieces)
         found.append(
             CutRun(run=run.id, product=cut.id, packs=packs, first_pack_min=first, last_pack_min=first + run.feed_min)

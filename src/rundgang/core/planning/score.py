@@ -6,11 +6,11 @@ from math import isnan
 
 import numpy as np
 
+from rundgang.core.kinds.conveyor import ConveyorStation
 from rundgang.core.planning.headway import stops
 from rundgang.core.planning.kernel import OVEN_OFF_AFTER_MIN, serve_lots
-from rundgang.core.planning.lots import Lot
-from rundgang.core.planning.plan import CutRun, Run, WaveOutcome
-from rundgang.core.plant import ConveyorStation
+from rundgang.core.planning.lorries import Lot
+from rundgang.core.planning.model import CutRun, Run, WaveOutcome
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 

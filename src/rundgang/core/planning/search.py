@@ -19,7 +19,7 @@ from rundgang.core.planning.arrays import LineShop, Part, parts_of
 from rundgang.core.planning.board import Board, Lane, fixed_parts, parts_of_runs, prices
 from rundgang.core.planning.bound import idle_between, line_bound
 from rundgang.core.planning.kernel import Parts, anneal, appraise, every_order, make_room, make_runs, priced
-from rundgang.core.planning.plan import Plan, PlantPlan, Run, Tariffs
+from rundgang.core.planning.model import Plan, PlantPlan, Run, Weights
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
 
@@ -78,7 +78,7 @@ LAID_OUT_WITH = 60
 """Orders tried at least for each line that is laid out anew."""
 
 IN_TIME_WITH, IN_TIME_ROUND = 1_000, 50
-"""Orders tried of a line that ends after the horizon before the search proper, in all and at a time."""
+"""Orders tried of a line that ends after the window before the search proper, in all and at a time."""
 
 FROM_DEMAND = 3
 """What the demand says of a part stands first: product, lorry and packs."""
@@ -99,24 +99,24 @@ def thorough_enough(lines: int) -> StopCriterion:
 class _Searched:
     """A line during the search: its parts as arrays, and the best order so far."""
 
-    def __init__(self, board: Board, line_id: str, parts: Sequence[Part], frozen: int, tariffs: Tariffs) -> None:
+    def __init__(self, board: Board, line_id: str, parts: Sequence[Part], frozen: int, weights: Weights) -> None:
         self.line_id, self.parts, self.frozen = line_id, tuple(parts), frozen
         self.shop = board.shops[line_id]
         self.items = self.shop.items(parts)
         self.order = np.arange(len(parts), dtype=np.int64)
         self.alone = np.array([int(part.alone) for part in parts], dtype=np.int64)
-        self.tariffs = prices(tariffs)
-        self.bound = line_bound(self.shop, tariffs)
+        self.weights = prices(weights)
+        self.bound = line_bound(self.shop, weights)
         self.proved = len(parts) - frozen < 1
         self.alone_on_plant = not board.coupled.get(line_id)
         self.cost = self.appraised(board)
 
     def appraised(self, board: Board) -> float:
         """What the line costs as it stands, around what the others have taken, points."""
-        return float(priced(self._appraisal(board), self.tariffs))
+        return float(priced(self._appraisal(board), self.weights))
 
     def overruns(self, board: Board) -> bool:
-        """Whether the line as it stands ends after the horizon."""
+        """Whether the line as it stands ends after the window."""
         return bool(self._appraisal(board).beyond > 0)
 
     def _appraisal(self, board: Board) -> Parts:
@@ -145,7 +145,7 @@ class _Searched:
         outside = board.outside(self.line_id)
         count = len(self.parts) - self.frozen
         if self.alone_on_plant and not self.frozen and factorial(count) <= factorial(EVERY_ORDER_UP_TO):
-            self.order, self.alone, self.cost, tries = every_order(self.shop.data, outside, self.items, self.tariffs)
+            self.order, self.alone, self.cost, tries = every_order(self.shop.data, outside, self.items, self.weights)
             self.proved = True
         else:
             heat = max(self.cost * warm, LEAST_WARM)
@@ -157,7 +157,7 @@ class _Searched:
                 self.order,
                 self.alone,
                 self.frozen,
-                self.tariffs,
+                self.weights,
                 seed,
                 tries,
                 heat,
@@ -197,7 +197,7 @@ def plan_plant(
     kept: Sequence[Plan] = (),
     published: Sequence[Plan] = (),
     now_min: float | None = None,
-    tariffs: Tariffs | None = None,
+    weights: Weights | None = None,
     seed: int = 0,
     stop: StopCriterion | None = None,
     odd_batch: Mapping[str, OddBatch] | None = None,
@@ -205,7 +205,7 @@ def plan_plant(
     start: Arrangement | None = None,
     begin_from: Sequence[Plan] = (),
 ) -> PlantPlan:
-    """Plan the horizon of a plant's lines together.
+    """Plan the window of a plant's lines together.
 
     Parameters
     ----------
@@ -219,7 +219,7 @@ def plan_plant(
         What the floor works by. A change against it costs; with `now_min`, what has been mixed of it stays.
     now_min : float, optional
         Nothing is mixed before that has not been mixed already.
-    tariffs : Tariffs, optional
+    weights : Weights, optional
         Prices of the score's parts.
     seed : int
         Of the search's random moves.
@@ -239,9 +239,9 @@ def plan_plant(
     UnknownItemError
         No such line.
     InfeasibleError
-        A product's dough cannot be divided in time, or no order tried ends within the horizon.
+        A product's dough cannot be divided in time, or no order tried ends within the window.
     """
-    prices_, wanted = tariffs or Tariffs(), [line.id for line in scenario.plant.lines] if lines is None else list(lines)
+    prices_, wanted = weights or Weights(), [line.id for line in scenario.plant.lines] if lines is None else list(lines)
     board = Board(scenario, [*wanted, *(plan.line for plan in kept if plan.line not in wanted)], odd_batch)
     for plan in kept:
         if plan.line not in wanted:
@@ -326,7 +326,7 @@ def first_mixed_min(run: Run) -> float:
 def _published_starts(published: Plan | None) -> dict[tuple[str, str], float]:
     if published is None:
         return {}
-    return {(run.product, lot.wave): run.start_min for run in reversed(published.runs) for lot in run.lots}
+    return {(run.product, lot.wave): run.start_min for run in reversed(published.runs) for lot in run.items}
 
 
 class _Group:
@@ -424,7 +424,7 @@ def _rounds(
     watch: Watcher | None,
 ) -> int:
     """Search round by round until told to stop; how many orders were tried."""
-    evaluated = len(searched) + _bring_into_horizon(board, searched, seed)
+    evaluated = len(searched) + _bring_into_window(board, searched, seed)
     coupled: dict[frozenset[str], list[_Searched]] = {}
     for one in searched:
         coupled.setdefault(frozenset((one.line_id, *board.coupled.get(one.line_id, ()))), []).append(one)
@@ -461,10 +461,10 @@ def _rounds(
             tries = min(tries * 3 // 2, LONGEST_ROUND)
 
 
-def _bring_into_horizon(board: Board, searched: Sequence[_Searched], seed: int) -> int:
-    """Search lines that end after the horizon, whatever the stop criterion says: the first plan is to be a legal one.
+def _bring_into_window(board: Board, searched: Sequence[_Searched], seed: int) -> int:
+    """Search lines that end after the window, whatever the stop criterion says: the first plan is to be a legal one.
 
-    Returns how many orders were tried. A better order never ends later than the horizon again: nothing is dearer.
+    Returns how many orders were tried. A better order never ends later than the window again: nothing is dearer.
     """
     tried = 0
     for number in range(IN_TIME_WITH // IN_TIME_ROUND):
@@ -490,7 +490,7 @@ def _seed(seed: int, number: int, line_id: str) -> int:
 
 
 def _result(
-    board: Board, searched: Sequence[_Searched], kept: Sequence[Plan], evaluated: int, tariffs: Tariffs
+    board: Board, searched: Sequence[_Searched], kept: Sequence[Plan], evaluated: int, weights: Weights
 ) -> PlantPlan:
     made = []
     for one in searched:
@@ -501,15 +501,15 @@ def _result(
         if one.proved and len(one.parts) > 0:
             rule = f"every order of the {len(one.parts)} lots tried: proved best"
         made.append(board.plan(one.line_id, rule, evaluated))
-        board.refuse_beyond_horizon(made[-1])
+        board.refuse_beyond_window(made[-1])
     plans = (*made, *(plan for plan in kept if plan.line not in {one.line_id for one in searched}))
     score = board.score_of(plans)
-    cost = score.cost(tariffs)
+    cost = score.cost(weights)
     bound = min(cost, sum(one.cost if one.proved else one.bound for one in searched))
     return PlantPlan(
         plans=plans,
         score=score,
-        tariffs=tariffs,
+        weights=weights,
         cost=cost,
         bound=bound,
         proved=all(one.done for one in searched) and not kept,

@@ -3,21 +3,34 @@
 from collections.abc import Iterator
 from itertools import pairwise
 
+from rundgang.core.kinds.batch import BatchStation
+from rundgang.core.kinds.every import PieceStation
+from rundgang.core.kinds.held import HeldStation
+from rundgang.core.kinds.operation import Reason
 from rundgang.core.model import Model
 from rundgang.core.planning.headway import cut_is_held, gap, splits_at, stops
-from rundgang.core.planning.plan import Plan, Reason, Run
-from rundgang.core.plant import BatchStation, HeldStation, PieceStation
+from rundgang.core.planning.model import Plan, Run
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 
 
 class StationRow(Model):
-    """A row of the chart: a mixer or a station, with its busy share between first dough and last pack."""
+    """A row of the chart: a mixer or a station, with its busy share between first dough and last pack.
+
+    Attributes
+    ----------
+    dwells : bool
+        Whether pieces stay there for a set time: a belt, a room or a store.
+    dough_room : bool
+        Whether doughs are in it, not pieces.
+    """
 
     station: str
     name: str
     kind: str
+    dwells: bool = False
+    dough_room: bool = False
     dwell_min: float
     busy_share: float
 
@@ -113,7 +126,7 @@ def timeline(scenario: Scenario, plan: Plan) -> Timeline:
     holds = tuple(hold for run in plan.runs for hold in _holds(scenario, run))
     return Timeline(
         from_min=first,
-        to_min=last if plan.runs else float(scenario.horizon.minutes),
+        to_min=last if plan.runs else float(scenario.window.minutes),
         rows=_rows(scenario, plan, (*ribbons, *branches), holds, max(last - first, 1.0)),
         ribbons=(*ribbons, *branches),
         holds=holds,
@@ -201,7 +214,11 @@ def _rows(
             rows += _mixer_rows(plan, station, span)
         elif held and isinstance(station, HeldStation):
             share = sum(held) / (span * station.positions)
-            rows.append(StationRow(station=station.id, name=station.name, kind="trough", dwell_min=0, busy_share=share))
+            rows.append(
+                StationRow(
+                    station=station.id, name=station.name, kind="trough", dough_room=True, dwell_min=0, busy_share=share
+                )
+            )
         else:
             rows += _station_row(plan, station, ribbons, span)
     return tuple(rows)
@@ -212,7 +229,9 @@ def _mixer_rows(plan: Plan, station: BatchStation, span: float) -> Iterator[Stat
     for mixer in station.mixers:
         used = [slot.discharged_min - slot.start_min for slot in slots if slot.mixer == mixer]
         if used or not plan.runs:
-            yield StationRow(station=mixer, name=mixer, kind="batch", dwell_min=0, busy_share=sum(used) / span)
+            yield StationRow(
+                station=mixer, name=mixer, kind="batch", dough_room=True, dwell_min=0, busy_share=sum(used) / span
+            )
 
 
 def _station_row(plan: Plan, station: PieceStation, ribbons: tuple[Ribbon, ...], span: float) -> Iterator[StationRow]:
@@ -223,6 +242,7 @@ def _station_row(plan: Plan, station: PieceStation, ribbons: tuple[Ribbon, ...],
         station=station.id,
         name=station.name,
         kind=station.kind,
+        dwells=station.dwells,
         dwell_min=max((stop.first_out - stop.first_in for stop in passed), default=0.0),
         busy_share=sum(stop.last_in - stop.first_in for stop in passed) / span,
     )

@@ -2,11 +2,11 @@
 import type { Card } from "../../api/client";
 import { kilograms, oneDecimal } from "../../app/format";
 import { useUnits } from "../../app/units";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 import { MixStrip } from "./MixStrip";
 
 export function BatchCard({ card }: { card: Card }) {
-  const { clock } = useDayView();
+  const { clock } = useWindowView();
   const { water } = card;
   const units = useUnits();
   const [kg, celsius] = [units.name("scaled mass", "kg"), units.name("temperature", "°C")];

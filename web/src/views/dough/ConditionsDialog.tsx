@@ -5,7 +5,7 @@ import { useSetConditions } from "../../api/queries";
 import { useUnits } from "../../app/units";
 import { Dialog } from "../../ui/Dialog";
 import { Button, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 
 type Conditions = Schemas["Conditions"];
 type Field = { name: keyof Conditions; label: string; quantity: string; unit: string; needed: boolean };
@@ -20,7 +20,7 @@ const FIELDS: Field[] = [
 ];
 
 export function ConditionsDialog({ onClose }: { onClose: () => void }) {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const units = useUnits();
   const save = useSetConditions();
   const [texts, setTexts] = useState<Record<string, string>>(() =>

@@ -9,7 +9,7 @@ import { LinePick } from "../../ui/LinePick";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
-import { useDayView, useLine } from "../day";
+import { useLine, useWindowView } from "../planningWindow";
 import { BatchCard } from "./BatchCard";
 import { ConditionsDialog } from "./ConditionsDialog";
 import { ProbeEntry } from "./ProbeEntry";
@@ -51,7 +51,7 @@ type RoomProps = { number: number; stale: boolean; cards: Card[]; pick: ReactNod
 
 function Room({ number, stale, cards, pick }: RoomProps) {
   const { run, batch } = useParams();
-  const { day, clock } = useDayView();
+  const { day, clock } = useWindowView();
   const navigate = useNavigate();
   const now = clock.minuteNow();
   const asked = cards.find((card) => card.run === run && card.key === batch);
@@ -123,7 +123,7 @@ function Room({ number, stale, cards, pick }: RoomProps) {
 }
 
 function Queue({ number, cards, shown }: { number: number; cards: Card[]; shown: Card | undefined }) {
-  const { clock } = useDayView();
+  const { clock } = useWindowView();
   const here = useRef<HTMLAnchorElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the shown card decides where the queue stands
   useEffect(() => {

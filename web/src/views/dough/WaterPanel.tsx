@@ -1,4 +1,4 @@
-/** How the water was reckoned by both schools, the friction learnt, and what to take care of. */
+/** How the water was calculated by factor rule and heat balance, the friction learnt, and what to take care of. */
 import { Link } from "react-router";
 import type { Card } from "../../api/client";
 import { useFriction } from "../../api/queries";
@@ -6,13 +6,13 @@ import { oneDecimal, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Cautions } from "../../ui/Cautions";
 import { Heading, Panel, Row } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 
 export function WaterPanel({ card }: { card: Card }) {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const units = useUnits();
   const [rule, icing] = card.water?.equations ?? [];
-  const bench = new URLSearchParams({
+  const figures = new URLSearchParams({
     dough_c: String(card.dough_temperature_c),
     flour_c: String(day.conditions.flour_c),
     room_c: String(day.conditions.room_c),
@@ -23,7 +23,7 @@ export function WaterPanel({ card }: { card: Card }) {
     <Panel label="Water for this batch" className="p-4">
       <h2 className="font-bold text-lg leading-6">Water for this batch</h2>
       <p className="text-ink-2 text-xs">
-        two ways to reckon it, on today's figures{units.system === "us" && ", in metric units"}
+        two ways to calculate it, on today's figures{units.system === "us" && ", in metric units"}
       </p>
       <Heading>Rule of the temperatures</Heading>
       <p className="text-sm">{rule ?? "No water in this formula."}</p>
@@ -47,8 +47,8 @@ export function WaterPanel({ card }: { card: Card }) {
           )}
         </>
       )}
-      <Link to={`/bench/water?${bench}`} className="mt-1 inline-block text-sm underline">
-        Try other figures on the bench
+      <Link to={`/calculators/water?${figures}`} className="mt-1 inline-block text-sm underline">
+        Try other figures
       </Link>
       {card.preparation == null && (
         <>

@@ -12,14 +12,14 @@ import { Button, Empty, Figure, Header, Loading, Panel, Refused, Row } from "../
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
-import { useDayView, useLine } from "../day";
+import { useLine, useWindowView } from "../planningWindow";
 import { machinesOf, StagePanel } from "./StagePanel";
 import { type Held, type Setting, useSetting } from "./setting";
 
-type Product = ReturnType<typeof useDayView>["day"]["products"][number];
+type Product = ReturnType<typeof useWindowView>["day"]["products"][number];
 
 export function LineView() {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const params = useParams();
   const chosen = useLine();
   const line = day.lines.find((found) => found.id === (params.line ?? chosen?.id));
@@ -34,7 +34,7 @@ function Balanced({ lineName, product, products }: { lineName: string; product: 
   const navigate = useNavigate();
   const units = useUnits();
   const setting = useSetting(product.id);
-  const balance = useBalance(product.line, product.id, setting.wish);
+  const balance = useBalance(product.line, product.id, setting.request);
   if (balance.isPending) return <Loading what="the balance" />;
   if (balance.isError)
     return (
@@ -136,7 +136,9 @@ function Strip({ balance, pieces, selected, onSelect }: StripProps) {
               </span>
               <span className="block text-ink-2">{machinesOf(stage, units)}</span>
               <span className="block text-ink-2">
-                {stage.kind === "batch" ? `${oneDecimal(stage.dwell_min)} min each` : `${whole(stage.inside)} inside`}
+                {stage.time_is === "Time inside"
+                  ? `${whole(stage.inside)} inside`
+                  : `${oneDecimal(stage.dwell_min)} min each`}
               </span>
             </li>
           ))}
@@ -150,7 +152,7 @@ type BesideProps = { held: Held; found: LineBalance; products: Product[]; settin
 
 /** The setting held for comparison: its own strip, and what differs. */
 function Beside({ held, found, products, setting, line }: BesideProps) {
-  const other = useBalance(line, held.product, held.wish);
+  const other = useBalance(line, held.product, held.request);
   const product = products.find((one) => one.id === held.product);
   if (!product || other.isError)
     return (
@@ -213,17 +215,17 @@ const HELD_HEIGHT = 130;
 const PACE_STEPS = 100;
 
 function Settings({ balance, product, setting }: { balance: LineBalance; product: Product; setting: Setting }) {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const units = useUnits();
   const step = 10 ** Math.max(0, Math.round(Math.log10(balance.most_per_h / PACE_STEPS)));
   const most = Math.ceil((balance.most_per_h * 1.4) / step) * step;
   const over = balance.stages.filter((stage) => stage.utilisation > 1.0005);
-  const room = setting.wish.setting.room_c ?? day.conditions.room_c;
+  const room = setting.request.setting.room_c ?? day.conditions.room_c;
   return (
     <Panel label="Settings" className="p-4">
       <Dial
         name="Pace wanted"
-        value={setting.wish.pace ?? balance.pace_per_h}
+        value={setting.request.pace ?? balance.pace_per_h}
         least={step}
         most={most}
         step={step}
@@ -256,7 +258,7 @@ function Settings({ balance, product, setting }: { balance: LineBalance; product
         )}
       </dl>
       <details className="mt-1 text-sm">
-        <summary className="cursor-pointer text-ink-2">How these are reckoned</summary>
+        <summary className="cursor-pointer text-ink-2">How these are calculated</summary>
         <ul className="mt-1 grid gap-1">
           {balance.working.map((line) => (
             <li key={line}>{line}</li>

@@ -23,9 +23,6 @@ export function machinesOf(stage: Stage, units: Units): string {
 
 type Props = { stage: Stage; product: string; pieces: string; pace: number; setting: Setting };
 
-/** The kinds of gate that the bench has a question for. */
-const ON_THE_BENCH: Record<string, boolean> = { batch: true, conveyor: true, chamber: true };
-
 export function StagePanel({ stage, product, pieces, pace, setting }: Props) {
   const taken = stage.taken_per_piece < 0.01 ? stage.taken_per_piece.toPrecision(3) : stage.taken_per_piece.toFixed(3);
   const units = useUnits();
@@ -49,9 +46,9 @@ export function StagePanel({ stage, product, pieces, pace, setting }: Props) {
       </p>
       <dl className="mt-4 border-rule border-t pt-2">
         <Row name="Used at this pace">{percent(stage.utilisation)}</Row>
-        <Row name={stage.kind === "carriers" ? "Once round" : "Time inside"}>{duration(stage.dwell_min)}</Row>
+        <Row name={stage.time_is}>{duration(stage.dwell_min)}</Row>
         {stage.belt_m_per_min != null && <Row name="Belt speed">{beltSpeed(stage.belt_m_per_min, units)}</Row>}
-        {stage.kind !== "conveyor" && stage.kind !== "chamber" && (
+        {stage.adjustable && (
           <Row name={stage.machines_are}>
             {whole(stage.machines)}, needed {whole(stage.machines_needed)}
           </Row>
@@ -62,9 +59,9 @@ export function StagePanel({ stage, product, pieces, pace, setting }: Props) {
           </Row>
         ))}
       </dl>
-      {ON_THE_BENCH[stage.kind] && (
-        <Link to={`/bench?product=${product}`} className="mt-1 inline-block text-sm underline">
-          Reckon with these figures on the bench
+      {stage.has_calculator && (
+        <Link to={`/calculators?product=${product}`} className="mt-1 inline-block text-sm underline">
+          Calculate with these figures
         </Link>
       )}
       {stage.cautions.length > 0 && (
@@ -80,17 +77,14 @@ export function StagePanel({ stage, product, pieces, pace, setting }: Props) {
 const LONGEST_TIMES = 2;
 
 function SetOtherwise({ stage, setting }: { stage: Stage; setting: Setting }) {
-  const dwells =
-    stage.kind === "conveyor" || stage.kind === "chamber" || (stage.kind === "held" && stage.dwell_min > 0);
-  const countable = stage.kind !== "conveyor" && stage.kind !== "chamber";
-  const counts = setting.wish.setting.count ?? {};
-  const times = setting.wish.setting.dwell_min ?? {};
+  const counts = setting.request.setting.count ?? {};
+  const times = setting.request.setting.dwell_min ?? {};
   const changed = stage.station in counts || stage.station in times;
   const count = counts[stage.station] ?? stage.machines;
   const step = stage.dwell_min > 20 ? 1 : 0.1;
   return (
     <div className="mt-2 grid gap-1">
-      {countable && (
+      {stage.adjustable && (
         <div className="flex items-center justify-between gap-2 text-sm">
           <span>{stage.machines_are}</span>
           <span className="flex items-center gap-1.5">
@@ -111,7 +105,7 @@ function SetOtherwise({ stage, setting }: { stage: Stage; setting: Setting }) {
           </span>
         </div>
       )}
-      {dwells && (
+      {stage.settable && (
         <Dial
           key={stage.station}
           name="Time inside"

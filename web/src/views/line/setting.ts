@@ -1,8 +1,8 @@
 /** What the line is set to, kept in the address: pace, room, counts and times that differ from the plant's own. */
-import type { BalanceWish } from "../../api/queries";
+import type { BalanceRequest } from "../../api/queries";
 import { useAddress } from "../../ui/useAddress";
 
-export type Held = { product: string; wish: BalanceWish };
+export type Held = { product: string; request: BalanceRequest };
 
 const COUNT = "n.";
 const DWELL = "t.";
@@ -17,7 +17,7 @@ function figures(search: URLSearchParams, prefix: string): Record<string, number
   return found;
 }
 
-export function wishOf(search: URLSearchParams): BalanceWish {
+export function requestOf(search: URLSearchParams): BalanceRequest {
   const pace = Number(search.get("pace")) || undefined;
   const room = search.get("room");
   return {
@@ -35,7 +35,7 @@ function heldOf(search: URLSearchParams): Held | undefined {
   if (!text) return undefined;
   const held = new URLSearchParams(text);
   const product = held.get("product");
-  return product ? { product, wish: wishOf(held) } : undefined;
+  return product ? { product, request: requestOf(held) } : undefined;
 }
 
 /** The setting, and how to change one part of it. */
@@ -52,9 +52,9 @@ export function useSetting(product: string) {
     own.delete("station");
     return own;
   };
-  const wish = wishOf(search);
+  const request = requestOf(search);
   return {
-    wish,
+    request,
     held: heldOf(search),
     station: search.get("station") ?? undefined,
     search,

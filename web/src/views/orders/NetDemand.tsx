@@ -5,13 +5,13 @@ import { useDemand, useSetSettings, useSettings } from "../../api/queries";
 import { percent, plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Button, Loading, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 
 export function NetDemand() {
   const demand = useDemand();
   const settings = useSettings();
   const keep = useSetSettings();
-  const { day, names, tones } = useDayView();
+  const { day, names, tones } = useWindowView();
   const [typed, setTyped] = useState<Record<string, string>>({});
   const [open, setOpen] = useState<string>();
   if (demand.isPending || settings.isPending) return <Loading what="the stock" />;

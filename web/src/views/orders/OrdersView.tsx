@@ -5,14 +5,14 @@ import { useBooks, useOrders, useRestoreBook } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Button, buttonLook, Empty, Figure, Header, Heading, Loading, Notice, Panel, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 import { ImportPanel } from "./ImportPanel";
 import { NetDemand } from "./NetDemand";
 import { UrgentOrder } from "./UrgentOrder";
 
 export function OrdersView() {
   const orders = useOrders();
-  const { day, clock } = useDayView();
+  const { day, clock } = useWindowView();
   const [importing, setImporting] = useState(false);
   const [urgent, setUrgent] = useState(false);
   if (orders.isPending) return <Loading what="the orders" />;
@@ -90,7 +90,7 @@ type Line = { id: string; product: string; wave: string; packs: number };
 
 /** Products down, grouped by their line, lorries across; what nobody ordered is left out. */
 function Matrix({ lines }: { lines: Line[] }) {
-  const { day, clock, tones } = useDayView();
+  const { day, clock, tones } = useWindowView();
   const packs = new Map<string, number>();
   const add = (key: string, count: number) => packs.set(key, (packs.get(key) ?? 0) + count);
   for (const line of lines) {
@@ -165,7 +165,7 @@ function Matrix({ lines }: { lines: Line[] }) {
 const SHOWN_AT_ONCE = 200;
 
 function Lines({ lines }: { lines: Line[] }) {
-  const { clock, day, names, waveNames } = useDayView();
+  const { clock, day, names, waveNames } = useWindowView();
   const [all, setAll] = useState(false);
   const departs = new Map(day.waves.map((wave) => [wave.id, wave.departs_min]));
   return (
@@ -205,7 +205,7 @@ function Lines({ lines }: { lines: Line[] }) {
 function History() {
   const books = useBooks();
   const restore = useRestoreBook();
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const format = new Intl.DateTimeFormat("en-GB", { dateStyle: "short", timeStyle: "short", timeZone: day.time_zone });
   return (
     <>

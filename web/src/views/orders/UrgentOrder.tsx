@@ -5,7 +5,7 @@ import { useUrgentOrder } from "../../api/queries";
 import { Dialog } from "../../ui/Dialog";
 import { Pick } from "../../ui/Pick";
 import { Button, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 
 type Props = { open: boolean; onOpenChange: (open: boolean) => void };
 
@@ -18,7 +18,7 @@ export function UrgentOrder({ open, onOpenChange }: Props) {
 }
 
 function Form({ onDone }: { onDone: () => void }) {
-  const { day, clock } = useDayView();
+  const { day, clock } = useWindowView();
   const take = useUrgentOrder();
   const navigate = useNavigate();
   const [product, setProduct] = useState(day.products[0]?.id ?? "");

@@ -8,7 +8,7 @@ import { type Span, useSpan } from "../../charts/timeScale";
 import { Panel } from "../../ui/parts";
 import { useInSight } from "../../ui/useInSight";
 import { useWidth } from "../../ui/useWidth";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 import { Zoom } from "./LineChart";
 import type { Panels } from "./PlanScreen";
 import { VersionsPanel } from "./VersionsPanel";
@@ -44,7 +44,7 @@ export function AllLines({ version, panel }: { version: VersionView; panel: Pane
 
 /** The lines' ribbons on one clock, at any zoom. */
 function Lines({ version }: { version: VersionView }) {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const [element, width] = useWidth<HTMLDivElement>(920);
   const begins = Math.min(...version.plans.map((view) => view.timeline.from_min));
   const ends = Math.max(...version.plans.map((view) => view.timeline.to_min), ...day.waves.map((w) => w.departs_min));
@@ -82,7 +82,7 @@ type LineProps = {
 
 /** One line among all: its name, and its ribbons once they come into sight. */
 function OneLine({ version, view, place, span, width, onZoom, onMove }: LineProps) {
-  const { day, clock, names, tones } = useDayView();
+  const { day, clock, names, tones } = useWindowView();
   const navigate = useNavigate();
   const [element, seen] = useInSight<HTMLDivElement>(LINE_PX);
   const { line } = view.plan;
@@ -110,7 +110,7 @@ function OneLine({ version, view, place, span, width, onZoom, onMove }: LineProp
 type NameProps = { view: PlanView; version: number; first: boolean };
 
 const LineName = memo(({ view, version, first }: NameProps) => {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const navigate = useNavigate();
   const { line, runs, score } = view.plan;
   return (

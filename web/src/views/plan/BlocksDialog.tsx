@@ -5,7 +5,7 @@ import { useLibrary, useSetSettings, useSettings } from "../../api/queries";
 import { Dialog } from "../../ui/Dialog";
 import { Pick } from "../../ui/Pick";
 import { Button, Loading, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 
 type Block = Settled["blocks"][number];
 
@@ -30,7 +30,7 @@ export function BlocksDialog({ open, onOpenChange, line }: Props) {
 function Blocks({ line }: { line: string | undefined }) {
   const settings = useSettings();
   const change = useSetSettings();
-  const { day, clock } = useDayView();
+  const { day, clock } = useWindowView();
   const library = useLibrary().data?.library;
   if (settings.isPending || !library) return <Loading what="the blocks" />;
   if (settings.isError) return <Refused error={settings.error} />;
@@ -77,7 +77,7 @@ function Blocks({ line }: { line: string | undefined }) {
 type NewProps = { line: string | undefined; onAdd: (block: Block) => void; taken: string[] };
 
 function NewBlock({ line, onAdd, taken }: NewProps) {
-  const { day, clock } = useDayView();
+  const { day, clock } = useWindowView();
   const lines = useLibrary().data?.library.plant.lines ?? [];
   const [chosen, setChosen] = useState(line ?? day.lines[0]?.id ?? "");
   const stations = lines.find((found) => found.id === chosen)?.stations ?? [];
@@ -85,9 +85,9 @@ function NewBlock({ line, onAdd, taken }: NewProps) {
   const station = stations.find((found) => found.id === wanted)?.id ?? stations[0]?.id ?? "";
   const [kind, setKind] = useState<Block["kind"]>("cleaning");
   const [reason, setReason] = useState("");
-  const [from, setFrom] = useState(() => wall(day.horizon.starts_at, day.time_zone, 8 * 60));
+  const [from, setFrom] = useState(() => wall(day.window.starts_at, day.time_zone, 8 * 60));
   const [minutes, setMinutes] = useState("45");
-  const at = minuteOf(from, day.horizon.starts_at, day.time_zone);
+  const at = minuteOf(from, day.window.starts_at, day.time_zone);
   const good = Number.isFinite(at) && at >= 0 && Number(minutes) > 0;
   return (
     <form

@@ -2,13 +2,13 @@
 import type { Binding, Schemas } from "../../api/client";
 import { duration, oneDecimal } from "../../app/format";
 import { WayStop } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 
 type Link = Schemas["Link"];
 type Props = { links: Link[]; onSelect: (run: string) => void };
 
 export function Chain({ links, onSelect }: Props) {
-  const { clock, names } = useDayView();
+  const { clock, names } = useWindowView();
   return (
     <ol className="mt-1">
       {links.map((link, place) => (

@@ -11,7 +11,7 @@ import { Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 import type { Panels } from "./PlanScreen";
 import { signedPoints } from "./points";
 import { RunPanel } from "./RunPanel";
@@ -49,10 +49,10 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
     );
   /** Nothing is changed while the version to change is still on its way. */
   const arrived = number === undefined || Number(number) === version.note.number;
-  const alter = (wish: Change, follow?: Run, settled?: () => void) => {
+  const alter = (request: Change, follow?: Run, settled?: () => void) => {
     if (!arrived || change.isPending) return settled?.();
     change.mutate(
-      { version: version.note.number, change: wish },
+      { version: version.note.number, change: request },
       {
         onSuccess: (made) => {
           const now = made.moved.find((one) => one.product === follow?.product)?.run ?? follow?.id;
@@ -110,7 +110,7 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
             version={version.note.number}
             view={view}
             run={run}
-            onChange={(wish) => alter(wish, run)}
+            onChange={(request) => alter(request, run)}
             busy={change.isPending}
           />
         ) : panel === "versions" ? (
@@ -133,7 +133,7 @@ type DrawingProps = {
 
 /** The ribbons over the packs, at any zoom, and a line of words below on what is pointed at or dragged. */
 function Drawing({ version, view, selected, onSelect, onMove }: DrawingProps) {
-  const { day, clock, names, tones } = useDayView();
+  const { day, clock, names, tones } = useWindowView();
   const waves = day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id));
   const [met, setMet] = useState<Meeting>();
   const [element, width] = useWidth<HTMLDivElement>(920);
@@ -183,9 +183,9 @@ function Drawing({ version, view, selected, onSelect, onMove }: DrawingProps) {
   );
 }
 
-export const wantedOf = (run: Run) => run.lots.reduce((sum, lot) => sum + lot.packs, 0);
+export const wantedOf = (run: Run) => run.items.reduce((sum, lot) => sum + lot.packs, 0);
 
-/** What a change would do, asked of the server while the hand still moves: one question at a time, the latest wish next. */
+/** What a change would do, asked of the server while the hand still moves: one question at a time, the latest request next. */
 function useTry(version: number) {
   const [found, setFound] = useState<Tried>();
   const [asking, setAsking] = useState(false);
@@ -197,8 +197,8 @@ function useTry(version: number) {
     setAsking(false);
     setFound(undefined);
   };
-  const ask = async (wish: Change) => {
-    next.current = wish;
+  const ask = async (request: Change) => {
+    next.current = request;
     setAsking(true);
     setRefusal(undefined);
     if (busy.current) return;
@@ -219,7 +219,7 @@ function useTry(version: number) {
 }
 
 function TriedWords({ tried }: { tried: Tried | undefined }) {
-  if (!tried) return <>Reckoning …</>;
+  if (!tried) return <>Calculating …</>;
   const clash = tried.violations[0];
   return (
     <>

@@ -6,7 +6,7 @@ import { useChangeVersion, useVersion } from "../../api/queries";
 import { duration, oneDecimal, whole } from "../../app/format";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
 import { Button, Empty, Figure, Header, Loading, Notice, Refused } from "../../ui/parts";
-import { useDayView, useLine } from "../day";
+import { useLine, useWindowView } from "../planningWindow";
 import { AllLines } from "./AllLines";
 import { BlocksDialog } from "./BlocksDialog";
 import { LineChart } from "./LineChart";
@@ -32,7 +32,7 @@ export function PlanScreen() {
         open={asking}
         onOpenChange={setAsking}
         line={all ? undefined : chosen}
-        tariffs={version.data?.tariffs}
+        weights={version.data?.weights}
         version={version.data?.note.number}
         onAsked={running.follow}
       />
@@ -79,7 +79,7 @@ export function PlanScreen() {
 type HeaderProps = { version: VersionView; line: string; onSearch: () => void; busy: boolean };
 
 function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const navigate = useNavigate();
   const { number } = useParams();
   const [blocks, setBlocks] = useState(false);
@@ -94,7 +94,7 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
         title={line === ALL_LINES ? "All lines" : (day.lines.find((found) => found.id === line)?.name ?? line)}
         sub={
           `${whole(version.cost)} points for the plant, ${version.proved ? "proved best" : `no plan under ${whole(version.bound)}`}` +
-          (line === ALL_LINES && score.crew_peak > 0 ? `; ${whole(score.crew_peak)} hands at once` : "")
+          (line === ALL_LINES && score.crew_peak > 0 ? `; ${whole(score.crew_peak)} people at once` : "")
         }
         figures={
           <>
@@ -150,7 +150,7 @@ function Shown({ version, line, onSearch }: { version: VersionView; line: string
 }
 
 function Notices({ version, line, onSearch }: { version: VersionView; line: string; onSearch: () => void }) {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const change = useChangeVersion();
   const navigate = useNavigate();
   const faults = [...version.violations, ...version.plans.flatMap((view) => view.violations)];

@@ -8,14 +8,14 @@ import { useUnits } from "../../app/units";
 import { Swatch } from "../../charts/dough";
 import { Choice } from "../../ui/Choice";
 import { Button, buttonLook, Heading, Refused, Row } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 import { Chain } from "./Chain";
 import { wantedOf } from "./LineChart";
 
 type Props = { version: number; view: PlanView; run: Run; onChange: (change: Change) => void; busy: boolean };
 
 export function RunPanel({ version, view, run, onChange, busy }: Props) {
-  const { clock, names, tones, waveNames } = useDayView();
+  const { clock, names, tones, waveNames } = useWindowView();
   const first = run.batches[0];
   const units = useUnits();
   return (
@@ -27,7 +27,7 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
         <Row name="Packs">{whole(run.packs)}</Row>
         {run.packs !== run.packs_wanted && <Row name="of these to stock">{whole(run.packs - run.packs_wanted)}</Row>}
         <Row name="For">
-          {run.lots.map((lot) => (
+          {run.items.map((lot) => (
             <span key={lot.wave} className="block font-normal text-xs">
               {whole(lot.packs)} {waveNames.get(lot.wave)}
             </span>
@@ -154,7 +154,7 @@ function Deeds({ view, run, onChange, busy }: DeedProps) {
 
 /** Where the same article can be made on another line: its lots go there, and both lines are fitted. */
 function OtherLine({ version, run }: { version: number; run: Run }) {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const change = useChangeLine();
   const navigate = useNavigate();
   const base = day.products.find((product) => product.id === run.product)?.same_as ?? run.product;
@@ -188,7 +188,7 @@ function WhyThen({ version, run }: { version: number; run: Run }) {
   const why = useWhy({ version, line: run.line, run: run.id });
   const [, setSearch] = useSearchParams();
   if (why.isError) return <Refused error={why.error} />;
-  if (!why.data) return <p className="text-ink-2 text-sm">Reckoning …</p>;
+  if (!why.data) return <p className="text-ink-2 text-sm">Calculating …</p>;
   return (
     <Chain
       links={why.data.chain}
@@ -213,7 +213,7 @@ type OddProps = { view: PlanView; run: Run; onChange: (change: Change) => void }
 function OddLastBatch({ view, run, onChange }: OddProps) {
   const batching = useBatching(view.number, run.id);
   if (batching.isError) return <Refused error={batching.error} />;
-  if (!batching.data) return <p className="text-ink-2 text-sm">Reckoning …</p>;
+  if (!batching.data) return <p className="text-ink-2 text-sm">Calculating …</p>;
   const { chosen, options } = batching.data;
   return (
     <Choice

@@ -2,7 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
-import type { Search, Tariffs } from "../../api/client";
+import type { Search, Weights } from "../../api/client";
 import { stopSearch, useAskSearch, useSearches } from "../../api/queries";
 import { percent, whole } from "../../app/format";
 import { Choice } from "../../ui/Choice";
@@ -70,7 +70,7 @@ export function SearchStrip({ running }: { running: UnderWay }) {
       );
     return null;
   }
-  const share = state.wish.seconds ? Math.min(1, state.elapsed_s / state.wish.seconds) : 0;
+  const share = state.request.seconds ? Math.min(1, state.elapsed_s / state.request.seconds) : 0;
   const above = state.cost && state.bound ? 1 - state.bound / state.cost : undefined;
   return (
     <section aria-label="Search" className="mx-2 mb-2 rounded-lg border border-steam/50 bg-paper px-4 py-2 text-sm">
@@ -79,7 +79,7 @@ export function SearchStrip({ running }: { running: UnderWay }) {
           {state.state === "waiting" ? "Waiting for a worker" : "Searching"}
         </span>
         <span>
-          {whole(state.elapsed_s)} of {whole(state.wish.seconds)} s
+          {whole(state.elapsed_s)} of {whole(state.request.seconds)} s
         </span>
         <span>{whole(state.evaluated)} orders tried</span>
         {state.cost != null && <span>best so far {whole(state.cost)} points</span>}
@@ -106,23 +106,23 @@ export function SearchStrip({ running }: { running: UnderWay }) {
 const SECONDS = ["10", "30", "60", "300"] as const;
 type Seconds = (typeof SECONDS)[number];
 
-const PRICES: [keyof Tariffs, string][] = [
-  ["pack_short", "a pack that misses its lorry"],
-  ["pack_hour_late", "an hour that one pack is late"],
-  ["pack_stale", "a pack thrown away, too old"],
+const PRICES: [keyof Weights, string][] = [
+  ["packs_short", "a pack that misses its lorry"],
+  ["late_pack_hours", "an hour that one pack is late"],
+  ["packs_stale", "a pack thrown away, too old"],
   ["changeover_min", "a minute the divider waits at a change"],
   ["oven_empty_min", "a minute an oven stands hot and empty"],
-  ["surplus_pack", "a pack nobody ordered"],
-  ["crew_person", "one more pair of hands at the peak"],
+  ["surplus_packs", "a pack nobody ordered"],
+  ["crew_peak", "one more person at the peak"],
   ["moved_min", "a minute a lot moves against the published plan"],
-  ["end_min", "a minute until a line's last pack"],
+  ["last_pack_min", "a minute until a line's last pack"],
 ];
 
 type DialogProps = {
   open: boolean;
   onOpenChange: (open: boolean) => void;
   line: string | undefined;
-  tariffs: Tariffs | undefined;
+  weights: Weights | undefined;
   version: number | undefined;
   onAsked: (search: Search) => void;
 };
@@ -135,15 +135,15 @@ export function SearchDialog(props: DialogProps) {
   );
 }
 
-function SearchForm({ onOpenChange, line, tariffs, version, onAsked }: DialogProps) {
+function SearchForm({ onOpenChange, line, weights, version, onAsked }: DialogProps) {
   const ask = useAskSearch();
   const [seconds, setSeconds] = useState<Seconds>("10");
   const [which, setWhich] = useState<"all" | "line">("all");
   const [from, setFrom] = useState<"rule" | "version">("version");
   const [begun, setBegun] = useState(false);
-  const [prices, setPrices] = useState<Partial<Record<keyof Tariffs, string>>>({});
+  const [prices, setPrices] = useState<Partial<Record<keyof Weights, string>>>({});
   const priced = Object.fromEntries(
-    PRICES.map(([name]) => [name, Number(prices[name] ?? tariffs?.[name] ?? Number.NaN)]),
+    PRICES.map(([name]) => [name, Number(prices[name] ?? weights?.[name] ?? Number.NaN)]),
   );
   const start = () => {
     const known = Object.fromEntries(Object.entries(priced).filter(([, value]) => Number.isFinite(value)));
@@ -154,7 +154,7 @@ function SearchForm({ onOpenChange, line, tariffs, version, onAsked }: DialogPro
         lines: which === "line" && line ? [line] : [],
         start: version !== undefined && (from === "version" || which === "line") ? version : null,
         keep_begun: begun,
-        tariffs: known as Tariffs,
+        weights: known as Weights,
       },
       {
         onSuccess: (search) => {
@@ -215,7 +215,7 @@ function SearchForm({ onOpenChange, line, tariffs, version, onAsked }: DialogPro
               min={0}
               step="any"
               className="w-24 rounded border border-trail/60 bg-ground px-2 py-1 text-right"
-              value={prices[name] ?? String(tariffs?.[name] ?? "")}
+              value={prices[name] ?? String(weights?.[name] ?? "")}
               placeholder="as usual"
               onChange={(event) => setPrices({ ...prices, [name]: event.target.value })}
             />

@@ -5,7 +5,7 @@ import type { VersionView } from "../../api/client";
 import { useComparison, useVersions } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { Heading, Loading, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 import { movedBy } from "./LineChart";
 import { signedPoints } from "./points";
 import { madeAt } from "./VersionStrip";
@@ -61,7 +61,7 @@ export function VersionsPanel({ version, line }: { version: VersionView; line: s
 
 function Differences({ before, after, onClose }: { before: number; after: number; onClose: () => void }) {
   const compared = useComparison(before, after);
-  const { day, names } = useDayView();
+  const { day, names } = useWindowView();
   if (compared.isError) return <Refused error={compared.error} />;
   if (!compared.data) return <p className="text-ink-2 text-sm">Comparing …</p>;
   const { lines } = compared.data;

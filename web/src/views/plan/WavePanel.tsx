@@ -5,14 +5,14 @@ import { useLateness } from "../../api/queries";
 import { duration, plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Heading, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 import { Chain } from "./Chain";
 import { signedPoints } from "./points";
 
 type Props = { version: number; view: PlanView; onSelect: (run: string) => void };
 
 export function WavePanel({ version, view, onSelect }: Props) {
-  const { day, clock, names, tones } = useDayView();
+  const { day, clock, names, tones } = useWindowView();
   return (
     <>
       <LateLorries version={version} views={[view]} onSelect={(_, run) => onSelect(run)} />
@@ -89,7 +89,7 @@ export function LateLorries({ version, views, onSelect }: LateProps) {
 type Outcome = PlanView["plan"]["waves"][number] & { line: string; version: number; onSelect: LateProps["onSelect"] };
 
 function Late({ version, line, wave, product, packs, short, onSelect }: Outcome) {
-  const { clock, day, names, waveNames } = useDayView();
+  const { clock, day, names, waveNames } = useWindowView();
   const [open, setOpen] = useState(false);
   const why = useLateness({ version, line, wave, product }, open);
   const departs = day.waves.find((found) => found.id === wave)?.departs_min ?? 0;
@@ -109,7 +109,7 @@ function Late({ version, line, wave, product, packs, short, onSelect }: Outcome)
         <span className="text-ink-2 text-xs underline">{open ? "Close" : "Why, and what would cure it"}</span>
       </button>
       {open && why.isError && <Refused error={why.error} />}
-      {open && why.isPending && <p className="text-ink-2 text-xs">Reckoning …</p>}
+      {open && why.isPending && <p className="text-ink-2 text-xs">Calculating …</p>}
       {open && why.data && (
         <div className="mt-1">
           {why.data.late_min > 0 && (

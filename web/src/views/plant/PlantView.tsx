@@ -6,7 +6,7 @@ import { useLibrary, useLibrarySchemas } from "../../api/queries";
 import { plural } from "../../app/format";
 import { Choice } from "../../ui/Choice";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Panel, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 import { LibraryFile } from "./LibraryFile";
 import { Thing } from "./Thing";
 import { Versions } from "./Versions";
@@ -60,7 +60,7 @@ export function PlantView() {
 function Plant({ view, schemas }: { view: Schemas["LibraryView"]; schemas: Record<string, unknown> }) {
   const params = useParams();
   const navigate = useNavigate();
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const [open, setOpen] = useState<"file" | "versions">();
   const { library, note } = view;
   const kind = KINDS.find((found) => found.value === params.kind) ?? KINDS[0];

@@ -58,7 +58,7 @@ export function Thing(props: Props) {
         {kind === "products" && entry && <Elsewhere data={data} />}
         {entry && (
           <Button onClick={() => send(null, entry.id)} disabled={change.isPending}>
-            Take it away
+            Delete
           </Button>
         )}
         {entry && changed && <Button onClick={() => navigate(0)}>Leave it as it was</Button>}

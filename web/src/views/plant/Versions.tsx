@@ -2,12 +2,12 @@
 import { useLibraryVersions, useRestoreLibrary } from "../../api/queries";
 import { Dialog } from "../../ui/Dialog";
 import { Button, Loading, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 
 export function Versions({ newest, onClose }: { newest: number; onClose: () => void }) {
   const versions = useLibraryVersions();
   const restore = useRestoreLibrary();
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const moment = new Intl.DateTimeFormat("en-GB", { timeZone: day.time_zone, dateStyle: "medium", timeStyle: "short" });
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title="Versions of the library">

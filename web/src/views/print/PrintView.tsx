@@ -4,15 +4,15 @@ import { useCards, usePlan } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { RibbonChart } from "../../charts/RibbonChart";
 import { Button, Header, Loading, Refused } from "../../ui/parts";
-import { useDayView, useLine } from "../day";
 import { BatchCard } from "../dough/BatchCard";
+import { useLine, useWindowView } from "../planningWindow";
 
 const SHEET = 880;
 const nothing = () => {};
 
 export function PrintView() {
   const { number } = useParams();
-  const { day, clock, names, tones, waveNames } = useDayView();
+  const { day, clock, names, tones, waveNames } = useWindowView();
   const line = useLine()?.id;
   const plan = usePlan(number === undefined ? undefined : Number(number), line);
   const cards = useCards(plan.data?.number);

@@ -7,14 +7,14 @@ from hypothesis import event, given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from rundgang.core.bench.catalogue import BENCH, asked_for, entry
-from rundgang.core.bench.heat import FitQuestion, fit_answer
-from rundgang.core.bench.parts import Answer, Entry
+from rundgang.core.calculators.catalogue import CALCULATORS, asked_for, entry
+from rundgang.core.calculators.heat import FitQuestion, fit_answer
+from rundgang.core.calculators.parts import Answer, Entry
 from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
 from rundgang.core.units import TABLE
 
 QUANTITIES = {unit.quantity for unit in TABLE} | {""}
-ENTRIES = pytest.mark.parametrize("found", BENCH, ids=[found.id for found in BENCH])
+ENTRIES = pytest.mark.parametrize("found", CALCULATORS, ids=[found.id for found in CALCULATORS])
 
 
 @ENTRIES

@@ -1,7 +1,7 @@
 """What a plan says: runs, their batches, what binds their starts, and what it means for every lorry.
 
 A plan is a result, immutable and complete: it can be printed, stored, checked and compared without
-the search that made it. All times are minutes from the horizon's start.
+the search that made it. All times are minutes from the window's start.
 """
 
 from typing import Literal
@@ -9,6 +9,7 @@ from typing import Literal
 from pydantic import Field
 
 from rundgang.core.batching import BatchSplit
+from rundgang.core.kinds.operation import Reason
 from rundgang.core.model import Id, Model, Name
 from rundgang.core.products import OddBatch
 
@@ -67,13 +68,6 @@ class Batch(Model):
         return (self, *self.preparations)
 
 
-class Reason(Model):
-    """A part of a gap: what it is for, and how long it takes, min."""
-
-    what: str
-    minutes: float
-
-
 BindingKind = Literal["opening", "headway", "mixers", "freshness", "block", "crew", "store", "shared", "pin", "order"]
 
 
@@ -83,7 +77,7 @@ class Binding(Model):
     Attributes
     ----------
     kind : str
-        "opening": the horizon's start and the first dough; "headway": a run before it at a station; "mixers": no
+        "opening": the window's start and the first dough; "headway": a run before it at a station; "mixers": no
         mixer or trough free; "freshness": a lorry for which its packs would be too old; "block": a station is
         closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
         "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
@@ -105,7 +99,7 @@ class Binding(Model):
     reasons: tuple[Reason, ...] = ()
 
 
-class RunLot(Model):
+class RunItem(Model):
     """Packs that a run is to make for a lorry."""
 
     wave: Id
@@ -127,7 +121,7 @@ class Run(Model):
         Pieces scaled, good packs they give, and packs that the orders want of this run.
     first_pack_min, last_pack_min : float
         When packs begin and cease to come off the line.
-    lots : tuple of RunLot
+    items : tuple of RunItem
         The lorries it is for; what an earlier run had over included.
     extra_hold_min : float
         How much longer than it must its store holds it, min.
@@ -155,7 +149,7 @@ class Run(Model):
     batches: tuple[Batch, ...] = Field(min_length=1)
     split: BatchSplit
     binding: Binding
-    lots: tuple[RunLot, ...] = ()
+    items: tuple[RunItem, ...] = ()
     extra_hold_min: float = Field(default=0, ge=0)
     pinned_min: Time | None = None
     pace_share: float = Field(default=1, gt=0, le=1)
@@ -199,18 +193,18 @@ class WaveOutcome(Model):
     ready_min: Time | None
 
 
-class Tariffs(Model):
+class Weights(Model):
     """What each part of a plan's score costs, in points: first things first, and yours to change.
 
     Attributes
     ----------
-    pack_short, pack_hour_late, pack_stale : float
+    packs_short, late_pack_hours, packs_stale : float
         A pack that misses its lorry; an hour that one pack is late; one thrown away.
     changeover_min, oven_empty_min : float
         A minute that a divider waits at a change; one that a hot oven stands empty.
-    surplus_pack : float
+    surplus_packs : float
         A pack that nobody ordered.
-    crew_person : float
+    crew_peak : float
         One more pair of hands at the peak of a crew.
     moved_min : float
         A minute that a lot starts earlier or later than published.
@@ -218,15 +212,15 @@ class Tariffs(Model):
         A minute until a line's last pack.
     """
 
-    pack_short: float = Field(default=50, ge=0, le=1_000_000)
-    pack_hour_late: float = Field(default=5, ge=0, le=1_000_000)
-    pack_stale: float = Field(default=20, ge=0, le=1_000_000)
+    packs_short: float = Field(default=50, ge=0, le=1_000_000)
+    late_pack_hours: float = Field(default=5, ge=0, le=1_000_000)
+    packs_stale: float = Field(default=20, ge=0, le=1_000_000)
     changeover_min: float = Field(default=2, ge=0, le=1_000_000)
     oven_empty_min: float = Field(default=0.5, ge=0, le=1_000_000)
-    surplus_pack: float = Field(default=0.2, ge=0, le=1_000_000)
-    crew_person: float = Field(default=1, ge=0, le=1_000_000)
+    surplus_packs: float = Field(default=0.2, ge=0, le=1_000_000)
+    crew_peak: float = Field(default=1, ge=0, le=1_000_000)
     moved_min: float = Field(default=0.05, ge=0, le=1_000_000)
-    end_min: float = Field(default=0.001, ge=0, le=1_000_000)
+    last_pack_min: float = Field(default=0.001, ge=0, le=1_000_000)
 
 
 class Score(Model):
@@ -252,23 +246,23 @@ class Score(Model):
     moved_min: float = 0
     last_pack_min: Time
 
-    def cost(self, tariffs: Tariffs) -> float:
+    def cost(self, weights: Weights) -> float:
         """All parts at their prices, points."""
         return (
-            tariffs.pack_short * self.packs_short
-            + tariffs.pack_hour_late * self.late_pack_hours
-            + tariffs.pack_stale * self.packs_stale
-            + tariffs.changeover_min * self.changeover_min
-            + tariffs.oven_empty_min * self.oven_empty_min
-            + tariffs.surplus_pack * self.surplus_packs
-            + tariffs.crew_person * self.crew_peak
-            + tariffs.moved_min * self.moved_min
-            + tariffs.end_min * self.last_pack_min
+            weights.packs_short * self.packs_short
+            + weights.late_pack_hours * self.late_pack_hours
+            + weights.packs_stale * self.packs_stale
+            + weights.changeover_min * self.changeover_min
+            + weights.oven_empty_min * self.oven_empty_min
+            + weights.surplus_packs * self.surplus_packs
+            + weights.crew_peak * self.crew_peak
+            + weights.moved_min * self.moved_min
+            + weights.last_pack_min * self.last_pack_min
         )
 
 
 class Plan(Model):
-    """A plan of one line's horizon.
+    """A plan of one line's window.
 
     Attributes
     ----------
@@ -300,14 +294,14 @@ class PlantPlan(Model):
     score : Score
         All lines' parts; the people of a crew are counted over all of them.
     cost, bound : float
-        At the tariffs, points: of this plan, and what every plan costs at least.
+        At the weights, points: of this plan, and what every plan costs at least.
     proved : bool
         Whether no order of the lots is better.
     """
 
     plans: tuple[Plan, ...]
     score: Score
-    tariffs: Tariffs
+    weights: Weights
     cost: float
     bound: float
     proved: bool = False

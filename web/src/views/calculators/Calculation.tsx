@@ -1,15 +1,15 @@
 /** One calculation: its fields in the user's units, kept in the address, and the answer with its arithmetic. */
 import { useId } from "react";
-import type { Answer, BenchEntry } from "../../api/client";
+import type { Answer, Calculator } from "../../api/client";
 import { useAnswer } from "../../api/queries";
 import { type Units, useUnits } from "../../app/units";
 import { Choice } from "../../ui/Choice";
 import { Button, Heading, Notice, Panel, Refused } from "../../ui/parts";
 import { useAddress } from "../../ui/useAddress";
 
-type Field = BenchEntry["fields"][number];
+type Field = Calculator["fields"][number];
 
-export function Calculation({ entry }: { entry: BenchEntry }) {
+export function Calculation({ entry }: { entry: Calculator }) {
   const units = useUnits();
   const [search, change] = useAddress();
   const metric = (field: Field) => search.get(field.name) ?? field.first;
@@ -49,7 +49,7 @@ export function Calculation({ entry }: { entry: BenchEntry }) {
         ) : answer.data ? (
           <Answered answer={answer.data} units={units} />
         ) : (
-          <p className="text-ink-2 text-sm">Reckoning …</p>
+          <p className="text-ink-2 text-sm">Calculating …</p>
         )}
       </Panel>
     </div>
@@ -132,7 +132,7 @@ function Answered({ answer, units }: { answer: Answer; units: Units }) {
           </div>
         ))}
       </dl>
-      <Heading>How it was reckoned{units.system === "us" && ", in metric units"}</Heading>
+      <Heading>How it was calculated{units.system === "us" && ", in metric units"}</Heading>
       <ul className="grid gap-1 text-sm">
         {answer.working.map((line) => (
           <li key={line}>{line}</li>

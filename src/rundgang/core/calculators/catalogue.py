@@ -2,8 +2,8 @@
 
 from pydantic.fields import FieldInfo
 
-from rundgang.core.bench.converting import UnitsQuestion, units_answer
-from rundgang.core.bench.dough import (
+from rundgang.core.calculators.converting import UnitsQuestion, units_answer
+from rundgang.core.calculators.dough import (
     DryIceQuestion,
     FlourQuestion,
     LaminationQuestion,
@@ -15,7 +15,7 @@ from rundgang.core.bench.dough import (
     proof_answer,
     water_answer,
 )
-from rundgang.core.bench.heat import (
+from rundgang.core.calculators.heat import (
     CoolingQuestion,
     FitQuestion,
     FryerQuestion,
@@ -27,13 +27,13 @@ from rundgang.core.bench.heat import (
     oven_answer,
     sweat_answer,
 )
-from rundgang.core.bench.parts import Entry
-from rundgang.core.bench.weighing import ControlQuestion, WeightsQuestion, control_answer, weights_answer
+from rundgang.core.calculators.parts import Entry
+from rundgang.core.calculators.weighing import ControlQuestion, WeightsQuestion, control_answer, weights_answer
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Model
 
-BENCH: tuple[Entry, ...] = (
-    Entry("water", "Water temperature", "both schools side by side", WaterQuestion, water_answer),
+CALCULATORS: tuple[Entry, ...] = (
+    Entry("water", "Water temperature", "factor rule and heat balance side by side", WaterQuestion, water_answer),
     Entry("flour", "Flour moisture", "drier flour, humid room", FlourQuestion, flour_answer),
     Entry("proof", "Proof", "time against temperature", ProofQuestion, proof_answer),
     Entry("lamination", "Lamination", "layers and fat blocks", LaminationQuestion, lamination_answer),
@@ -51,10 +51,10 @@ BENCH: tuple[Entry, ...] = (
 
 def entry(entry_id: str) -> Entry:
     """The entry of that id, or UnknownItemError."""
-    for found in BENCH:
+    for found in CALCULATORS:
         if found.id == entry_id:
             return found
-    raise UnknownItemError("calculation", entry_id, tuple(found.id for found in BENCH))
+    raise UnknownItemError("calculation", entry_id, tuple(found.id for found in CALCULATORS))
 
 
 class AskedFor(Model):

@@ -1,33 +1,33 @@
-/** The bench: calculations that stand alone, answered as one types. */
+/** The calculators: calculations that stand alone, answered as one types. */
 import { Link, NavLink, useParams, useSearchParams } from "react-router";
-import type { BenchEntry } from "../../api/client";
-import { useBench, useReady, useUnitTable } from "../../api/queries";
+import type { Calculator } from "../../api/client";
+import { useCalculators, useReady, useUnitTable } from "../../api/queries";
 import { Pick } from "../../ui/Pick";
 import { buttonLook, Empty, Header, Loading, Panel, Refused } from "../../ui/parts";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 import { Calculation } from "./Calculation";
 
-export function BenchView() {
-  const { day } = useDayView();
+export function CalculatorsView() {
+  const { day } = useWindowView();
   const [search, setSearch] = useSearchParams();
   const product = day.products.find((found) => found.id === search.get("product"));
   const ready = useReady(product?.id);
-  const bench = useBench();
+  const calculators = useCalculators();
   const units = useUnitTable();
   const { entry } = useParams();
-  if (bench.isError || units.isError)
+  if (calculators.isError || units.isError)
     return (
       <div className="m-5">
-        <Refused error={bench.error ?? units.error ?? new Error("The bench is not there.")} />
+        <Refused error={calculators.error ?? units.error ?? new Error("The calculators are not there.")} />
       </div>
     );
-  if (!bench.data || !units.data) return <Loading what="the bench" />;
-  const chosen = bench.data.find((found) => found.id === (entry ?? bench.data[0]?.id));
+  if (!calculators.data || !units.data) return <Loading what="the calculators" />;
+  const chosen = calculators.data.find((found) => found.id === (entry ?? calculators.data[0]?.id));
   return (
     <>
       <Header
-        title="Bench"
-        sub={product ? `one thing reckoned with the figures of ${product.name}` : "one thing reckoned by itself"}
+        title="Calculators"
+        sub={product ? `one thing calculated with the figures of ${product.name}` : "one thing calculated by itself"}
         actions={
           <>
             {product && (
@@ -48,7 +48,7 @@ export function BenchView() {
         }
       />
       <div className="grid flex-1 content-start gap-2 px-2 pb-2 lg:grid-cols-[13rem_1fr]">
-        <Entries entries={bench.data} chosen={chosen} product={product?.id} ready={ready.data} />
+        <Entries entries={calculators.data} chosen={chosen} product={product?.id} ready={ready.data} />
         {chosen && (!product || ready.data || ready.isError) ? (
           <Calculation key={`${chosen.id}-${product?.id}`} entry={withFigures(chosen, ready.data?.[chosen.id])} />
         ) : chosen ? (
@@ -62,7 +62,7 @@ export function BenchView() {
 }
 
 /** The question begun with a product's own figures where it has them. */
-const withFigures = (entry: BenchEntry, figures: Record<string, number> = {}): BenchEntry => ({
+const withFigures = (entry: Calculator, figures: Record<string, number> = {}): Calculator => ({
   ...entry,
   fields: entry.fields.map((field) => {
     const own = figures[field.name];
@@ -71,8 +71,8 @@ const withFigures = (entry: BenchEntry, figures: Record<string, number> = {}): B
 });
 
 type EntriesProps = {
-  entries: BenchEntry[];
-  chosen: BenchEntry | undefined;
+  entries: Calculator[];
+  chosen: Calculator | undefined;
   product: string | undefined;
   ready: Record<string, Record<string, number>> | undefined;
 };
@@ -85,7 +85,7 @@ function Entries({ entries, chosen, product, ready }: EntriesProps) {
           {entries.map((found) => (
             <li key={found.id}>
               <NavLink
-                to={`/bench/${found.id}${product ? `?product=${product}` : ""}`}
+                to={`/calculators/${found.id}${product ? `?product=${product}` : ""}`}
                 aria-current={found === chosen ? "page" : undefined}
                 className="block rounded-lg px-3 py-1.5 hover:bg-crumb aria-[current=page]:bg-crumb"
               >

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from pydantic import BeforeValidator, Field
 
-from rundgang.core.bench.parts import Answer, asked, numbers, temperature
+from rundgang.core.calculators.parts import Answer, asked, numbers, temperature
 from rundgang.core.cautions import HOT_OIL
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.figure import Figure

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from rundgang.core.bench.parts import Answer, asked
+from rundgang.core.calculators.parts import Answer, asked
 from rundgang.core.figure import Figure
 from rundgang.core.model import Model
 from rundgang.core.units import shown, to_metric, to_us, unit_of

@@ -8,7 +8,7 @@ from sqlmodel import Session, col, select, text
 
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Id, Model, Text
-from rundgang.core.planning.plan import Tariffs
+from rundgang.core.planning.model import Weights
 from rundgang.store.tables import SearchStep, SearchStop
 
 CHANNEL = "rundgang_search"
@@ -17,7 +17,7 @@ CHANNEL = "rundgang_search"
 State = Literal["waiting", "running", "done", "failed"]
 
 
-class SearchWish(Model):
+class SearchRequest(Model):
     """What a search is for.
 
     Attributes
@@ -37,7 +37,7 @@ class SearchWish(Model):
     lines: tuple[Id, ...] = Field(default=(), max_length=50)
     start: int | None = Field(default=None, ge=1, le=2_000_000_000)
     keep_begun: bool = False
-    tariffs: Tariffs = Tariffs()
+    weights: Weights = Weights()
     author: Text = Field(default="planner", min_length=1, max_length=60)
 
 
@@ -62,7 +62,7 @@ class SearchState(Model):
     bound: float | None = None
     version: int | None = None
     text: str = ""
-    wish: SearchWish
+    request: SearchRequest
     asked_at: datetime | None = None
 
 
@@ -108,10 +108,10 @@ def state_of(session: Session, job: int) -> SearchState:
     if row is None:
         raise UnknownItemError("search", str(job))
     step = last_step(session, job)
-    wish = SearchWish.model_validate(row.args["wish"])
+    request = SearchRequest.model_validate(row.args["request"])
     if step is None:
         state: State = "failed" if row.status in {"failed", "cancelled", "aborted"} else "waiting"
-        return SearchState(job=job, state=state, wish=wish)
+        return SearchState(job=job, state=state, request=request)
     states: dict[str, State] = {"done": "done", "failed": "failed"}
     return SearchState(
         job=job,
@@ -122,7 +122,7 @@ def state_of(session: Session, job: int) -> SearchState:
         bound=step.bound,
         version=step.version,
         text=step.text,
-        wish=wish,
+        request=request,
         asked_at=step.created_at,
     )
 

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
-from rundgang.core.bench.parts import Answer, asked, numbers
+from rundgang.core.calculators.parts import Answer, asked, numbers
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.figure import Figure
 from rundgang.core.model import Model
@@ -19,7 +19,7 @@ from rundgang.core.weights import (
 )
 
 HOURS_IN_A_YEAR_OF_SHIFTS = 4_000.0
-"""Two shifts on 250 days: what a giveaway of so much an hour is reckoned up to, h."""
+"""Two shifts on 250 days: what a giveaway of so much an hour is calculated up to, h."""
 
 
 class WeightsQuestion(Model):

@@ -6,9 +6,9 @@ from fastapi import APIRouter
 from pydantic import ValidationError
 
 from rundgang.api.routes import Store
-from rundgang.core.bench.catalogue import BENCH, AskedFor, asked_for, entry
-from rundgang.core.bench.parts import Answer
-from rundgang.core.bench.ready import ready
+from rundgang.core.calculators.catalogue import CALCULATORS, AskedFor, asked_for, entry
+from rundgang.core.calculators.parts import Answer
+from rundgang.core.calculators.ready import ready
 from rundgang.core.errors import MalformedError
 from rundgang.core.model import Model
 from rundgang.core.units import TABLE, Unit
@@ -33,7 +33,7 @@ def units() -> tuple[Unit, ...]:
     return TABLE
 
 
-@router.get("/bench")
+@router.get("/calculators")
 def bench() -> tuple[EntryView, ...]:
     """Every calculation on the bench, with the fields of its question."""
     return tuple(
@@ -44,17 +44,17 @@ def bench() -> tuple[EntryView, ...]:
             question=(found.question.__doc__ or "").strip(),
             fields=asked_for(found.question),
         )
-        for found in BENCH
+        for found in CALCULATORS
     )
 
 
-@router.get("/products/{product}/bench")
+@router.get("/products/{product}/calculators")
 def ready_for(store: Store, product: str) -> dict[str, dict[str, float]]:
     """A product's own figures for the bench's questions, by question and field, in metric units."""
     return ready(store.scenario(), product)
 
 
-@router.post("/bench/{entry_id}")
+@router.post("/calculators/{entry_id}")
 def ask(entry_id: str, question: dict[str, Any]) -> Answer:
     """The answer of one calculation, in metric units."""
     found = entry(entry_id)

@@ -9,9 +9,9 @@ import { Empty, Figure, Header, Loading, Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
-import { useDayView } from "../day";
+import { useWindowView } from "../planningWindow";
 
-export function StoresView() {
+export function MaterialsView() {
   const materials = useMaterials();
   const { item } = useParams();
   if (materials.isError)
@@ -30,12 +30,12 @@ export function StoresView() {
 function Stores({ supplies, shown }: { supplies: Supply[]; shown: Supply | undefined }) {
   const navigate = useNavigate();
   const out = supplies.filter((found) => found.runs_out);
-  const step = useStep(supplies, shown, (next) => navigate(`/stores/${next.item}`, { replace: true }));
+  const step = useStep(supplies, shown, (next) => navigate(`/materials/${next.item}`, { replace: true }));
   useKeys({ j: () => step(1), k: () => step(-1) });
   return (
     <>
       <Header
-        title="Stores"
+        title="Materials"
         sub="what all plans draw, against stock, deliveries and the ice machine"
         figures={
           <>
@@ -69,7 +69,7 @@ function useAmount(unit: string) {
 }
 
 function Items({ supplies, shown }: { supplies: Supply[]; shown: Supply | undefined }) {
-  const { clock } = useDayView();
+  const { clock } = useWindowView();
   return (
     <table className="w-full text-sm">
       <thead>
@@ -84,7 +84,7 @@ function Items({ supplies, shown }: { supplies: Supply[]; shown: Supply | undefi
           <tr key={supply.item} className={`border-rule border-b ${supply === shown ? "bg-crumb" : ""}`}>
             <td className="py-1">
               <Link
-                to={`/stores/${supply.item}`}
+                to={`/materials/${supply.item}`}
                 replace
                 aria-current={supply === shown ? "true" : undefined}
                 className="block font-semibold hover:underline"
@@ -117,7 +117,7 @@ function Drawn({ supply }: { supply: Supply }) {
 }
 
 function Item({ supply }: { supply: Supply }) {
-  const { day, clock } = useDayView();
+  const { day, clock } = useWindowView();
   const amount = useAmount(supply.unit);
   const out = supply.runs_out;
   const lineName = day.lines.find((line) => line.id === out?.line)?.name;
@@ -158,7 +158,11 @@ const TOP = 12;
 const FLOOR = HEIGHT - 28;
 const HOUR = 60;
 
-type ChartProps = { supply: Supply; shown: (value: number) => string; clock: ReturnType<typeof useDayView>["clock"] };
+type ChartProps = {
+  supply: Supply;
+  shown: (value: number) => string;
+  clock: ReturnType<typeof useWindowView>["clock"];
+};
 
 /** Bars of each hour's draw against the right, and the level as a stair against the left. */
 function LevelChart({ supply, shown, clock }: ChartProps) {

@@ -1,10 +1,10 @@
-"""Dough on the bench: water by both schools, flour, proof, lamination, dry ice in a room."""
+"""Dough on the bench: water by factor rule and heat balance, flour, proof, lamination, dry ice in a room."""
 
 from typing import Annotated
 
 from pydantic import BeforeValidator, Field
 
-from rundgang.core.bench.parts import Answer, asked, numbers, temperature
+from rundgang.core.calculators.parts import Answer, asked, numbers, temperature
 from rundgang.core.dough import dry_ice, flour, heat_balance, lamination, proof, water
 from rundgang.core.figure import Figure
 from rundgang.core.model import Model
@@ -76,7 +76,7 @@ def dry_ice_answer(q: DryIceQuestion) -> Answer:
 
 
 class WaterQuestion(Model):
-    """How warm must the water be, by both schools?"""
+    """How warm must the water be, by factor rule and heat balance?"""
 
     dough_c: float = temperature("Dough wanted", 25, 0, 45)
     flour_c: float = temperature("Flour", 22, -20, 60)
@@ -90,7 +90,7 @@ class WaterQuestion(Model):
 
 
 def water_answer(q: WaterQuestion) -> Answer:
-    """Water and ice by both schools, and what each remedy would give where ice does not reach."""
+    """Water and ice by factor rule and heat balance, and what each remedy would give where ice does not reach."""
     rule = water.water_temperature(q.dough_c, (q.flour_c, q.room_c), q.friction_c)
     bowl = heat_balance.Bowl(
         flour_kg=q.flour_kg,

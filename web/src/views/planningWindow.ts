@@ -1,11 +1,11 @@
 /** What all views share about the day: its clock, names and tones, and the line one is looking at. */
 import { useMemo } from "react";
 import { useOutletContext, useSearchParams } from "react-router";
-import type { Day } from "../api/client";
+import type { PlanningWindow } from "../api/client";
 import { clockOf } from "../app/format";
 
 /** Each product's place among those of its line: what its tone and pattern follow. */
-function tonesOf(day: Day): Map<string, number> {
+function tonesOf(day: PlanningWindow): Map<string, number> {
   const seen = new Map<string, number>();
   return new Map(
     day.products.map((product) => {
@@ -16,8 +16,8 @@ function tonesOf(day: Day): Map<string, number> {
   );
 }
 
-export function useDayView() {
-  const day = useOutletContext<Day>();
+export function useWindowView() {
+  const day = useOutletContext<PlanningWindow>();
   return useMemo(
     () => ({
       day,
@@ -34,7 +34,7 @@ const REMEMBERED = "rundgang-line";
 
 /** The line one is looking at: from the address, else the one looked at last, else the first. */
 export function useLine() {
-  const { day } = useDayView();
+  const { day } = useWindowView();
   const [search] = useSearchParams();
   const wanted = search.get("line") ?? localStorage.getItem(REMEMBERED);
   return day.lines.find((line) => line.id === wanted) ?? day.lines[0];

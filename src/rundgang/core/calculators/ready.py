@@ -1,12 +1,11 @@
 """Questions of the bench filled in with a product's own figures, as far as it has them."""
 
 from rundgang.core.balance import balance
-from rundgang.core.capacity import places_for
 from rundgang.core.gate_figures import BAKED_CORE_C
-from rundgang.core.plant import ConveyorStation
+from rundgang.core.kinds.conveyor import Conveyor
+from rundgang.core.kinds.parts import DwellStep
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.steps import ConveyorStep, DwellStep
 
 Figures = dict[str, float]
 
@@ -37,23 +36,24 @@ def ready(scenario: Scenario, product_id: str) -> dict[str, Figures]:
         },
     }
     for step in product.piece_steps:
-        station = scenario.line_of(product).piece_station(step.station)
-        if isinstance(step, ConveyorStep) and isinstance(station, ConveyorStation):
-            found |= _on_belt(scenario, product, step, station)
+        done = scenario.line_of(product).operation(step)
+        if isinstance(done, Conveyor):
+            found |= _on_belt(scenario, product, done)
     warm = [step for step in product.piece_steps if isinstance(step, DwellStep) and step.humidity_pct is not None]
     if warm and warm[0].temperature_c is not None:
         found["proof"] = {"minutes": warm[0].dwell_min, "reference_c": warm[0].temperature_c}
     return found
 
 
-def _on_belt(scenario: Scenario, product: Product, step: ConveyorStep, station: ConveyorStation) -> dict[str, Figures]:
+def _on_belt(scenario: Scenario, product: Product, done: Conveyor) -> dict[str, Figures]:
     """What an oven, a fryer or a cooler is asked."""
+    step, station = done.step, done.station
     flow = next(s for s in balance(scenario, product.id).stages if s.station == step.station)
     pace = flow.capacity_in_per_h * flow.utilisation
     if station.oil_kg and step.sides:
         return {
             "fryer": {
-                "places": places_for(step, station),
+                "places": done.places,
                 "side_one_s": step.sides.first_s,
                 "side_two_s": step.sides.second_s,
                 "pieces_per_h": pace,

@@ -1,0 +1,157 @@
+"""What stations, and steps, of every kind have in common."""
+
+from fractions import Fraction
+from typing import ClassVar, Self
+
+from pydantic import ConfigDict, Field
+
+from rundgang.core.cautions import Hazard
+from rundgang.core.errors import OutOfRangeError
+from rundgang.core.model import Celsius, Id, Minutes, Model, Name, PositiveMinutes, Share
+
+SECONDS_PER_MINUTE = 60
+
+ROUNDING = 1e-9
+"""Relative slack when a float ratio is rounded to a whole number."""
+
+
+class Changeover(Model):
+    """What a station needs between two runs, each counted from the moment its last piece has left.
+
+    Attributes
+    ----------
+    separation_min : float
+        Gap kept between any two runs, at the station's entry.
+    tool_change_min : float
+        When the two runs use different tools.
+    allergen_clean_min : float
+        When the first run leaves an allergen that the second does not declare.
+    trait_clean_min : float
+        When it leaves a flavour, colour or seed that the second must not carry.
+    """
+
+    separation_min: Minutes = 0
+    tool_change_min: Minutes = 0
+    allergen_clean_min: Minutes = 0
+    trait_clean_min: Minutes = 0
+
+
+class CrewUse(Model):
+    """People of a crew who stand at a station from its first piece in to its last piece out."""
+
+    crew: Id
+    people: int = Field(ge=1, le=500)
+
+
+class StationBase(Model):
+    """What stations of all kinds have.
+
+    Attributes
+    ----------
+    dwells : bool
+        Whether pieces stay there for a time that can be set: on a belt, in a room, in a store.
+    """
+
+    dwells: ClassVar[bool] = False
+
+    id: Id
+    name: Name
+    changeover: Changeover = Changeover()
+    staffed: CrewUse | None = None
+    transfer_min: Minutes = Field(default=0, description="carried from here to the next station, min")
+    hazards: tuple[Hazard, ...] = Field(default=(), max_length=12, description="what can hurt someone here")
+
+    def with_count(self, wanted: int) -> Self:
+        """The station with so many machines, people or positions; OutOfRangeError where it is not counted."""
+        raise OutOfRangeError(f"The number at {self.name}", wanted, "not asked: it is one belt or one room")
+
+
+class Addition(Model):
+    """What a step puts on or into each piece it makes: filling, glaze, coating, oil taken up.
+
+    Attributes
+    ----------
+    item : str
+        An ingredient or a preparation.
+    grams : float
+        On one piece, g.
+    """
+
+    item: Id
+    grams: float = Field(ge=0.001, le=20_000)
+
+
+class PieceStepBase(Model):
+    """What steps of all kinds have that take pieces and make pieces, one for one unless they say otherwise."""
+
+    model_config = ConfigDict(validate_by_name=True, validate_by_alias=True, serialize_by_alias=True)
+
+    station: Id
+    yield_: Share = Field(default=1, alias="yield", description="good out / in")
+    rework: float = Field(
+        default=0, ge=0, le=1, description="share of what is rejected here that goes back into a dough"
+    )
+    adds: tuple[Addition, ...] = Field(default=(), max_length=12)
+
+    @property
+    def conversion(self) -> Fraction:
+        """Pieces taken for one made."""
+        return Fraction(1)
+
+    @property
+    def taken_for_one(self) -> Fraction:
+        """What must come in for one good piece to go out, exactly."""
+        return self.conversion / Fraction(str(self.yield_))
+
+    @property
+    def added_g(self) -> float:
+        """What the step adds to each piece it makes, g."""
+        return sum(addition.grams for addition in self.adds)
+
+    @property
+    def bakes_at_c(self) -> float | None:
+        """Temperature of what pieces dwell in, where it is set, °C."""
+        return None
+
+    def with_dwell(self, minutes: float) -> Self:
+        """The step with another time inside; itself where that is not set."""
+        return self
+
+
+class ConvertingStep(PieceStepBase):
+    """A step that takes several pieces for several made: six rings for a bag, one sheet for forty pieces."""
+
+    takes: int = Field(default=1, ge=1, le=10_000)
+    makes: int = Field(default=1, ge=1, le=10_000)
+
+    @property
+    def conversion(self) -> Fraction:
+        """Pieces taken for one made."""
+        return Fraction(self.takes, self.makes)
+
+
+class DwellStep(PieceStepBase):
+    """A step in which every piece stays for a set time, perhaps in a set climate."""
+
+    dwell_min: PositiveMinutes
+    temperature_c: Celsius | None = None
+    humidity_pct: float | None = Field(default=None, ge=0, le=100)
+
+    @property
+    def climate(self) -> tuple[float | None, float | None]:
+        """Temperature and humidity."""
+        return self.temperature_c, self.humidity_pct
+
+    @property
+    def bakes_at_c(self) -> float | None:
+        """Temperature of what pieces dwell in, where it is set, °C."""
+        return self.temperature_c
+
+    def with_dwell(self, minutes: float) -> Self:
+        """The step with another time inside."""
+        return self.model_copy(update={"dwell_min": minutes})
+
+
+def said(value: float | None) -> str:
+    """A figure in words."""
+    return "unset" if value is None else f"{value:g}"
