@@ -19,7 +19,8 @@ from plan_plant import tenfold
 from playwright.sync_api import Browser, sync_playwright
 
 from rundgang.api.app import create_app
-from rundgang.core.planning.search import after_evaluations, plan_plant
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere
 from rundgang.serve import listen, seed

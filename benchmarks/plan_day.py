@@ -9,8 +9,9 @@ from statistics import median
 from time import perf_counter
 
 from rundgang.core.balance import balance
-from rundgang.core.planning.check import check
-from rundgang.core.planning.search import after_evaluations, plan_plant
+from rundgang.core.planning.check.plans import check
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.whatif import Setting, with_setting
 from rundgang.demo.ostermere import ostermere
 from rundgang.demo.ring_line import ring_line

@@ -12,11 +12,11 @@ from functools import partial
 from statistics import median
 from time import perf_counter
 
-from rundgang.core.planning.board import Board
-from rundgang.core.planning.check import check_plant
-from rundgang.core.planning.model import Plan, PlantPlan, Run
-from rundgang.core.planning.repair import Move, lanes_of, repair
-from rundgang.core.planning.search import Progress, after_evaluations, plan_plant
+from rundgang.core.planning.check.plans import check_plant
+from rundgang.core.planning.model import LinePlan, PlantPlan, Run
+from rundgang.core.planning.repair import Move, repair
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import Progress, after_evaluations
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere
 
@@ -93,7 +93,7 @@ def milliseconds(work: Callable[[], object]) -> float:
     return median(times) * 1000
 
 
-def dragged(line: Plan, run: Run) -> Move:
+def dragged(line: LinePlan, run: Run) -> Move:
     """The change when a run is dropped an hour later."""
     return Move(line=line.line, run=run.id, start_min=run.start_min + 60)
 
@@ -117,10 +117,8 @@ def measured(name: str, scenario: Scenario, seconds: float) -> PlantPlan:
             print(f"  after {mark:>3} s {cost:>12,.0f}  {cost / best:>6.3f} x the best")
     print(f"  within 2 % of the best after {trail.reached(best * 1.02):.1f} s; bound {plan.bound:,.0f}")
     print(f"  check {milliseconds(lambda: check_plant(scenario, plan.plans)):.0f} ms")
-    shops = Board(scenario).shops
-    lanes = lanes_of(scenario, plan, shops)
     times = [
-        milliseconds(partial(repair, scenario, plan, dragged(line, run), shops=shops, lanes=lanes))
+        milliseconds(partial(repair, scenario, plan, dragged(line, run)))
         for line in plan.plans
         for run in line.runs[:DRAGGED]
     ]

@@ -23,6 +23,9 @@ from rundgang.store.cluster import DATABASE, PrivateCluster, Urls
 from rundgang.store.database import migrate
 
 DAY = date(2026, 3, 11)
+os.environ.setdefault("RUNDGANG_CLOCK_SHOWS", "2026-03-10T12:00:00Z")
+"""All processes of the tests look at a clock that stands still, before the window opens."""
+
 _numbers = count(1)
 
 

@@ -7,10 +7,17 @@ from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStation, PieceStep
 from rundgang.core.kinds.parts import Changeover
+from rundgang.core.opening import HeatedOven, Opening
 from rundgang.core.orders import Order, Wave, Window
+from rundgang.core.planning.decode.fixed import fixed_arrays
+from rundgang.core.planning.decode.reading import lay_out
+from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.headway import PairHeadway, leg_headways
-from rundgang.core.planning.model import Plan
-from rundgang.core.planning.search import StopCriterion, plan_plant
+from rundgang.core.planning.line_plans import line_plan
+from rundgang.core.planning.lorries import OrderItem, order_items
+from rundgang.core.planning.model import LinePlan
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import StopCriterion
 from rundgang.core.plant import Ingredient, Line, Plant
 from rundgang.core.products import FormulaLine, OddBatch, Product
 from rundgang.core.scenario import Conditions, Scenario
@@ -104,8 +111,9 @@ def scenario(
     *,
     mixing: BatchStation | None = None,
     minutes: int = 10_080,
+    hot: Mapping[str, float] | None = None,
 ) -> Scenario:
-    """A plant of one line; orders as product, departure in minutes, packs."""
+    """A plant of one line; orders as product, departure in minutes, packs; `hot` ovens are on, by station, °C."""
     departures = sorted({departs for _, departs, _ in orders} | {float(minutes)})
     wave = {departs: f"w{number}" for number, departs in enumerate(departures)}
     line = Line(id="line", name="Line", stations=(mixing or mixers(), *stations))
@@ -121,6 +129,11 @@ def scenario(
             for number, (name, departs, packs) in enumerate(orders)
         ),
         conditions=Conditions(room_c=22, flour_c=20, tap_c=15),
+        opening=Opening(
+            heated=tuple(
+                HeatedOven(line="line", station=name, temperature_c=celsius) for name, celsius in (hot or {}).items()
+            )
+        ),
     )
 
 
@@ -131,9 +144,20 @@ def make_plan(
     seed: int = 0,
     stop: StopCriterion | None = None,
     odd_batch: Mapping[str, OddBatch] | None = None,
-) -> Plan:
+) -> LinePlan:
     """The plan of one line, which has the plant to itself."""
     return plan_plant(plant, lines=(line_id,), seed=seed, stop=stop, odd_batch=odd_batch).of(line_id)
+
+
+def items_on(plant: Scenario, line_id: str = "line") -> tuple[OrderItem, ...]:
+    """What a line has to make, in the order of the lorries."""
+    return tuple(order_items(plant, line_id, (), Shop(plant, [line_id]).most_packs))
+
+
+def laid_out(plant: Scenario, items: Sequence[OrderItem], line_id: str = "line") -> LinePlan:
+    """The plan of a line with its items in this very order."""
+    shop = Shop(plant, [line_id])
+    return line_plan(lay_out(shop, fixed_arrays(shop, ()), items), line_id, (), "by hand", 0)
 
 
 def pair_headway(plant: Scenario, first: Product, then: Product) -> PairHeadway | None:

@@ -16,9 +16,10 @@ import typer
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
-from rundgang.core.planning.check import check_plant
-from rundgang.core.planning.model import Plan, PlantPlan
-from rundgang.core.planning.search import Progress, StopCriterion, after_evaluations, plan_plant
+from rundgang.core.planning.check.plans import check_plant
+from rundgang.core.planning.model import LinePlan, PlantPlan
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import Progress, StopCriterion, after_evaluations
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import ostermere
@@ -134,7 +135,7 @@ def _print_plan(scenario: Scenario, plan: PlantPlan) -> None:
     typer.echo(f"{plan.cost:,.0f} points in all; {best}; {plan.evaluated:,} orders tried")
 
 
-def _print_line(scenario: Scenario, plan: Plan) -> None:
+def _print_line(scenario: Scenario, plan: LinePlan) -> None:
     parts = plan.score
     typer.echo(
         f"{scenario.line(plan.line).name}: {len(plan.runs)} runs; {parts.packs_short} packs short, "

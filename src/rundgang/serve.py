@@ -16,12 +16,15 @@ from sqlmodel import Session
 
 from rundgang.api.app import create_app
 from rundgang.core.errors import RundgangError
-from rundgang.core.planning.search import StopCriterion, plan_plant
+from rundgang.core.planning.checked import checked
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import StopCriterion
 from rundgang.core.scenario import Scenario
 from rundgang.settings import Settings
 from rundgang.store.cluster import PrivateCluster, Urls
 from rundgang.store.database import connect, migrate
-from rundgang.store.repository import Made, Repository
+from rundgang.store.plans import Made
+from rundgang.store.repository import Repository
 
 RESTART_S = 1.0
 """A worker that has ended is started again after so long."""
@@ -61,7 +64,7 @@ def database(settings: Settings) -> Iterator[Urls]:
 
 
 def seed(url: str, scenario: Scenario, stop: StopCriterion | None = None) -> bool:
-    """Store a scenario and a first plan of it, published, if the database is empty; whether it was.
+    """Store a scenario if the database is empty, and a first plan where there is none; whether it was empty.
 
     Parameters
     ----------
@@ -71,21 +74,29 @@ def seed(url: str, scenario: Scenario, stop: StopCriterion | None = None) -> boo
     engine = connect(url)
     with Session(engine) as session:
         store = Repository(session)
-        empty = store.is_empty()
+        empty = store.windows.is_empty()
         if empty:
-            store.add_day(scenario, "demo orders")
-            made = Made(
-                book=store.book().number,
-                library=store.newest_library(),
-                settings=store.settings().number,
-                author="Rundgang",
-                note="first plan",
-            )
-            version = store.add_version(scenario, plan_plant(scenario, stop=stop), made)
-            if not version.violations:
-                store.publish(version.note.number, made.author)
+            store.windows.add(scenario, "demo orders")
+        if store.plans.newest_number() is None:
+            _first_plan(store, stop)
     engine.dispose()
     return empty
+
+
+def _first_plan(store: Repository, stop: StopCriterion | None) -> None:
+    """Plan the window that there is, and publish the plan if it breaks no rule."""
+    scenario = store.windows.scenario()
+    plan = plan_plant(scenario, stop=stop)
+    made = Made(
+        book=store.books.newest().number,
+        library=store.libraries.number(),
+        opening=store.openings.newest().number,
+        author="Rundgang",
+        note="first plan",
+    )
+    version = store.plans.add(plan, made, *checked(scenario, plan))
+    if not version.breaks_rules:
+        store.plans.publish(version.note.number, made.author)
 
 
 class Worker:

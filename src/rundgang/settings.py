@@ -2,8 +2,10 @@
 
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from rundgang.clock import Clock
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -24,6 +26,9 @@ class Settings(BaseSettings):
         The built web client (`RUNDGANG_WEB`).
     hosts : list of str
         Host names under which the application answers (`RUNDGANG_HOSTS`, a JSON list).
+    clock_shows, clock_at, clock_speed : datetime, datetime, float
+        A simulated clock shows the one moment at the other, real one, and runs on so many times as fast
+        (`RUNDGANG_CLOCK_SHOWS`, `RUNDGANG_CLOCK_AT`, `RUNDGANG_CLOCK_SPEED`); by default the real time.
     """
 
     model_config = SettingsConfigDict(env_prefix="RUNDGANG_", frozen=True)
@@ -33,3 +38,10 @@ class Settings(BaseSettings):
     home: Path = ROOT / ".local"
     web: Path = ROOT / "web" / "dist"
     hosts: list[str] = ["127.0.0.1", "localhost"]
+    clock_shows: AwareDatetime | None = None
+    clock_at: AwareDatetime | None = None
+    clock_speed: float = Field(default=1, gt=0, le=60)
+
+    def clock(self) -> Clock:
+        """The deployment's clock."""
+        return Clock(self.clock_shows, self.clock_at, self.clock_speed)

@@ -181,7 +181,7 @@ def test_random_bad_values_are_refused_and_nothing_is_a_500(
     for made in client.get("/api/window").json()["products"]:
         reply = client.post(f"/api/lines/{made['line']}/balance/{made['id']}", json={})
         assert reply.status_code in {200, 422}
-        assert client.get(f"/api/products/{made['id']}/bench").status_code in {200, 422}
+        assert client.get(f"/api/products/{made['id']}/calculators").status_code in {200, 422}
 
 
 def test_schemas_and_materials_are_served(client: TestClient) -> None:

@@ -13,8 +13,10 @@ from icalendar import Calendar
 from openpyxl import load_workbook
 from sqlmodel import Session
 
+from rundgang.core.planning.checked import checked
 from rundgang.core.planning.model import PlantPlan
-from rundgang.store.repository import Made, Repository
+from rundgang.store.plans import Made
+from rundgang.store.repository import Repository
 
 BLOCK = {
     "id": "knives",
@@ -35,9 +37,9 @@ def change(client: TestClient, version: int, **request: object) -> dict[str, Any
 
 def settle(client: TestClient, **settings: object) -> int:
     """Store stock or blocks; the number of the settings."""
-    now = client.get("/api/settings").json()
+    now = client.get("/api/opening").json()
     request = {"finished": now["finished"], "blocks": now["blocks"], "seen": now["number"]} | settings
-    answer = client.post("/api/settings", json=request)
+    answer = client.post("/api/opening", json=request)
     assert answer.status_code == 201, answer.text
     return int(answer.json()["number"])
 
@@ -74,7 +76,7 @@ def test_a_try_stores_nothing(client: TestClient) -> None:
 
 
 @pytest.mark.parametrize(
-    ("request", "status", "said"),
+    ("wanted", "status", "said"),
     [
         ({"kind": "pin", "line": "ring-line", "run": "R99"}, 404, "no run “R99”"),
         ({"kind": "pin", "line": "moon", "run": "R1"}, 404, "no planned line “moon”"),
@@ -83,10 +85,8 @@ def test_a_try_stores_nothing(client: TestClient) -> None:
         ({"kind": "fly", "line": "ring-line", "run": "R1"}, 422, "cannot be read"),
     ],
 )
-def test_a_wrong_change_is_refused_in_words(
-    client: TestClient, request: dict[str, Any], status: int, said: str
-) -> None:
-    answer = client.post("/api/versions/1/changes", json={"change": request})
+def test_a_wrong_change_is_refused_in_words(client: TestClient, wanted: dict[str, Any], status: int, said: str) -> None:
+    answer = client.post("/api/versions/1/changes", json={"change": wanted})
     assert answer.status_code == status
     assert said in answer.json()["title"]
     assert len(client.get("/api/versions").json()) == 1
@@ -120,10 +120,10 @@ def test_a_version_that_breaks_rules_is_not_published(client: TestClient, app: F
     """A plan made before a station was closed, stored as it was: the check says so, and it stays where it is."""
     with Session(app.state.engine) as session:
         store = Repository(session)
-        plan = store.version(1).plan
+        plan = store.plans.version(1).plan
         number = settle(client, blocks=[BLOCK])
-        made = Made(book=1, library=1, settings=number, note="as it was", parent=1)
-        version = store.add_version(store.scenario(), plan, made)
+        made = Made(book=1, library=1, opening=number, note="as it was", parent=1)
+        version = store.plans.add(plan, made, *checked(store.windows.scenario(), plan))
     assert any("closed" in fault.text for stored in version.plans for fault in stored.violations)
     answer = client.post(f"/api/versions/{version.note.number}/publish", json={})
     assert answer.status_code == 422
@@ -167,18 +167,18 @@ def test_blocks_make_a_plan_stale_until_it_is_fitted(client: TestClient) -> None
 def test_settings_are_changed_on_what_was_seen_only(client: TestClient) -> None:
     settle(client, blocks=[BLOCK])
     request = {"finished": [], "blocks": [], "seen": 0}
-    answer = client.post("/api/settings", json=request)
+    answer = client.post("/api/opening", json=request)
     assert answer.status_code == 409
     wrong = client.post(
-        "/api/settings",
+        "/api/opening",
         json={
             "finished": [],
             "blocks": [{**BLOCK, "station": "moon"}],
-            "seen": client.get("/api/settings").json()["number"],
+            "seen": client.get("/api/opening").json()["number"],
         },
     )
     assert wrong.status_code == 422
-    assert client.get("/api/settings").json()["blocks"][0]["id"] == "knives"
+    assert client.get("/api/opening").json()["blocks"][0]["id"] == "knives"
 
 
 def test_stock_lessens_what_is_left_to_make(client: TestClient) -> None:
@@ -199,7 +199,7 @@ def test_an_urgent_order_is_in_the_book_and_in_the_plan(client: TestClient) -> N
     assert made["version"] == 2
     view = client.get("/api/versions/2").json()
     assert not view["stale"]
-    lots = [lot for run in view["plans"][0]["plan"]["runs"] for lot in run["lots"] if run["product"] == "lantern-plain"]
+    lots = [lot for run in view["plans"][0]["plan"]["runs"] for lot in run["items"] if run["product"] == "lantern-plain"]
     assert sum(lot["packs"] for lot in lots if lot["wave"] == "depot") >= 250
     assert client.post("/api/orders/urgent", json={"order": {**order, "id": "u2", "wave": "moon"}}).status_code == 404
     assert client.post("/api/orders/urgent", json={"order": order}).status_code == 422, "the number is taken"
@@ -266,8 +266,8 @@ def test_a_run_is_made_on_another_line(client: TestClient) -> None:
     assert not version["stale"]
     assert [plan["violations"] for plan in version["plans"]] == [[]] * 5
     pastry = next(plan["plan"] for plan in version["plans"] if plan["plan"]["line"] == "pastry-line")
-    made = [lot for run in pastry["runs"] if run["product"] == "long-milk-pastry" for lot in run["lots"]]
-    assert sum(lot["packs"] for lot in made) == sum(lot["packs"] for lot in run["lots"])
+    made = [lot for run in pastry["runs"] if run["product"] == "long-milk-pastry" for lot in run["items"]]
+    assert sum(lot["packs"] for lot in made) == sum(lot["packs"] for lot in run["items"])
     refused = client.post("/api/versions/1/lines", json={**request, "to": "kestrel-plain"})
     assert refused.status_code == 422
     assert "allowed: long-milk-pastry" in refused.json()["title"]

@@ -6,7 +6,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from rundgang.core.materials import supply
-from rundgang.core.planning.model import Plan
+from rundgang.core.planning.model import LinePlan
 from rundgang.demo.ostermere import ostermere
 
 pytestmark = pytest.mark.whole
@@ -72,7 +72,7 @@ def test_todays_humidity_and_moisture_reach_every_card(client: TestClient) -> No
 
 def test_the_stores_add_up_over_all_lines(client: TestClient) -> None:
     """The same sum from the plans themselves; chocolate is short in the demo, and the batch is named."""
-    plans = [Plan.model_validate(client.get(f"/api/plans/{number}").json()["plan"]) for number in range(1, 6)]
+    plans = [LinePlan.model_validate(client.get(f"/api/plans/{number}").json()["plan"]) for number in range(1, 6)]
     wanted = {item.item: item for item in supply(ostermere(date(2026, 3, 11)), plans)}
     served = {item["item"]: item for item in client.get("/api/materials").json()}
     assert served.keys() == wanted.keys()
@@ -104,7 +104,7 @@ def test_every_product_is_balanced_and_ready_for_the_bench(client: TestClient, l
         assert found["pace_per_h"] == product["target_per_hour"]
         assert found["least_per_h"] < found["most_per_h"]
         assert all(stage["utilisation"] <= 1 + 1e-9 for stage in found["stages"])
-        figures = client.get(f"/api/products/{product['id']}/bench").json()
+        figures = client.get(f"/api/products/{product['id']}/calculators").json()
         for entry, values in figures.items():
             asked = client.post(f"/api/calculators/{entry}", json=values)
             assert asked.status_code == 200, (product["id"], entry, asked.text)

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from plants import make_plan
 from rundgang.core.dough.adjust import adjusted
 from rundgang.core.dough.card import batch_card
-from rundgang.core.planning.search import after_evaluations
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.demo.ostermere import ostermere
 

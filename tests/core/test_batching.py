@@ -5,17 +5,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plants import on_belt, product
-from rundgang.core.batching import (
-    POLICIES,
-    BatchLimits,
-    batch_limits,
-    dough_grams,
-    options,
-    packs_from_pieces,
-    pieces_for_packs,
-    split,
-)
+from rundgang.core.batching import batch_limits, dough_grams, options, packs_from_pieces, pieces_for_packs, split
 from rundgang.core.capacity import Bound, DoughBounds
+from rundgang.core.doughs import POLICIES, BatchLimits
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.kinds.rate import RateStep
 from rundgang.core.products import OddBatch

@@ -7,24 +7,24 @@ import pytest
 from families import Family, bulk_bread, cracker, no_time_bread, plant_of, yeast_rings
 from plants import make_plan
 from rundgang.core.orders import Order, Wave
-from rundgang.core.planning.check import check
-from rundgang.core.planning.model import Batch, Plan, Run
-from rundgang.core.planning.search import after_evaluations
+from rundgang.core.planning.check.plans import check
+from rundgang.core.planning.model import Batch, LinePlan, Run
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
 
 
-def planned(family: Family, packs: int = 6_000) -> tuple[Scenario, Plan]:
+def planned(family: Family, packs: int = 6_000) -> tuple[Scenario, LinePlan]:
     plant = plant_of(family, packs)
     plan = make_plan(plant, "line", stop=after_evaluations(1, 1))
     assert check(plant, plan) == ()
     return plant, plan
 
 
-def texts(plant: Scenario, plan: Plan) -> str:
+def texts(plant: Scenario, plan: LinePlan) -> str:
     return "; ".join(str(violation) for violation in check(plant, plan))
 
 
-def with_batch(plan: Plan, change: Callable[[Batch], Batch], number: int = 2) -> Plan:
+def with_batch(plan: LinePlan, change: Callable[[Batch], Batch], number: int = 2) -> LinePlan:
     """The plan with one batch of its first run changed."""
     run = plan.runs[0]
     batches = tuple(change(batch) if batch.number == number else batch for batch in run.batches)
@@ -80,8 +80,8 @@ def test_the_check_sees_a_missing_sponge_and_one_in_use_twice() -> None:
         ),
     )
     found = texts(plant, same)
-    assert "is still taken by R1" in found
-    assert "the mixer is still in use" in found
+    assert "is still in use after R1" in found
+    assert "is still in use" in found
 
 
 def test_a_trough_is_held_between_its_limits_and_by_one_dough_at_a_time() -> None:
@@ -91,7 +91,7 @@ def test_a_trough_is_held_between_its_limits_and_by_one_dough_at_a_time() -> Non
         assert batch.divided_min - batch.discharged_min >= 960
         assert batch.last_piece_min - batch.discharged_min <= 1_140
     first = plan.runs[0].batches[0]
-    assert "is still taken by R1" in texts(
+    assert "is still in use after R1" in texts(
         plant, with_batch(plan, lambda batch: batch.model_copy(update={"trough": first.trough}))
     )
     assert "stands in no trough" in texts(
@@ -157,7 +157,7 @@ def test_packs_are_not_made_too_long_before_their_lorry() -> None:
     assert plan.score.packs_stale == 0
     early, hasty = planned(family, packs=500)
     assert hasty.runs[0].binding.kind == "opening"
-    assert "never makes 500 packs of Ring" in texts(early.model_copy(update={"products": fresh}), hasty)
+    assert "says 0 packs of Ring are never made" in texts(early.model_copy(update={"products": fresh}), hasty)
 
 
 def test_a_surplus_too_old_for_the_next_lorry_is_thrown_away_and_made_anew() -> None:

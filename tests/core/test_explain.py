@@ -9,11 +9,12 @@ import pytest
 
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.orders import Block
-from rundgang.core.planning.check import check_plant
+from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.explain import chain, change_costs, lateness
 from rundgang.core.planning.model import PlantPlan, Run
 from rundgang.core.planning.repair import Fit, Move, Place, repair
-from rundgang.core.planning.search import after_evaluations, plan_plant
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere
 
@@ -36,7 +37,9 @@ def bakery(*orders: tuple[str, float, int]) -> Scenario:
         product("dark", [on_belt("proofer", 45), on_belt("oven", 18, heat=210)]),
         product("long", [on_belt("proofer", 60), on_belt("oven", 14, heat=230)]),
     ]
-    return scenario([belt("proofer", setup=5), belt("oven", ramp=2.0, setup=2)], family, orders, minutes=1_440)
+    return scenario(
+        [belt("proofer", setup=5), belt("oven", ramp=2.0, setup=2)], family, orders, minutes=1_440, hot={"oven": 230}
+    )
 
 
 THREE = bakery(("plain", 300.0, 6_000), ("dark", 400.0, 3_000), ("long", 500.0, 2_000))
@@ -82,7 +85,7 @@ def test_a_closed_station_begins_a_chain_and_says_why() -> None:
     )
     shut = THREE.model_copy(update={"blocks": (block,)})
     (first,) = chain(repair(shut, three(), Fit(line="line")).plan.of("line"), "R1")
-    assert (first.binding.kind, first.binding.where, first.start_min) == ("block", "Oven", 200 - 45)
+    assert (first.binding.kind, first.binding.where, first.start_min) == ("closing", "Oven", 200 - 45)
     assert [(reason.what, reason.minutes) for reason in first.binding.reasons] == [("washed down", 100)]
 
 

@@ -21,8 +21,8 @@ from plants import make_plan
 from rundgang.core.balance import Stage, balance
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.dough.lamination import laminate
-from rundgang.core.planning.check import check
-from rundgang.core.planning.search import after_evaluations
+from rundgang.core.planning.check.plans import check
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere

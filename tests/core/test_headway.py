@@ -12,8 +12,9 @@ from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
 from rundgang.core.kinds.conveyor import ConveyorStep
 from rundgang.core.kinds.parts import Changeover
 from rundgang.core.kinds.rate import RateStation, RateStep
-from rundgang.core.planning.check import check
-from rundgang.core.planning.headway import gap, stops
+from rundgang.core.planning.check.plans import check
+from rundgang.core.planning.headway import gap
+from rundgang.core.planning.legs import way_of
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 
@@ -117,9 +118,8 @@ def test_a_run_that_skips_the_oven_leaves_its_neighbours_facing_each_other_there
     hot = product("hot", [on_belt("proofer", 30), on_belt("oven", 20, heat=260), on_belt("cooler", 10)])
     steamed = product("steamed", [on_belt("proofer", 30), on_belt("cooler", 10)])
     mild = product("mild", [on_belt("proofer", 30), on_belt("oven", 20, heat=180), on_belt("cooler", 10)])
-    plant = scenario(
-        stations, [hot, steamed, mild], [("hot", 300.0, 500), ("steamed", 310.0, 50), ("mild", 2_000.0, 500)]
-    )
+    orders = [("hot", 300.0, 500), ("steamed", 310.0, 50), ("mild", 2_000.0, 500)]
+    plant = scenario(stations, [hot, steamed, mild], orders, hot={"oven": 260})
     plan = make_plan(plant, "line")
     assert check(plant, plan) == ()
     runs = {run.product: run for run in plan.runs}
@@ -167,7 +167,7 @@ def test_offsets_add_dwell_and_transfer() -> None:
         [belt("proofer", transfer=2), belt("oven", transfer=1), belt("cooler")],
         [product("roll", [on_belt("proofer", 50), on_belt("oven", 15), on_belt("cooler", 40)])],
     )
-    passed = stops(plant.plant.lines[0], plant.products[0])
+    passed = way_of(plant, plant.products[0]).stops
     assert [stop.offset_min for stop in passed] == [0, 52, 68]
     assert all(b.offset_min > a.offset_min for a, b in pairwise(passed))
 

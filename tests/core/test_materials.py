@@ -5,13 +5,13 @@ import pytest
 from families import bulk_bread, plant_of, sandwich, yeast_rings
 from plants import make_plan
 from rundgang.core.materials import ItemSupply, draws, supply
-from rundgang.core.planning.model import Plan
-from rundgang.core.planning.search import after_evaluations
+from rundgang.core.planning.model import LinePlan
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.plant import IceMachine
 from rundgang.core.scenario import Conditions, Delivery, Scenario, Stock
 
 
-def planned(plant: Scenario) -> Plan:
+def planned(plant: Scenario) -> LinePlan:
     return make_plan(plant, "line", stop=after_evaluations(1, 1))
 
 

@@ -1,6 +1,7 @@
 """Properties that hold for any line: slower is never more, what goes in comes out, sums are exact."""
 
 from itertools import pairwise
+from math import inf
 
 import pytest
 from hypothesis import given, settings
@@ -13,7 +14,7 @@ from rundgang.core.kinds.bench import BenchStation, BenchStep
 from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
 from rundgang.core.kinds.every import PieceStation, PieceStep
 from rundgang.core.kinds.rate import RateStation, RateStep
-from rundgang.core.planning.lorries import Lot
+from rundgang.core.planning.lorries import Due
 from rundgang.core.planning.model import CutRun
 from rundgang.core.planning.score import outcomes
 from rundgang.core.products import Product
@@ -125,7 +126,7 @@ def test_lateness_of_many_runs_and_lorries_is_counted_pack_by_pack(
         start += feed + 20
     departures = sorted(moment for moment, _ in due)
     lots = tuple(
-        Lot(product="bun", wave=f"w{n}", departs_min=departs, packs=packs)
+        Due(product="bun", wave=f"w{n}", loaded_by_min=departs, packs=packs, fresh_from_min=-inf, weight=1)
         for n, (departs, (_, packs)) in enumerate(zip(departures, due, strict=True))
     )
     minutes = [
@@ -135,7 +136,10 @@ def test_lateness_of_many_runs_and_lorries_is_counted_pack_by_pack(
     ]
     for found, lot in zip(outcomes(plant, lots, made_runs), lots, strict=True):
         own, minutes = minutes[: lot.packs], minutes[lot.packs :]
-        late = [minute - lot.departs_min for minute in own if minute > lot.departs_min + 1e-6]
+        late = [minute - lot.loaded_by_min for minute in own if minute > lot.loaded_by_min + 1e-6]
         assert found.short == len(late) + lot.packs - len(own)
-        assert found.late_pack_hours == pytest.approx(sum(late) / 60)
+        never = lot.packs - len(own)
+        assert found.never == never
+        end = max(0.0, plant.window.minutes - lot.loaded_by_min)
+        assert found.late_pack_hours == pytest.approx((sum(late) + never * end) / 60)
         assert found.ready_min == (pytest.approx(own[-1]) if len(own) == lot.packs else None)

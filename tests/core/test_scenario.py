@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from plants import make_plan
 from rundgang.core.balance import balance
 from rundgang.core.errors import MalformedError, RundgangError
-from rundgang.core.planning.check import check
-from rundgang.core.planning.search import after_evaluations
+from rundgang.core.planning.check.plans import check
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.documents import read_scenario
 

@@ -8,53 +8,52 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plants import belt, make_plan, on_belt, pair_headway, product, scenario
-from rundgang.core.planning.arrays import parts_of
-from rundgang.core.planning.board import Board
-from rundgang.core.planning.check import check
-from rundgang.core.planning.lorries import lots_of
-from rundgang.core.planning.model import Weights
-from rundgang.core.planning.search import Progress, after_evaluations, first_order
+from plants import belt, items_on, laid_out, make_plan, on_belt, pair_headway, product, scenario
+from rundgang.core.planning.check.plans import check
+from rundgang.core.planning.decode.shop import Shop
+from rundgang.core.planning.lorries import OrderItem, dues_of
+from rundgang.core.planning.objective import Weights
+from rundgang.core.planning.search.groups import first_order
+from rundgang.core.planning.search.stopping import Progress, after_evaluations
 from rundgang.demo.ring_line import ring_line
 
 DAY = ring_line(date(2026, 3, 11))
 
 
-def test_lots_add_up_the_orders_of_a_lorry_and_a_product() -> None:
-    lots = lots_of(DAY, "ring-line")
-    assert sum(lot.packs for lot in lots) == sum(order.packs for order in DAY.orders)
-    assert len({(lot.wave, lot.product) for lot in lots}) == len(lots) == 11
-    assert [lot.departs_min for lot in lots] == sorted(lot.departs_min for lot in lots)
-    harbour = next(lot for lot in lots if (lot.wave, lot.product) == ("harbour", "lantern-plain"))
+def departs(item: OrderItem) -> float:
+    return next(wave.departs_min for wave in DAY.waves if wave.id == item.wave)
+
+
+def test_orders_of_a_lorry_and_a_product_are_due_together() -> None:
+    dues = dues_of(DAY, "ring-line")
+    assert sum(due.packs for due in dues) == sum(order.packs for order in DAY.orders)
+    assert len({(due.wave, due.product) for due in dues}) == len(dues) == 11
+    assert [due.loaded_by_min for due in dues] == sorted(due.loaded_by_min for due in dues)
+    harbour = next(due for due in dues if (due.wave, due.product) == ("harbour", "lantern-plain"))
     assert harbour.packs == 2_280 + 940
 
 
 def test_the_rule_serves_the_earliest_lorry_first() -> None:
-    shop = Board(DAY).shops["ring-line"]
-    lots = parts_of(shop, shop.lots)
-    order = first_order(shop, lots)
-    assert sorted(map(str, order)) == sorted(map(str, lots))
-    assert [lot.departs_min for lot in order] == sorted(lot.departs_min for lot in lots)
+    items = items_on(DAY, "ring-line")
+    order = first_order(Shop(DAY, ["ring-line"]), items)
+    assert sorted(map(str, order)) == sorted(map(str, items))
+    assert [departs(item) for item in order] == sorted(departs(item) for item in items)
 
 
 def test_the_rule_keeps_the_product_that_is_on_the_line() -> None:
     """Whatever ends one lorry begins the next, where that lorry wants it."""
-    shop = Board(DAY).shops["ring-line"]
-    order = first_order(shop, parts_of(shop, shop.lots))
+    order = first_order(Shop(DAY, ["ring-line"]), items_on(DAY, "ring-line"))
     for before, after in pairwise(order):
-        if before.departs_min < after.departs_min:
-            wanted = {lot.product for lot in order if lot.departs_min == after.departs_min}
+        if departs(before) < departs(after):
+            wanted = {item.product for item in order if item.wave == after.wave}
             assert before.product not in wanted or after.product == before.product
 
 
 def test_neighbours_of_one_product_are_merged() -> None:
-    board = Board(DAY)
-    shop = board.shops["ring-line"]
-    together = sorted(parts_of(shop, shop.lots), key=lambda part: part.product)
-    board.put("ring-line", together)
-    runs = board.runs("ring-line")
+    together = sorted(items_on(DAY, "ring-line"), key=lambda item: item.product)
+    runs = laid_out(DAY, together, "ring-line").runs
     assert [run.product for run in runs] == ["harvest-sesame", "lantern-plain", "pear-cardamom"]
-    assert sum(run.packs_wanted for run in runs) == sum(part.packs for part in together)
+    assert sum(run.packs_wanted for run in runs) == sum(item.packs for item in together)
 
 
 def test_stop_criteria() -> None:
@@ -70,15 +69,17 @@ def test_more_tries_are_never_worse() -> None:
     assert costs == sorted(costs, reverse=True)
 
 
-def test_a_search_that_is_stopped_at_once_still_ends_within_the_horizon() -> None:
+def test_what_does_not_fit_the_window_is_left_out_and_said() -> None:
+    """An hour less than the plan takes: a plan comes all the same, and says what it never makes."""
     at_once = after_evaluations(1, 1)
     first = make_plan(DAY, "ring-line", stop=at_once)
-    tight = DAY.model_copy(
-        update={"window": DAY.window.model_copy(update={"minutes": int(first.score.last_pack_min) - 60})}
-    )
+    shorter = DAY.window.model_copy(update={"minutes": int(first.score.last_pack_min) - 60})
+    tight = DAY.model_copy(update={"window": shorter})
     plan = make_plan(tight, "ring-line", stop=at_once)
-    assert plan.score.last_pack_min <= tight.window.minutes < first.score.last_pack_min
+    assert plan.score.last_pack_min <= shorter.minutes < first.score.last_pack_min
     assert check(tight, plan) == ()
+    assert sum(left.packs for left in plan.left_out) > 0
+    assert sum(wave.never for wave in plan.waves) > 0
 
 
 def test_the_demo_day_is_planned_better_than_by_the_rule_alone() -> None:
@@ -93,13 +94,11 @@ def test_the_demo_day_is_planned_better_than_by_the_rule_alone() -> None:
 @given(seed=st.integers(0, 10_000))
 def test_any_order_of_lots_decodes_to_a_legal_plan_in_that_order(seed: int) -> None:
     """No overlap for headways between all pairs, checked between every two runs at every station."""
-    board = Board(DAY)
-    shop = board.shops["ring-line"]
-    parts = list(parts_of(shop, shop.lots))
-    Random(seed).shuffle(parts)
-    board.put("ring-line", parts)
-    runs = board.runs("ring-line")
-    assert [run.product for run in runs] == [name for name, _ in groupby(part.product for part in parts)]
+    longer = DAY.model_copy(update={"window": DAY.window.model_copy(update={"minutes": 4_000})})
+    items = list(items_on(longer, "ring-line"))
+    Random(seed).shuffle(items)
+    runs = laid_out(longer, items, "ring-line").runs
+    assert [run.product for run in runs] == [name for name, _ in groupby(item.product for item in items)]
     assert [run.start_min for run in runs] == sorted(run.start_min for run in runs)
     for run, other in combinations(runs, 2):
         pair = pair_headway(DAY, DAY.product(run.product), DAY.product(other.product))

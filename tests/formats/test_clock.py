@@ -57,7 +57,7 @@ def test_a_scenario_survives_its_document() -> None:
 
 
 def test_a_plan_survives_its_document() -> None:
-    from rundgang.core.planning.search import plan_plant
+    from rundgang.core.planning.search.plant import plan_plant
 
     plan = plan_plant(ORDINARY)
     assert read_plan(write(plan)) == plan

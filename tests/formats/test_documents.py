@@ -6,7 +6,8 @@ from datetime import date
 import pytest
 
 from rundgang.core.errors import MalformedError
-from rundgang.core.planning.search import after_evaluations, plan_plant
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.clock import clock, local_time
 from rundgang.formats.documents import LONGEST_SHOWN, read_plan, read_scenario, schemas, write
@@ -53,7 +54,15 @@ def test_the_schema_accepts_what_is_written_and_names_the_stations_kinds() -> No
     schema = json.loads(schemas())
     definitions = schema["scenario"]["$defs"]
     kinds = {name for name in definitions if name.endswith("Station")}
-    assert kinds == {"BatchStation", "RateStation", "ConveyorStation", "ChamberStation", "BenchStation", "HeldStation"}
+    assert kinds == {
+        "BatchStation",
+        "RateStation",
+        "ConveyorStation",
+        "ChamberStation",
+        "BenchStation",
+        "HeldStation",
+        "LoadStation",
+    }
     written = json.loads(write(DAY))
     assert set(written) == set(schema["scenario"]["properties"])
     assert set(json.loads(write(PLAN))) == set(schema["plan"]["properties"])

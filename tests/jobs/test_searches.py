@@ -17,14 +17,14 @@ from fastapi.testclient import TestClient
 from sqlmodel import Session, col, func, select
 
 from rundgang.api.searches import MOST_STREAMS
-from rundgang.core.planning.check import check_plant
+from rundgang.core.planning.check.plans import check_plant
 from rundgang.jobs.queue import work
 from rundgang.jobs.requests import SearchRequest, SearchState, last_arrangement, state_of
 from rundgang.jobs.search import run_search
 from rundgang.store.cluster import Urls
 from rundgang.store.database import connect
 from rundgang.store.repository import Repository
-from rundgang.store.tables import PlantVersion, SearchStep
+from rundgang.store.tables import PlanVersion, SearchStep
 
 PATIENCE_S = 60
 
@@ -96,9 +96,10 @@ def test_a_search_is_watched_and_stopped_and_kept(client: TestClient, urls: Urls
     assert states[-1].elapsed_s < 60
 
 
-def test_a_search_that_has_no_plan_says_why(client: TestClient, urls: Urls) -> None:
-    day = client.get("/api/settings").json()
-    block = {
+def test_a_search_in_which_nothing_can_be_made_says_what_is_left_out(client: TestClient, urls: Urls) -> None:
+    """The bagger stands all the time: a plan comes all the same, and names all that it does not make."""
+    opening = client.get("/api/opening").json()
+    closed = {
         "id": "all-day",
         "line": "ring-line",
         "station": "bagger",
@@ -107,14 +108,14 @@ def test_a_search_that_has_no_plan_says_why(client: TestClient, urls: Urls) -> N
         "to_min": 20_000,
         "reason": "burner out",
     }
-    answer = client.post("/api/settings", json={"finished": [], "blocks": [block], "seen": day["number"]})
+    answer = client.post("/api/opening", json={"finished": [], "blocks": [closed], "seen": opening["number"]})
     assert answer.status_code == 201, answer.text
     job = ask(client, seconds=1)
     with worker(urls):
-        failed = until(client, job, "failed")
-    assert "Ring line" in failed.text
-    assert "Allowed: " in failed.text
-    assert failed.version is None
+        done = until(client, job, "done")
+    plan = client.get(f"/api/versions/{done.version}").json()["plans"][0]["plan"]
+    assert plan["runs"] == []
+    assert sum(left["packs"] for left in plan["left_out"]) == client.get("/api/window").json()["packs"]
 
 
 def test_an_unknown_line_or_version_is_refused_before_it_waits(client: TestClient) -> None:
@@ -155,7 +156,7 @@ def test_a_job_run_twice_is_stored_once(client: TestClient, urls: Urls) -> None:
     for _ in range(2):
         run_search(engine, job, SearchRequest(seconds=0), lambda: False)
     with Session(engine) as session:
-        assert len(session.exec(select(PlantVersion).where(PlantVersion.job_id == job)).all()) == 1
+        assert len(session.exec(select(PlanVersion).where(PlanVersion.job_id == job)).all()) == 1
         assert state_of(session, job).state == "done"
     engine.dispose()
 
@@ -199,8 +200,8 @@ def test_no_job_is_lost_and_no_plan_half_written_when_workers_are_killed(client:
             time.sleep(random.uniform(0.0, 1.0))
             process.kill()
             process.join()
-            for row in session.exec(select(PlantVersion)).all():
-                stored = Repository(session).version(row.number)
+            for row in session.exec(select(PlanVersion)).all():
+                stored = Repository(session).plans.version(row.number)
                 assert [plan.plan.line for plan in stored.plans] == ["ring-line"], "never half a version"
     process = start()
     found = []
@@ -214,8 +215,8 @@ def test_no_job_is_lost_and_no_plan_half_written_when_workers_are_killed(client:
         store = Repository(session)
         assert len({state.version for state in found}) == 2
         for state in found:
-            version = store.version(state.version)
-            assert check_plant(store.scenario(), version.plan.plans) == ()
+            version = store.plans.version(state.version)
+            assert check_plant(store.windows.scenario(), version.plan.plans) == ()
             of_job = session.exec(select(SearchStep).where(SearchStep.job_id == state.job)).all()
             elapsed = [step.elapsed_s for step in sorted(of_job, key=lambda step: step.id or 0)]
             assert elapsed == sorted(elapsed), "time goes on where the last worker left it"

@@ -48,18 +48,17 @@ def test_a_day_of_the_first_release_is_carried_over(before: Urls) -> None:
     migrate(before.owner)
     with Session(connect(before.owner)) as session:
         store = Repository(session)
-        assert store.newest_library() == 1
-        assert store.library().preparations == ()
-        assert store.scenario().stocks == ()
-        assert store.probes("lantern-plain", "Mixer Alder")[0].reading.others_c == (21.0, 23.5)
-    with psycopg.connect(before.owner.replace("+psycopg", "")) as new:
-        assert new.execute("SELECT line, library_id FROM plan_version").fetchall() == [("ring-line", 1)]
+        assert store.libraries.number() == 1
+        assert store.libraries.read().preparations == ()
+        assert store.windows.scenario().stocks == ()
+        assert store.plans.newest_lines() == (), "plans from before say nothing of their legs, and go"
+        assert store.books.orders(store.books.row()) == store.windows.scenario().orders
 
 
 def test_the_application_may_add_and_read_but_not_change(urls: Urls) -> None:
     with psycopg.connect(urls.app.replace("+psycopg", "")) as connection:
-        first = ("library_version", "planning_day", "order_book", "order_line", "plan_version", "probe_entry")
-        tables = (*first, "plant_version", "publication", "day_settings", "search_step", "search_stop")
+        first = ("library_version", "planning_window", "order_book", "order_line", "line_plan", "probe_entry")
+        tables = (*first, "plan_version", "publication", "opening_entry", "search_step", "search_stop")
         for table in (*tables, "conditions_entry"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET id = id", f"TRUNCATE {table}"):
                 with pytest.raises((psycopg.errors.InsufficientPrivilege, psycopg.errors.UndefinedColumn)):

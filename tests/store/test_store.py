@@ -14,11 +14,15 @@ from sqlmodel import Session
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.orders import Order
-from rundgang.core.planning.search import after_evaluations, plan_plant
+from rundgang.core.planning.checked import checked
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Conditions, Scenario
 from rundgang.store.cluster import ClusterError, PrivateCluster, Urls, free_port
 from rundgang.store.database import connect, migrate
-from rundgang.store.repository import Made, NoWindowError, Repository
+from rundgang.store.plans import Made
+from rundgang.store.repository import Repository
+from rundgang.store.rows import NoWindowError
 
 
 @pytest.fixture
@@ -35,68 +39,69 @@ def order(number: str, packs: int = 10) -> Order:
 
 
 def test_a_scenario_survives_the_database(store: Repository, demo: Scenario) -> None:
-    assert store.scenario() == demo
+    assert store.windows.scenario() == demo
 
 
 def test_books_are_numbered_and_kept(store: Repository) -> None:
-    first = store.scenario().orders
-    store.add_orders((order("n1"), order("n2")), "two more")
-    store.replace_orders((order("n3"),), "another day")
-    assert [book.number for book in store.books()] == [3, 2, 1]
-    assert store.scenario(1).orders == first
-    assert [o.id for o in store.scenario(2).orders][-2:] == ["n1", "n2"]
-    assert [o.id for o in store.scenario().orders] == ["n3"]
+    first = store.windows.scenario().orders
+    store.books.extend((order("n1"), order("n2")), "two more")
+    store.books.replace((order("n3"),), "another day")
+    assert [book.number for book in store.books.all()] == [3, 2, 1]
+    assert store.windows.scenario(1).orders == first
+    assert [o.id for o in store.windows.scenario(2).orders][-2:] == ["n1", "n2"]
+    assert [o.id for o in store.windows.scenario().orders] == ["n3"]
 
 
 def test_undo_and_redo_are_both_bringing_back(store: Repository) -> None:
-    first = store.scenario().orders
-    store.replace_orders((order("n1"),), "slip")
-    undone = store.restore_orders(1)
+    first = store.windows.scenario().orders
+    store.books.replace((order("n1"),), "slip")
+    undone = store.books.restore(1)
     assert (undone.number, undone.restores) == (3, 1)
-    assert store.scenario().orders == first
-    store.restore_orders(2)
-    assert [o.id for o in store.scenario().orders] == ["n1"]
+    assert store.windows.scenario().orders == first
+    store.books.restore(2)
+    assert [o.id for o in store.windows.scenario().orders] == ["n1"]
     with pytest.raises(UnknownItemError, match="no order book “9”"):
-        store.restore_orders(9)
+        store.books.restore(9)
 
 
 def test_an_order_number_is_taken_once(store: Repository) -> None:
-    with pytest.raises(RundgangError, match="4101 is in the day already"):
-        store.add_orders((order("4101"),), "again")
-    assert store.book().number == 1
+    with pytest.raises(RundgangError, match="4101 is in the book already"):
+        store.books.extend((order("4101"),), "again")
+    assert store.books.newest().number == 1
 
 
 def test_plans_are_numbered_checked_and_kept_for_their_book(store: Repository, demo: Scenario) -> None:
-    store.add_orders((order("n1", 600),), "more")
-    plan = plan_plant(store.scenario(2), stop=after_evaluations(5, 5))
-    version = store.add_version(store.scenario(2), plan, Made(book=2, library=1, note="searched"))
+    store.books.extend((order("n1", 600),), "more")
+    plan = plan_plant(store.windows.scenario(2), stop=after_evaluations(5, 5))
+    scenario = store.windows.scenario(2)
+    version = store.plans.add(plan, Made(book=2, library=1, note="searched"), *checked(scenario, plan))
     (stored,) = version.plans
     assert (stored.number, stored.book, stored.violations) == (2, 2, ())
-    assert store.plan(2).plan == plan.of("ring-line")
-    wrong = store.add_version(demo, plan, Made(book=1, library=1, note="for other orders"))
+    assert store.plans.line(2).plan == plan.of("ring-line")
+    wrong = store.plans.add(plan, Made(book=1, library=1, note="for other orders"), *checked(demo, plan))
     assert wrong.plans[0].violations, "a plan that does not fit its orders keeps what the check found"
     with pytest.raises(UnknownItemError, match="no plan “7”"):
-        store.plan(7)
+        store.plans.line(7)
 
 
 def test_the_newest_conditions_count(store: Repository, demo: Scenario) -> None:
     warm = Conditions(room_c=27, flour_c=26, tap_c=19)
-    store.add_conditions(warm)
-    assert store.scenario().conditions == warm
-    store.add_conditions(demo.conditions)
-    assert store.scenario().conditions == demo.conditions
+    store.windows.add_conditions(warm)
+    assert store.windows.scenario().conditions == warm
+    store.windows.add_conditions(demo.conditions)
+    assert store.windows.scenario().conditions == demo.conditions
 
 
 def test_probes_remember_what_their_water_was_calculated_from(store: Repository, demo: Scenario) -> None:
-    plan = store.plan(1).plan
+    plan = store.plans.line(1).plan
     card = batch_cards(demo, plan)[0]
-    store.add_probe(1, card, 25.6, (demo.conditions.flour_c, demo.conditions.room_c), demo.conditions)
-    store.add_conditions(Conditions(room_c=30, flour_c=30, tap_c=20))
-    probe = store.probes(card.product, card.mixer)[0]
+    store.probes.add(1, card, 25.6, (demo.conditions.flour_c, demo.conditions.room_c), demo.conditions)
+    store.windows.add_conditions(Conditions(room_c=30, flour_c=30, tap_c=20))
+    probe = store.probes.of(card.product, card.mixer)[0]
     assert probe.reading.others_c == (demo.conditions.flour_c, demo.conditions.room_c)
-    assert store.probe_log(1)[card.run, card.number].dough_c == 25.6
+    assert store.probes.log(1)[card.run, card.number].dough_c == 25.6
     with pytest.raises(UnknownItemError, match="no plan “5”"):
-        store.probe_log(5)
+        store.probes.log(5)
 
 
 def test_an_empty_database_says_so(cluster: Urls) -> None:
@@ -109,9 +114,9 @@ def test_an_empty_database_says_so(cluster: Urls) -> None:
     migrate(urls.owner)  # a second time changes nothing
     engine = connect(urls.app)
     with Session(engine) as session:
-        assert Repository(session).is_empty()
-        with pytest.raises(NoWindowError, match="no day to plan yet"):
-            Repository(session).scenario()
+        assert Repository(session).windows.is_empty()
+        with pytest.raises(NoWindowError, match="nothing to plan yet"):
+            Repository(session).windows.scenario()
     engine.dispose()
 
 

@@ -13,20 +13,35 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import FileResponse, HTMLResponse
 from starlette.staticfiles import StaticFiles
 
-from rundgang.api.calculators import router as bench_router
-from rundgang.api.dough import router as dough_router
+from rundgang.api import (
+    balances,
+    calculators,
+    dough,
+    explanations,
+    library,
+    materials,
+    openings,
+    orders,
+    plan_files,
+    plans,
+    searches,
+    versions,
+    window,
+)
+from rundgang.api.deps import NotCsvError
 from rundgang.api.guard import BodyLimit, problem, same_origin_only
 from rundgang.api.library import ChangedMeanwhileError, NotALibraryFileError
-from rundgang.api.library import router as library_router
-from rundgang.api.routes import NotCsvError, router
-from rundgang.api.searches import router as searches_router
-from rundgang.api.versions import ChangedSinceError
-from rundgang.api.versions import router as versions_router
+from rundgang.api.openings import ChangedSinceError
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.formats.orders_csv import TooLargeError
 from rundgang.settings import Settings
 from rundgang.store.database import connect
-from rundgang.store.repository import NoWindowError
+from rundgang.store.rows import NoWindowError
+
+RESOURCES = (
+    window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
+    calculators, searches,
+)  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {
     UnknownItemError: 404,
@@ -46,12 +61,9 @@ def create_app(database_url: str, settings: Settings) -> FastAPI:
     app.state.engine = connect(database_url)
     app.state.database_url = database_url
     app.state.streams = 0
-    app.include_router(router)
-    app.include_router(dough_router)
-    app.include_router(bench_router)
-    app.include_router(library_router)
-    app.include_router(versions_router)
-    app.include_router(searches_router)
+    app.state.clock = settings.clock()
+    for resource in RESOURCES:
+        app.include_router(resource.router)
     app.middleware("http")(same_origin_only)
     app.add_middleware(BodyLimit)
     app.add_middleware(GZipMiddleware, minimum_size=1_000)

@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import ValidationError
 
-from rundgang.api.routes import Store
+from rundgang.api.deps import Store
 from rundgang.core.calculators.catalogue import CALCULATORS, AskedFor, asked_for, entry
 from rundgang.core.calculators.parts import Answer
 from rundgang.core.calculators.ready import ready
@@ -51,7 +51,7 @@ def bench() -> tuple[EntryView, ...]:
 @router.get("/products/{product}/calculators")
 def ready_for(store: Store, product: str) -> dict[str, dict[str, float]]:
     """A product's own figures for the bench's questions, by question and field, in metric units."""
-    return ready(store.scenario(), product)
+    return ready(store.windows.scenario(), product)
 
 
 @router.post("/calculators/{entry_id}")

@@ -5,14 +5,15 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import Field
 
-from rundgang.api.routes import Number, Store
+from rundgang.api.deps import Number, Store, made_for
 from rundgang.api.views import CardsView
 from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch, temperatures
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.model import Model
-from rundgang.core.planning.model import Plan
+from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Conditions, Scenario
-from rundgang.store.repository import LoggedProbe, Repository
+from rundgang.store.probes import LoggedProbe
+from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api")
 
@@ -36,34 +37,34 @@ class FrictionView(Model):
 @router.post("/conditions", status_code=201)
 def set_conditions(store: Store, conditions: Conditions) -> Conditions:
     """Take today's room, flour and tap; every card not yet mixed follows."""
-    store.add_conditions(conditions)
+    store.windows.add_conditions(conditions)
     return conditions
 
 
 @router.get("/plans/{number}/cards")
 def cards(store: Store, number: Number) -> CardsView:
     """The batch cards of a plan, in the order of the clock."""
-    stored = store.plan(number)
-    scenario = store.scenario(stored.book, stored.library, stored.settings)
+    stored = store.plans.line(number)
+    scenario = made_for(store, stored)
     learnt = _learnt(store, scenario, stored.plan)
     return CardsView(
         plan=stored.number,
         stale=store.basis().outdates(stored),
-        cards=batch_cards(scenario, stored.plan, learnt, store.probe_log(number)),
+        cards=batch_cards(scenario, stored.plan, learnt, store.probes.log(number)),
     )
 
 
 @router.post("/plans/{number}/cards/{run}/{batch}/probe", status_code=201)
 def probe(store: Store, number: Number, run: str, batch: Number, request: ProbeRequest) -> BatchCard:
     """Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt."""
-    stored = store.plan(number)
-    scenario = store.scenario(stored.book, stored.library, stored.settings)
+    stored = store.plans.line(number)
+    scenario = made_for(store, stored)
     found = find_batch(stored.plan, run, batch)
-    log = store.probe_log(number)
+    log = store.probes.log(number)
     card = batch_card(scenario, *found, _learnt(store, scenario, stored.plan), log)
     others = tuple(count.celsius for count in temperatures(scenario, scenario.product(card.product)))
-    store.add_probe(number, card, request.dough_c, others, scenario.conditions)
-    return batch_card(scenario, *found, _learnt(store, scenario, stored.plan), store.probe_log(number))
+    store.probes.add(number, card, request.dough_c, others, scenario.conditions)
+    return batch_card(scenario, *found, _learnt(store, scenario, stored.plan), store.probes.log(number))
 
 
 @router.get("/friction")
@@ -71,8 +72,8 @@ def friction(
     store: Store, product: Annotated[str, Query(max_length=40)], mixer: Annotated[str, Query(max_length=80)]
 ) -> FrictionView:
     """What the probes have taught about a product in a mixer."""
-    made = store.scenario().product(product)
-    probes = store.probes(product, mixer)
+    made = store.windows.scenario().product(product)
+    probes = store.probes.of(product, mixer)
     own = made.mixing.friction_c
     return FrictionView(
         product=product,
@@ -83,11 +84,11 @@ def friction(
     )
 
 
-def _learnt(store: Repository, scenario: Scenario, plan: Plan) -> Learnt:
+def _learnt(store: Repository, scenario: Scenario, plan: LinePlan) -> Learnt:
     """Friction by product and mixer, where there are probes."""
     found: dict[tuple[str, str], Friction] = {}
     for product, mixer in {(run.product, batch.mixer) for run in plan.runs for batch in run.batches}:
-        probes = store.probes(product, mixer)
+        probes = store.probes.of(product, mixer)
         if probes:
             own = scenario.product(product).mixing.friction_c
             taught = learn(own, tuple(entry.reading for entry in probes))

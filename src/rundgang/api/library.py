@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Depends, Header, Query, Request, Response
 from pydantic import Field, ValidationError
 
-from rundgang.api.routes import FileName, Number, Store
+from rundgang.api.deps import XLSX, FileName, Number, Store
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.library import Library, changes, library_of, with_library
 from rundgang.core.model import Model
@@ -14,11 +14,11 @@ from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
 from rundgang.formats.documents import faults_of
 from rundgang.formats.library_files import as_library, read_library, read_workbook, write_workbook
-from rundgang.store.repository import LibraryNote, Repository
+from rundgang.store.libraries import LibraryNote
+from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api/library")
 
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 KINDS: dict[str, type[Model]] = {
     "ingredients": Ingredient,
     "lines": Line,
@@ -84,13 +84,13 @@ class Taken(Model):
 @router.get("")
 def library(store: Store) -> LibraryView:
     """The newest version."""
-    return LibraryView(note=store.libraries()[0], library=library_of(store.scenario()))
+    return LibraryView(note=store.libraries.notes()[0], library=library_of(store.windows.scenario()))
 
 
 @router.get("/versions")
 def versions(store: Store) -> tuple[LibraryNote, ...]:
     """Every version, newest first."""
-    return store.libraries()
+    return store.libraries.notes()
 
 
 @router.get("/schemas")
@@ -102,14 +102,14 @@ def schemas() -> dict[str, Any]:
 @router.get("/file.json", response_class=Response)
 def as_json(store: Store) -> Response:
     """The newest version as one JSON document."""
-    text = library_of(store.scenario()).model_dump_json(indent=2) + "\n"
+    text = library_of(store.windows.scenario()).model_dump_json(indent=2) + "\n"
     return _file(text.encode(), "application/json", "library.json")
 
 
 @router.get("/file.xlsx", response_class=Response)
 def as_workbook(store: Store) -> Response:
     """The newest version as a workbook."""
-    return _file(write_workbook(library_of(store.scenario())), XLSX, "library.xlsx")
+    return _file(write_workbook(library_of(store.windows.scenario())), XLSX, "library.xlsx")
 
 
 def _file(data: bytes, media_type: str, name: str) -> Response:
@@ -119,7 +119,7 @@ def _file(data: bytes, media_type: str, name: str) -> Response:
 @router.post("/change", status_code=201)
 def change(store: Store, request: LibraryChange) -> Taken:
     """Change, add or take away one thing; the whole library is checked before anything is saved."""
-    scenario, newest = store.scenario(), store.newest_library()
+    scenario, newest = store.windows.scenario(), store.libraries.number()
     if request.based_on != newest:
         raise ChangedMeanwhileError(request.based_on, newest)
     before = library_of(scenario)
@@ -157,7 +157,7 @@ def take_file(
     if kind not in {"application/json", XLSX}:
         raise NotALibraryFileError(kind)
     after = read_workbook(data) if kind == XLSX else read_library(data)
-    scenario = store.scenario()
+    scenario = store.windows.scenario()
     before = library_of(scenario)
     if take:
         return _take(store, scenario, before, after, f"file {name}")
@@ -168,14 +168,16 @@ def take_file(
 @router.post("/versions/{number}/restore", status_code=201)
 def restore(store: Store, number: Number) -> Taken:
     """Bring an earlier version back, as the newest."""
-    scenario = store.scenario()
-    return _take(store, scenario, library_of(scenario), store.library(number), f"version {number} brought back")
+    scenario = store.windows.scenario()
+    return _take(store, scenario, library_of(scenario), store.libraries.read(number), f"version {number} brought back")
 
 
 def _take(store: Repository, scenario: Scenario, before: Library, after: Library, origin: str) -> Taken:
     whole = _checked(scenario, after)
     found = changes(before, after)
-    return Taken(changes=found, note=store.add_library(whole, origin) if found else None)
+    note = store.libraries.add(whole, origin) if found else None
+    store.session.commit()
+    return Taken(changes=found, note=note)
 
 
 def _checked(scenario: Scenario, library: Library) -> Scenario:

@@ -4,21 +4,21 @@ from datetime import datetime
 
 from pydantic import Field
 
-from rundgang.core.batching import BatchSplit
 from rundgang.core.dough.card import BatchCard
+from rundgang.core.doughs import BatchSplit
 from rundgang.core.model import Model
 from rundgang.core.orders import Order, Wave, Window
-from rundgang.core.planning.check import Violation
-from rundgang.core.planning.model import Plan
+from rundgang.core.planning.check.violation import Violation
+from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.timeline import Timeline
 from rundgang.core.scenario import Conditions
 from rundgang.core.whatif import Setting
 from rundgang.formats.orders_csv import OrderFile
-from rundgang.store.repository import Book
+from rundgang.store.books import Book
 
 
 class ProductView(Model):
-    """A product as the navigation needs it."""
+    """A product as the navigation needs it; `elsewhere` names the same article on other lines."""
 
     id: str
     name: str
@@ -31,6 +31,7 @@ class ProductView(Model):
     allergens: tuple[str, ...]
     traits: tuple[str, ...]
     same_as: str | None
+    elsewhere: tuple[str, ...]
 
 
 class LineView(Model):
@@ -59,6 +60,9 @@ class WindowView(Model):
     town: str
     time_zone: str
     window: Window
+    now_min: float
+    clock_speed: float
+    clock_simulated: bool
     waves: tuple[Wave, ...]
     conditions: Conditions
     lines: tuple[LineView, ...]
@@ -99,7 +103,7 @@ class PlanView(Model):
     book: int
     library: int
     stale: bool
-    plan: Plan
+    plan: LinePlan
     timeline: Timeline
     violations: tuple[Violation, ...]
 

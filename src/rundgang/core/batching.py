@@ -11,41 +11,10 @@ import numpy as np
 
 from rundgang.core.capacity import DoughBounds, pieces_of
 from rundgang.core.compiled import Ints, compiled
+from rundgang.core.doughs import POLICIES, BatchLimits, BatchSplit
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.model import Model
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.units import GRAMS_PER_KG
-
-POLICIES: tuple[OddBatch, ...] = ("equal", "short-last", "round-up")
-
-
-class BatchLimits(Model):
-    """The fewest and most pieces one dough may be scaled to."""
-
-    least_pieces: int
-    most_pieces: int
-
-
-class BatchSplit(Model):
-    """One way to cut a demand into doughs.
-
-    Attributes
-    ----------
-    pieces : tuple of int
-        Pieces scaled from each dough, in order.
-    packs : int
-        Good packs they give.
-    surplus_packs : int
-        Packs beyond the demand, to stock.
-    least_fill : float
-        Fill of the emptiest mixer, share of its maximum.
-    """
-
-    policy: OddBatch
-    pieces: tuple[int, ...]
-    packs: int
-    surplus_packs: int
-    least_fill: float
 
 
 def pieces_for_packs(product: Product, packs: int) -> int:

@@ -3,7 +3,7 @@
 Capacities are pieces an hour at the station's own entry. What a line makes of them stands in `balance`.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from math import ceil, floor
 from typing import NamedTuple
 
@@ -86,27 +86,70 @@ def _per_scaled(product: Product) -> tuple[Passed, ...]:
     return tuple(Passed(step, float(n / needs[0])) for step, n in zip(product.piece_steps, needs, strict=True))
 
 
-def make_up_capacity(scenario: Scenario, product: Product) -> tuple[float, str]:
-    """Most the line can carry after the mixers, scaled pieces/h, and the station or carrier that sets it."""
-    line = scenario.line_of(product)
-    carried = [
-        (line.operation(step).capacity_per_h / per_scaled, step.station)
-        for step, per_scaled in passed(scenario, product)
-    ]
-    entries = {step.station: per_scaled for step, per_scaled in _per_scaled(product)}
-    carried += [
-        (carrier_capacity(line, product, use) / entries[use.first], use.carrier)
-        for use in product.carriers
-        if use.first in entries
-    ]
-    return min(carried, key=lambda pair: pair[0])
+def leg_paces(scenario: Scenario, product: Product) -> tuple[float, ...]:
+    """What each leg of a route carries, as `_leg_paces` works it out, once for a scenario."""
+    key = "leg paces", product.id
+    if key not in scenario.memo:
+        scenario.memo[key] = _leg_paces(scenario, product)
+    found: tuple[float, ...] = scenario.memo[key]
+    return found
+
+
+def _leg_paces(scenario: Scenario, product: Product) -> tuple[float, ...]:
+    """What each leg of a route carries after the mixers, at most the target, scaled pieces/h.
+
+    Behind a store a leg has its own pace; behind a load, where pieces only wait for each other, that of the leg
+    before. What is cut out goes at its parent's, from the cutter on at that of the cutter's leg.
+    """
+    mixed = scenario.parent(product) or product
+    free = _free_legs(scenario.line_of(mixed), mixed)
+    paces = [mixed.target_per_hour * float(mixed.taken_per_finished[0])] * len(free)
+    for legs, pace in _leg_limits(scenario, mixed):
+        for within in legs:
+            paces[within] = min(paces[within], pace)
+    for place in (*range(1, len(free)), *range(len(free) - 1, 0, -1)):
+        if not free[place]:
+            paces[place] = paces[place - 1] = min(paces[place - 1], paces[place])
+    if mixed.id == product.id:
+        return tuple(paces)
+    cutter, count = cut_leg(scenario, mixed), len(_free_legs(scenario.line_of(mixed), scenario.whole(product)))
+    return (*paces[: cutter + 1], *([paces[cutter]] * (count - cutter - 1)))
+
+
+def _free_legs(line: Line, product: Product) -> tuple[bool, ...]:
+    """For each leg of a route, whether it is free of the pace of the one before."""
+    splits = [done for step in product.piece_steps if (done := line.operation(step)).splits]
+    return (True, *(done.waits_for == 0 for done in splits))
+
+
+def cut_leg(scenario: Scenario, product: Product) -> int:
+    """The leg in which a product's cutter stands; 0 where it has none."""
+    line, place = scenario.line_of(product), product.cut_out[0] if product.cut_out else 0
+    return sum(line.operation(step).splits for step in product.piece_steps[:place])
+
+
+def _leg_limits(scenario: Scenario, mixed: Product) -> Iterator[tuple[range, float]]:
+    """Every limit after the mixers, in scaled pieces/h, and the legs that it holds for: stations and carriers."""
+    line, cutter, own = scenario.line_of(mixed), cut_leg(scenario, mixed), 0
+    cut = scenario.cut_from(mixed)
+    legs = dict.fromkeys([step.station for step in cut.piece_steps] if cut else (), cutter)
+    for step in mixed.piece_steps:
+        legs[step.station] = own
+        own += line.operation(step).splits
+    entries = {step.station: per_scaled for step, per_scaled in passed(scenario, mixed)}
+    for step, per_scaled in passed(scenario, mixed):
+        at = legs[step.station]
+        yield range(at, at + 1), line.operation(step).capacity_per_h / per_scaled
+    for owner in (mixed, cut) if cut else (mixed,):
+        for use in owner.carriers:
+            if use.first in entries:
+                pace = carrier_capacity(line, owner, use) / entries[use.first]
+                yield range(legs[use.first], legs[use.last] + 1), pace
 
 
 def scaled_pace(scenario: Scenario, product: Product) -> float:
-    """Target, as far as everything after the mixers carries it, scaled pieces/h; of what is cut out, its parent's."""
-    mixed = scenario.parent(product) or product
-    carried, _ = make_up_capacity(scenario, mixed)
-    return min(carried, mixed.target_per_hour * float(mixed.taken_per_finished[0]))
+    """What the divider can feed of a product, at most the target, scaled pieces/h; of what is cut out, its parent's."""
+    return leg_paces(scenario, product)[0]
 
 
 def largest_batch_by_age_kg(product: Product, scaled_per_h: float) -> float:

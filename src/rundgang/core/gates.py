@@ -40,7 +40,7 @@ class Gate(NamedTuple):
     adjustable: bool = True
     settable: bool = False
     has_calculator: bool = False
-    waits_for: int = 0
+    waits_for: float = 0
     belt_m: float | None = None
     step: PieceStep | None = None
 

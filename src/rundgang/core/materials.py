@@ -8,13 +8,12 @@ from collections.abc import Iterable, Iterator
 from math import floor
 from typing import NamedTuple
 
-from rundgang.core.capacity import passed
 from rundgang.core.dough.adjust import adjusted
 from rundgang.core.dough.card import bowl_temperatures, temperatures
 from rundgang.core.dough.water import Counts, water_for
 from rundgang.core.model import Model
-from rundgang.core.planning.headway import passages
-from rundgang.core.planning.model import Batch, CutRun, Plan, Run
+from rundgang.core.planning.legs import passings
+from rundgang.core.planning.model import Batch, CutRun, LinePlan, Run
 from rundgang.core.plant import IceMachine
 from rundgang.core.products import FormulaLine, Preparation, Product
 from rundgang.core.scenario import Scenario, Stock
@@ -85,7 +84,7 @@ class ItemSupply(Model):
     runs_out: RunsOut | None
 
 
-def supply(scenario: Scenario, plans: Iterable[Plan]) -> tuple[ItemSupply, ...]:
+def supply(scenario: Scenario, plans: Iterable[LinePlan]) -> tuple[ItemSupply, ...]:
     """Every item that the plans draw, those that run out first, then by name."""
     drawn: dict[str, list[Draw]] = {}
     for plan in plans:
@@ -103,7 +102,7 @@ def supply(scenario: Scenario, plans: Iterable[Plan]) -> tuple[ItemSupply, ...]:
     )
 
 
-def draws(scenario: Scenario, plan: Plan) -> Iterator[Draw]:
+def draws(scenario: Scenario, plan: LinePlan) -> Iterator[Draw]:
     """Everything one plan draws, run by run."""
     cut_runs = {cut.run: cut for cut in plan.cut_runs}
     of_doughs: dict[str, Shares] = {}
@@ -111,7 +110,14 @@ def draws(scenario: Scenario, plan: Plan) -> Iterator[Draw]:
         product = scenario.product(run.product)
         if product.id not in of_doughs:
             of_doughs[product.id] = _of_dough(scenario, product)
-        yield from _of_steps(scenario, run, product)
+        yield from _of_steps(scenario, run)
+        for filling in run.fillings:
+            made = scenario.preparation(filling.preparation)
+            if made.id not in of_doughs:
+                of_doughs[made.id] = _of_preparation(scenario, made)
+            for item, share in of_doughs[made.id].items():
+                grams = share * filling.grams
+                yield Draw(filling.start_min, item, grams / GRAMS_PER_KG, run.line, run.id, filling.number)
         for batch in run.batches:
             yield from _mixed(of_doughs[product.id], batch.start_min, batch.dough_g, run, batch)
             for slot in batch.preparations:
@@ -162,30 +168,18 @@ def _mixed(shares: Shares, at_min: float, grams: int, run: Run, batch: Batch) ->
         yield Draw(at_min, item, share * grams / GRAMS_PER_KG, run.line, run.id, batch.number)
 
 
-def _of_steps(scenario: Scenario, run: Run, product: Product) -> Iterator[Draw]:
-    """What the steps add to a run's pieces, those cut out of them included."""
-    for passage, (step, per_scaled) in zip(
-        passages(scenario, product, run.extra_hold_min), passed(scenario, product), strict=True
-    ):
-        for addition in step.adds:
+def _of_steps(scenario: Scenario, run: Run) -> Iterator[Draw]:
+    """What the steps add to a run's pieces from the materials, those cut out of them included, dough by dough."""
+    for passing in passings(scenario, run):
+        step = next(step for step in passing.product.piece_steps if step.station == passing.station)
+        bought = [addition for addition in step.adds if not scenario.is_preparation(addition.item)]
+        per_scaled = passing.flow_per_h / (MINUTES_PER_HOUR * run.pieces / (passing.last_in - passing.first_in))
+        for addition in bought:
             a_piece = per_scaled / float(step.conversion) * addition.grams / GRAMS_PER_KG
-            inside = tuple(_inside(scenario, addition.item))
             for batch in run.batches:
-                at_min = batch.divided_min + passage.stop.offset_min
-                for item, share in inside:
-                    yield Draw(at_min, item, batch.pieces * a_piece * share, run.line, run.id, batch.number)
-
-
-def _inside(scenario: Scenario, item: str) -> Iterator[tuple[str, float]]:
-    """An ingredient itself; of a preparation what it is made of, each with its share; water left out."""
-    if not scenario.is_preparation(item):
-        yield item, 1.0
-        return
-    lines = scenario.formula_of(item)
-    total = sum(line.percent for line in lines)
-    for line in lines:
-        if scenario.ingredient(line.ingredient).role != "water":
-            yield line.ingredient, line.percent / total
+                share = (batch.divided_min - run.start_min) / run.feed_min
+                at_min = passing.first_in + share * (passing.last_in - passing.first_in)
+                yield Draw(at_min, addition.item, batch.pieces * a_piece, run.line, run.id, batch.number)
 
 
 def _of_packing(run: Run, batch: Batch, product: Product, packs: int, first_pack_min: float) -> Iterator[Draw]:

@@ -27,20 +27,39 @@ class Window(Model):
 
 
 class Wave(Model):
-    """A lorry, and when it leaves: minutes from the window's start."""
+    """A lorry, and when it leaves: minutes from the window's start.
+
+    Attributes
+    ----------
+    loading_min : float
+        So long before it leaves its loading ends: what is not made by then has missed it, min.
+    """
 
     id: Id
     name: Name
     departs_min: float = Field(ge=0, le=10_080)
+    loading_min: float = Field(default=0, ge=0, le=1_440)
+
+    @property
+    def loaded_by_min(self) -> float:
+        """When its loading ends, min."""
+        return self.departs_min - self.loading_min
 
 
 class Order(Model):
-    """So many packs of a product for a wave."""
+    """So many packs of a product for a wave.
+
+    Attributes
+    ----------
+    priority : float
+        How much a pack counts against others where not all can be made in time: 2 counts double.
+    """
 
     id: Text = Field(min_length=1, max_length=40)
     product: Id
     wave: Id
     packs: int = Field(ge=1, le=MAX_PACKS)
+    priority: float = Field(default=1, ge=0.1, le=10)
 
 
 class FinishedStock(Model):
@@ -57,6 +76,9 @@ class FinishedStock(Model):
     made_min: float = Field(default=0, ge=-100_000, le=0)
 
 
+ClosingKind = Literal["shift", "cleaning", "blades", "rollers", "repair"]
+
+
 class Block(Model):
     """A stretch of time in which a station takes nothing: closed shift, cleaning window, blade or roller change.
 
@@ -69,7 +91,7 @@ class Block(Model):
     id: Id
     line: Id
     station: Id
-    kind: Literal["shift", "cleaning", "blades", "rollers", "repair"]
+    kind: ClosingKind
     from_min: float = Field(ge=0, le=10_080)
     to_min: float = Field(ge=0, le=20_160)
     reason: Name

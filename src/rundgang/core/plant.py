@@ -92,6 +92,12 @@ class Line(Model):
         assert isinstance(station, HeldStation)  # noqa: S101  (the scenario has matched steps and stations)
         return station
 
+    def unit_station(self, station_id: str) -> BatchStation | HeldStation:
+        """The station of that id, whose units take one batch each."""
+        station = self.station(station_id)
+        assert isinstance(station, (BatchStation, HeldStation))  # noqa: S101  (the scenario has matched them)
+        return station
+
     def carrier(self, carrier_id: str) -> Carrier:
         """The carrier of that id."""
         return next(carrier for carrier in self.carriers if carrier.id == carrier_id)

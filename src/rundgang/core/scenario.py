@@ -4,8 +4,9 @@ Its parts are checked against each other here, so that the calculations need not
 product's station, line or ingredient exists.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Hashable, Iterable, Iterator
 from functools import cached_property
+from typing import Any
 
 from pydantic import Field, model_validator
 
@@ -15,6 +16,7 @@ from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.held import HeldStep
 from rundgang.core.kinds.rate import CutOut
 from rundgang.core.model import Celsius, Id, Model
+from rundgang.core.opening import Opening
 from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import Ingredient, Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
@@ -80,6 +82,7 @@ class Scenario(Model):
     stocks: tuple[Stock, ...] = Field(default=(), max_length=2_000)
     finished: tuple[FinishedStock, ...] = Field(default=(), max_length=5_000)
     blocks: tuple[Block, ...] = Field(default=(), max_length=2_000)
+    opening: Opening = Opening()
 
     @model_validator(mode="after")
     def _parts_agree(self) -> "Scenario":
@@ -87,6 +90,17 @@ class Scenario(Model):
         if faults:
             raise ValueError("\n".join(faults))
         return self
+
+    def opened(self, opening: Opening) -> "Scenario":
+        """The same at another moment; what was worked out of plant and products stays known."""
+        copied = self.model_copy(update={"opening": opening})
+        copied.memo.update(self.memo)
+        return copied
+
+    @cached_property
+    def memo(self) -> dict[Hashable, Any]:
+        """What was worked out from this very scenario, by what it is; kept as long as it is."""
+        return {}
 
     @cached_property
     def _products(self) -> dict[str, Product]:
@@ -191,6 +205,11 @@ class Scenario(Model):
             if line.ingredient in self._preparations
         )
 
+    def preparation_allergens(self, made: Preparation) -> frozenset[str]:
+        """What a preparation's ingredients bring."""
+        brought = (self._ingredients[line.ingredient].allergens for line in made.formula)
+        return frozenset[str]().union(*brought)
+
     def allergens(self, product: Product) -> frozenset[str]:
         """What the product's ingredients bring, to be declared and cleaned away."""
         return self._allergens[product.id]
@@ -267,6 +286,10 @@ def _order_faults(scenario: Scenario) -> Iterator[str]:
             yield f"orders.{place} ({order.id}).product is {order.product}; allowed: {', '.join(sorted(products))}"
         if order.wave not in waves:
             yield f"orders.{place} ({order.id}).wave is {order.wave}; allowed: {', '.join(waves)}"
+    formulas = {product.id: product.line for product in scenario.products if product.formula}
+    for place, run in enumerate(scenario.opening.begun):
+        if formulas.get(run.product) != run.line:
+            yield f"opening.begun.{place} ({run.id}) makes {run.product} on {run.line}; allowed: a product of that line"
     for place, stock in enumerate(scenario.finished):
         if stock.product not in products:
             yield f"finished.{place}.product is {stock.product}; allowed: {', '.join(sorted(products))}"

@@ -31,6 +31,9 @@ LINE = Line(
         BatchStation(id="cream-mixer", name="Cream mixer", mixers=("Cream mixer",), min_fill_kg=40, max_fill_kg=220),
         BatchStation(id="whippers", name="Whippers", mixers=("Whip One", "Whip Two"), min_fill_kg=20, max_fill_kg=90),
         HeldStation(id="warm-room", name="Warm room", positions=16, capacity_kg=300, turn_round_min=20),
+        HeldStation(
+            id="cream-tanks", name="Cream tanks", positions=2, position="tank", capacity_kg=320, turn_round_min=20
+        ),
         machine("laminator", "Laminator", tool=0),
         machine("cutter", "Cutter and docker", tool=10, hazards=("blades", "rollers")),
         machine("moulder", "Rotary moulder", lanes=19, tool=18, hazards=("rollers",)),
@@ -86,6 +89,7 @@ VANILLA_CREAM = Preparation(
     line=LINE_ID,
     formula=formula(icing=66, palm=33, vanilla=1),
     mixing=mix("cream-mixer", ("beat", 12), friction=5, charge=5, discharge=5, age=240),
+    held=HeldStep(station="cream-tanks", least_min=5, most_min=230),
     temperature_c=26,
     used_c=26,
 )

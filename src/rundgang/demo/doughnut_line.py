@@ -5,6 +5,7 @@ from rundgang.core.kinds.bench import BenchStation, BenchStep
 from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, FriedSides
 from rundgang.core.kinds.every import Step
+from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import Addition, Changeover
 from rundgang.core.kinds.rate import CutOut, RateStep
 from rundgang.core.plant import Line
@@ -42,6 +43,12 @@ LINE = Line(
             min_fill_kg=20,
             max_fill_kg=110,
             hazards=("cream-filling",),
+        ),
+        HeldStation(
+            id="glaze-tanks", name="Glaze tanks", positions=2, position="tank", capacity_kg=170, turn_round_min=12
+        ),
+        HeldStation(
+            id="cream-tank", name="Cream tank", positions=1, position="tank", capacity_kg=150, turn_round_min=15
         ),
         machine("sheeter", "Sheeter", lanes=8),
         machine("cutter", "Ring cutter", lanes=8, tool=6, hazards=("blades",)),
@@ -110,6 +117,7 @@ GLAZE = Preparation(
     line=LINE_ID,
     formula=formula(icing=80, water=18, glucose=2),
     mixing=mix("glaze-kettle", ("stir", 9), friction=3, charge=4, discharge=4, age=240),
+    held=HeldStep(station="glaze-tanks", least_min=2, most_min=230),
     temperature_c=44,
     used_c=42,
 )
@@ -119,6 +127,7 @@ COCOA_GLAZE = Preparation(
     line=LINE_ID,
     formula=formula(icing=70, water=19, cocoa=9, palm=2),
     mixing=mix("glaze-kettle", ("stir", 10), friction=3, charge=4, discharge=4, age=240),
+    held=HeldStep(station="glaze-tanks", least_min=2, most_min=230),
     temperature_c=44,
     used_c=42,
 )
@@ -128,6 +137,7 @@ VANILLA_CREAM = Preparation(
     line=LINE_ID,
     formula=formula(water=62, vanilla=24, sugar=14),
     mixing=mix("cream-kettle", ("whisk", 8), friction=4, charge=4, discharge=4, age=120),
+    held=HeldStep(station="cream-tank", least_min=5, most_min=110),
     temperature_c=14,
     used_c=14,
 )

@@ -3,6 +3,7 @@
 from datetime import date, datetime, time, timedelta
 from typing import Literal
 
+from rundgang.core.opening import HeatedOven, Opening
 from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import HumidityRule, IceMachine, Plant
 from rundgang.core.scenario import Conditions, Scenario
@@ -68,6 +69,13 @@ FINISHED = (
 )
 """Packs left over from the days before."""
 
+HEATED = (
+    HeatedOven(line="ring-line", station="oven", temperature_c=232),
+    HeatedOven(line="bread-line", station="oven", temperature_c=235),
+    HeatedOven(line="doughnut-line", station="fryer", temperature_c=186),
+)
+"""Ovens that the shift before has left on; those of biscuits and pastry are cold."""
+
 CLOSED: tuple[tuple[str, str, str, Kind, int, time, int, str], ...] = (
     ("oven-wash", "ring-line", "oven", "cleaning", 0, time(15, 0), 120, "steam oven washed down"),
     ("blades", "bread-line", "slicer", "blades", 1, time(10, 30), 40, "slicer blades changed"),
@@ -118,6 +126,7 @@ def ostermere(first_day: date) -> Scenario:
         stocks=STOCKS,
         finished=FINISHED,
         blocks=_blocks(opens, days),
+        opening=Opening(heated=HEATED),
     )
 
 

@@ -10,7 +10,7 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
-from rundgang.core.planning.model import Plan, Run
+from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time
 
@@ -49,7 +49,7 @@ LORRY_COLUMNS = ("line", "lorry", "product", "leaves", "packs", "short", "pack_h
 WIDEST = 40
 
 
-def plan_csv(scenario: Scenario, plans: Sequence[Plan]) -> str:
+def plan_csv(scenario: Scenario, plans: Sequence[LinePlan]) -> str:
     """The runs of a plan, one a row, in the order of the lines; moments in ISO 8601 with the plant's offset."""
     file = io.StringIO()
     writer = csv.writer(file, lineterminator="\r\n")
@@ -58,7 +58,7 @@ def plan_csv(scenario: Scenario, plans: Sequence[Plan]) -> str:
     return file.getvalue()
 
 
-def run_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str | float, ...]]:
+def run_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[str | float, ...]]:
     """What the columns of the runs hold."""
     for plan in plans:
         for run in plan.runs:
@@ -83,7 +83,7 @@ def run_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str | 
             )
 
 
-def plan_workbook(scenario: Scenario, plans: Sequence[Plan]) -> bytes:
+def plan_workbook(scenario: Scenario, plans: Sequence[LinePlan]) -> bytes:
     """The plan as a workbook: runs, batches and lorries, a sheet each."""
     book = Workbook()
     book.remove(book.worksheets[0])
@@ -108,7 +108,7 @@ def _sheet(book: Workbook, name: str, columns: Sequence[str], rows: Sequence[tup
         sheet.column_dimensions[get_column_letter(place)].width = min(longest + 2, WIDEST)
 
 
-def _batch_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str | float, ...]]:
+def _batch_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[str | float, ...]]:
     for plan in plans:
         for run in plan.runs:
             for batch in run.batches:
@@ -127,7 +127,7 @@ def _batch_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str
                 )
 
 
-def _lorry_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str | float, ...]]:
+def _lorry_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[str | float, ...]]:
     waves = {wave.id: wave for wave in scenario.waves}
     for plan in plans:
         for outcome in plan.waves:
@@ -145,7 +145,7 @@ def _lorry_rows(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[tuple[str
             )
 
 
-def plan_calendar(scenario: Scenario, plans: Sequence[Plan], version: int, made_at: datetime) -> bytes:
+def plan_calendar(scenario: Scenario, plans: Sequence[LinePlan], version: int, made_at: datetime) -> bytes:
     """The plan as a calendar (RFC 5545): one event a run, from its first dough to its last pack."""
     calendar = Calendar()
     calendar.add("prodid", "-//Rundgang//plan//EN")

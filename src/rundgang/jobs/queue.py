@@ -15,6 +15,7 @@ from sqlalchemy import Engine
 
 from rundgang.jobs.requests import SearchRequest
 from rundgang.jobs.search import run_search
+from rundgang.settings import Settings
 from rundgang.store.database import connect
 
 HEARTBEAT_S = 1.0
@@ -36,7 +37,7 @@ def make_queue(url: str, engine: Engine | None = None) -> App:
     def search(context: JobContext, request: dict[str, object]) -> None:
         job = context.job.id
         assert job is not None  # noqa: S101  (a job that runs has been stored)
-        run_search(work_on, job, SearchRequest.model_validate(request), context.should_abort)
+        run_search(work_on, job, SearchRequest.model_validate(request), context.should_abort, Settings().clock())
 
     return queue
 

@@ -8,7 +8,7 @@ from sqlmodel import Session, col, select, text
 
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Id, Model, Text
-from rundgang.core.planning.model import Weights
+from rundgang.core.planning.objective import Weights
 from rundgang.store.tables import SearchStep, SearchStop
 
 CHANNEL = "rundgang_search"
@@ -28,15 +28,12 @@ class SearchRequest(Model):
         The lines to plan; none means all. The others stay as in `start`, or as in the newest version.
     start : int or None
         A version to begin from; None begins from the rule.
-    keep_begun : bool
-        Whether what the published version has begun by now stays as it is.
     """
 
     seconds: float = Field(default=20, ge=0, le=3_600)
     seed: int = Field(default=0, ge=0, le=2_000_000_000)
     lines: tuple[Id, ...] = Field(default=(), max_length=50)
     start: int | None = Field(default=None, ge=1, le=2_000_000_000)
-    keep_begun: bool = False
     weights: Weights = Weights()
     author: Text = Field(default="planner", min_length=1, max_length=60)
 

@@ -2,18 +2,21 @@
 
 import time
 from collections.abc import Callable, Mapping
-from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import Engine
 from sqlmodel import Session
 
+from rundgang.clock import Clock
 from rundgang.core.errors import InfeasibleError, RundgangError
-from rundgang.core.planning.arrays import Part
-from rundgang.core.planning.model import PlantPlan
-from rundgang.core.planning.search import Progress, plan_plant
+from rundgang.core.planning.checked import checked
+from rundgang.core.planning.lorries import OrderItem
+from rundgang.core.planning.past import opened
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import Arrangement, Progress
 from rundgang.jobs.requests import SearchRequest, add_step, is_asked_to_stop, last_arrangement, last_step
-from rundgang.store.repository import Made, Repository, StoredVersion
+from rundgang.store.plans import Made, StoredVersion
+from rundgang.store.repository import Repository
 from rundgang.store.tables import SearchStep
 
 STEP_SECONDS = 0.5
@@ -22,10 +25,10 @@ STEP_SECONDS = 0.5
 KEEP_SECONDS = 2.0
 """The order of the lots is stored so often, where it has become better."""
 
-Arrangement = Mapping[str, tuple[Part, ...]]
 
-
-def run_search(engine: Engine, job: int, request: SearchRequest, aborted: Callable[[], bool]) -> None:
+def run_search(
+    engine: Engine, job: int, request: SearchRequest, aborted: Callable[[], bool], clock: Clock | None = None
+) -> None:
     """Search for a plan and store it as a version; a job run twice stores it once.
 
     Parameters
@@ -36,6 +39,8 @@ def run_search(engine: Engine, job: int, request: SearchRequest, aborted: Callab
     request : SearchRequest
     aborted : callable
         Whether the worker is to stop at once, leaving the job to another.
+    clock : Clock, optional
+        The deployment's; the real time by default.
     """
     with Session(engine) as session:
         step = last_step(session, job)
@@ -44,7 +49,7 @@ def run_search(engine: Engine, job: int, request: SearchRequest, aborted: Callab
         watcher = _Watcher(session, job, request, step.elapsed_s if step else 0.0, aborted)
         add_step(session, watcher.step("running"))
         try:
-            version = _searched(session, job, request, watcher)
+            version = _searched(session, job, request, watcher, clock or Clock())
         except InfeasibleError as error:
             add_step(session, watcher.step("failed", text=str(error)))
         except AbortedError:
@@ -115,38 +120,30 @@ class _Watcher:
 
 
 def _stored(arrangement: Arrangement) -> dict[str, Any]:
-    return {
-        line: [[part.product, part.wave, part.packs, part.alone, part.pinned_min, part.pace_share] for part in parts]
-        for line, parts in arrangement.items()
-    }
+    return {group: [item.model_dump(mode="json") for item in items] for group, items in arrangement.items()}
 
 
-def _read(stored: Mapping[str, Any]) -> dict[str, tuple[Part, ...]]:
-    return {
-        line: tuple(
-            Part(product, wave, packs, 0.0, alone=alone, pinned_min=pinned, pace_share=share)
-            for product, wave, packs, alone, pinned, share in parts
-        )
-        for line, parts in stored.items()
-    }
+def _read(stored: Mapping[str, Any]) -> dict[str, tuple[OrderItem, ...]]:
+    return {group: tuple(OrderItem.model_validate(item) for item in items) for group, items in stored.items()}
 
 
-def _searched(session: Session, job: int, request: SearchRequest, watcher: _Watcher) -> StoredVersion:
+def _searched(session: Session, job: int, request: SearchRequest, watcher: _Watcher, clock: Clock) -> StoredVersion:
     store = Repository(session)
-    book, library, settings = store.book().number, store.newest_library(), store.settings().number
-    scenario = store.scenario(book, library)
-    begin = request.start or (store.newest_version_number() if request.lines else None)
-    start = store.version(begin) if begin else None
-    published = store.published()
-    floor = store.version(published.version) if published else None
-    found = last_arrangement(session, job)
-    now = (datetime.now(UTC) - scenario.window.starts_at).total_seconds() / 60
-    plan: PlantPlan = plan_plant(
+    known = store.plans.of_job(job)
+    if known:
+        return known
+    book, library, opening = store.books.newest().number, store.libraries.number(), store.openings.newest().number
+    scenario = store.windows.scenario(book, library, opening)
+    begin = request.start or (store.plans.newest_number() if request.lines else None)
+    start = store.plans.version(begin) if begin else None
+    floor, found = store.plans.floor_plans(), last_arrangement(session, job)
+    minute = clock.minute_of(scenario.window.starts_at)
+    scenario = opened(scenario, floor, minute) if minute > 0 else scenario
+    plan = plan_plant(
         scenario,
         lines=request.lines or None,
         kept=start.plan.plans if start else (),
-        published=floor.plan.plans if floor else (),
-        now_min=now if request.keep_begun and floor and now > 0 else None,
+        published=floor,
         start=_read(found) if found else None,
         begin_from=start.plan.plans if start and request.start else (),
         weights=request.weights,
@@ -157,10 +154,10 @@ def _searched(session: Session, job: int, request: SearchRequest, watcher: _Watc
     made = Made(
         book=book,
         library=library,
-        settings=settings,
+        opening=opening,
         author=request.author,
         note=f"searched for {watcher.elapsed:.0f} s",
         parent=begin,
         job=job,
     )
-    return store.add_version(scenario, plan, made)
+    return store.plans.add(plan, made, *checked(scenario, plan))

@@ -32,7 +32,7 @@ class LibraryVersion(SQLModel, table=True):
 class PlanningWindow(SQLModel, table=True):
     """A window to plan: its start and length, its lorries, the dough room's conditions."""
 
-    __tablename__ = "planning_day"
+    __tablename__ = "planning_window"
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
@@ -45,14 +45,14 @@ class PlanningWindow(SQLModel, table=True):
 
 
 class OrderBook(SQLModel, table=True):
-    """All orders of a day at one moment; importing or undoing writes the next one."""
+    """All orders of a window at one moment; importing or undoing writes the next one."""
 
     __tablename__ = "order_book"
-    __table_args__ = (UniqueConstraint("day_id", "number"),)
+    __table_args__ = (UniqueConstraint("window_id", "number"),)
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
-    day_id: int = Field(foreign_key="planning_day.id")
+    window_id: int = Field(foreign_key="planning_window.id")
     number: int
     origin: str
     restores: int | None = None
@@ -70,51 +70,53 @@ class OrderLine(SQLModel, table=True):
     product: str
     wave: str
     packs: int
+    priority: float = 1
 
 
-class PlanVersion(SQLModel, table=True):
+class LinePlanRow(SQLModel, table=True):
     """A line's plan, whole, with the order book and library it was made for and what the independent check found."""
 
-    __tablename__ = "plan_version"
-    __table_args__ = (UniqueConstraint("day_id", "number"),)
+    __tablename__ = "line_plan"
+    __table_args__ = (UniqueConstraint("window_id", "number"),)
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
-    day_id: int = Field(foreign_key="planning_day.id")
+    window_id: int = Field(foreign_key="planning_window.id")
     number: int
     book_id: int = Field(foreign_key="order_book.id")
     library_id: int = Field(foreign_key="library_version.id")
-    settings_id: int | None = Field(default=None, foreign_key="day_settings.id")
+    opening_id: int | None = Field(default=None, foreign_key="opening_entry.id")
     line: str
     document: dict[str, Any] = _document()
     violations: list[Any] = _document()
 
 
-class DaySettings(SQLModel, table=True):
-    """Packs in stock at the start of a day, and when stations are blocked. The newest entry of a day counts."""
+class OpeningEntry(SQLModel, table=True):
+    """Packs in stock, hot ovens and closed stations, where a window begins. The newest entry of a window counts."""
 
-    __tablename__ = "day_settings"
+    __tablename__ = "opening_entry"
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
-    day_id: int = Field(foreign_key="planning_day.id")
+    window_id: int = Field(foreign_key="planning_window.id")
     origin: str
     finished: list[Any] = _document()
     blocks: list[Any] = _document()
+    heated: list[Any] = _document()
 
 
-class PlantVersion(SQLModel, table=True):
+class PlanVersion(SQLModel, table=True):
     """A version of the whole plant's plan: the line plans it is made of, and what they come to together.
 
     `result` is a core PlantPlan without its plans; `plans` are keys of line plans, which versions may share.
     """
 
-    __tablename__ = "plant_version"
-    __table_args__ = (UniqueConstraint("day_id", "number"),)
+    __tablename__ = "plan_version"
+    __table_args__ = (UniqueConstraint("window_id", "number"),)
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
-    day_id: int = Field(foreign_key="planning_day.id")
+    window_id: int = Field(foreign_key="planning_window.id")
     number: int
     parent: int | None = None
     restores: int | None = None
@@ -122,7 +124,7 @@ class PlantVersion(SQLModel, table=True):
     note: str
     book_id: int = Field(foreign_key="order_book.id")
     library_id: int = Field(foreign_key="library_version.id")
-    settings_id: int | None = Field(default=None, foreign_key="day_settings.id")
+    opening_id: int | None = Field(default=None, foreign_key="opening_entry.id")
     plans: list[Any] = _document()
     result: dict[str, Any] = _document()
     violations: list[Any] = _document()
@@ -130,19 +132,19 @@ class PlantVersion(SQLModel, table=True):
 
 
 class Publication(SQLModel, table=True):
-    """That a version was published for the floor. The newest entry of a day counts."""
+    """That a version was published for the floor. The newest entry of a window counts."""
 
     __tablename__ = "publication"
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
-    day_id: int = Field(foreign_key="planning_day.id")
+    window_id: int = Field(foreign_key="planning_window.id")
     version: int
     author: str
 
 
 class SearchStep(SQLModel, table=True):
-    """How far a search had come at a moment, and the order of lots it had, to go on from."""
+    """How far a search had come at a moment, and the order of items it had, to go on from."""
 
     __tablename__ = "search_step"
 
@@ -170,13 +172,13 @@ class SearchStop(SQLModel, table=True):
 
 
 class ConditionsEntry(SQLModel, table=True):
-    """What the dough room measured: room, flour, tap. The newest entry of a day counts."""
+    """What the dough room measured: room, flour, tap. The newest entry of a window counts."""
 
     __tablename__ = "conditions_entry"
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
-    day_id: int = Field(foreign_key="planning_day.id")
+    window_id: int = Field(foreign_key="planning_window.id")
     conditions: dict[str, Any] = _document()
 
 
@@ -187,7 +189,7 @@ class ProbeEntry(SQLModel, table=True):
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
-    plan_id: int = Field(foreign_key="plan_version.id")
+    plan_id: int = Field(foreign_key="line_plan.id")
     run: str
     batch: int
     product: str

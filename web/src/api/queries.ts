@@ -86,7 +86,7 @@ export const useLateness = ({ version, line, wave, product }: OfLorry, wanted: b
       ),
   });
 
-export const useSettings = () => useQuery({ queryKey: ["settings"], queryFn: () => asked(api.GET("/api/settings")) });
+export const useOpening = () => useQuery({ queryKey: ["opening"], queryFn: () => asked(api.GET("/api/opening")) });
 
 export const useDemand = () => useQuery({ queryKey: ["demand"], queryFn: () => asked(api.GET("/api/demand")) });
 
@@ -167,7 +167,7 @@ export const useChangeVersion = () =>
     asked(
       api.POST("/api/versions/{number}/changes", {
         params: { path: { number: version } },
-        body: { change, author: author(), keep_begun: false },
+        body: { change, author: author() },
       }),
     ),
   );
@@ -177,7 +177,7 @@ export const tryChange = (version: number, change: Change) =>
   asked(
     api.POST("/api/versions/{number}/tries", {
       params: { path: { number: version } },
-      body: { change, author: author(), keep_begun: false },
+      body: { change, author: author() },
     }),
   );
 
@@ -198,9 +198,14 @@ export const useAskSearch = () =>
 
 export const stopSearch = (job: number) => asked(api.POST("/api/searches/{job}/stop", { params: { path: { job } } }));
 
-export const useSetSettings = () =>
-  useChange(({ number, finished, blocks }: Schemas["Settled"]) =>
-    asked(api.POST("/api/settings", { body: { finished, blocks, seen: number, author: author() } })),
+export const useSetOpening = () =>
+  useChange(({ number, finished, blocks }: Schemas["StoredOpening"]) =>
+    asked(api.POST("/api/opening", { body: { finished, blocks, seen: number, author: author() } })),
+  );
+
+export const useCloseStation = () =>
+  useChange((closing: Omit<Schemas["ClosingRequest"], "author">) =>
+    asked(api.POST("/api/opening/closings", { body: { ...closing, author: author() } })),
   );
 
 export const useChangeLine = () =>
@@ -208,14 +213,14 @@ export const useChangeLine = () =>
     asked(
       api.POST("/api/versions/{number}/lines", {
         params: { path: { number: version } },
-        body: { ...request, author: author(), keep_begun: false },
+        body: { ...request, author: author() },
       }),
     ),
   );
 
 export const useUrgentOrder = () =>
-  useChange((order: Schemas["Order"]) =>
-    asked(api.POST("/api/orders/urgent", { body: { order, author: author(), keep_begun: false } })),
+  useChange((order: Omit<Schemas["Order"], "priority">) =>
+    asked(api.POST("/api/orders/urgent", { body: { order: { ...order, priority: 1 }, author: author() } })),
   );
 
 export type Upload = { text: Blob; name: string; mode: "add" | "replace" };

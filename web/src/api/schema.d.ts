@@ -33,7 +33,7 @@ export interface paths {
         };
         /**
          * Window
-         * @description The day that is being planned.
+         * @description The window that is being planned.
          */
         get: operations["window_api_window_get"];
         put?: never;
@@ -73,7 +73,7 @@ export interface paths {
         };
         /**
          * Books
-         * @description Every order book of the day, newest first.
+         * @description Every order book of the window, newest first.
          */
         get: operations["books_api_orders_books_get"];
         put?: never;
@@ -184,7 +184,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/lines/{line}/balance/{product}": {
+    "/api/orders/urgent": {
         parameters: {
             query?: never;
             header?: never;
@@ -194,17 +194,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Line Balance
-         * @description What a line can carry of a product, as it is or set otherwise.
+         * Urgent
+         * @description Take one order into the book and into the newest version, which changes as little as possible.
          */
-        post: operations["line_balance_api_lines__line__balance__product__post"];
+        post: operations["urgent_api_orders_urgent_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/materials": {
+    "/api/demand": {
         parameters: {
             query?: never;
             header?: never;
@@ -212,12 +212,56 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Materials
-         * @description What the newest plans of all lines draw, hour by hour, against stock, deliveries and the ice machine.
+         * Demand View
+         * @description What is ordered, in stock and left to make of every product, and the newest version's runs for it.
          */
-        get: operations["materials_api_materials_get"];
+        get: operations["demand_view_api_demand_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Opening
+         * @description The window's packs in stock, hot ovens, and when its stations are closed.
+         */
+        get: operations["opening_api_opening_get"];
+        put?: never;
+        /**
+         * Set Opening
+         * @description Store another opening for the window, once it fits its lines and products; it counts from now on.
+         */
+        post: operations["set_opening_api_opening_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/opening/closings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close Station
+         * @description Close a station for a time; it counts from now on.
+         */
+        post: operations["close_station_api_opening_closings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -284,27 +328,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/conditions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Set Conditions
-         * @description Take today's room, flour and tap; every card not yet mixed follows.
-         */
-        post: operations["set_conditions_api_conditions_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/plans/{number}/cards": {
+    "/api/versions/{number}/plan.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -312,292 +336,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Cards
-         * @description The batch cards of a plan, in the order of the clock.
+         * Plan File
+         * @description A version as a file: all lines, or one.
          */
-        get: operations["cards_api_plans__number__cards_get"];
+        get: operations["plan_file_api_versions__number__plan__form__get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/plans/{number}/cards/{run}/{batch}/probe": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Probe
-         * @description Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt.
-         */
-        post: operations["probe_api_plans__number__cards__run___batch__probe_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/friction": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Friction
-         * @description What the probes have taught about a product in a mixer.
-         */
-        get: operations["friction_api_friction_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/units": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Units
-         * @description How every quantity is written in both systems.
-         */
-        get: operations["units_api_units_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calculators": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Bench
-         * @description Every calculation on the bench, with the fields of its question.
-         */
-        get: operations["bench_api_calculators_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/products/{product}/calculators": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Ready For
-         * @description A product's own figures for the bench's questions, by question and field, in metric units.
-         */
-        get: operations["ready_for_api_products__product__calculators_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calculators/{entry_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ask
-         * @description The answer of one calculation, in metric units.
-         */
-        post: operations["ask_api_calculators__entry_id__post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Library
-         * @description The newest version.
-         */
-        get: operations["library_api_library_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/versions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Versions
-         * @description Every version, newest first.
-         */
-        get: operations["versions_api_library_versions_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/schemas": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Schemas
-         * @description The JSON Schema of each kind of thing, for forms.
-         */
-        get: operations["schemas_api_library_schemas_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/file.json": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * As Json
-         * @description The newest version as one JSON document.
-         */
-        get: operations["as_json_api_library_file_json_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/file.xlsx": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * As Workbook
-         * @description The newest version as a workbook.
-         */
-        get: operations["as_workbook_api_library_file_xlsx_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/change": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Change
-         * @description Change, add or take away one thing; the whole library is checked before anything is saved.
-         */
-        post: operations["change_api_library_change_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Take File
-         * @description Read a whole library from a file and say what it would change; take it if asked.
-         */
-        post: operations["take_file_api_library_file_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/versions/{number}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Restore
-         * @description Bring an earlier version back, as the newest.
-         */
-        post: operations["restore_api_library_versions__number__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -613,7 +357,7 @@ export interface paths {
         };
         /**
          * Versions
-         * @description All versions of the day's plan, newest first.
+         * @description All versions of the window's plan, newest first.
          */
         get: operations["versions_api_versions_get"];
         put?: never;
@@ -674,10 +418,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Change Version
+         * Change
          * @description Change a version by hand: a legal plan that changes least comes back as the next version.
          */
-        post: operations["change_version_api_versions__number__changes_post"];
+        post: operations["change_api_versions__number__changes_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -844,7 +588,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/versions/{number}/plan.{form}": {
+    "/api/materials": {
         parameters: {
             query?: never;
             header?: never;
@@ -852,10 +596,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Plan File
-         * @description A version as a file: all lines, or one.
+         * Materials
+         * @description What the newest plans of all lines draw, hour by hour, against stock, deliveries and the ice machine.
          */
-        get: operations["plan_file_api_versions__number__plan__form__get"];
+        get: operations["materials_api_materials_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -864,51 +608,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/demand": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Demand View
-         * @description What is ordered, in stock and left to make of every product, and the newest version's runs for it.
-         */
-        get: operations["demand_view_api_demand_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/settings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Settings
-         * @description The day's packs in stock, and when its stations are blocked.
-         */
-        get: operations["settings_api_settings_get"];
-        put?: never;
-        /**
-         * Set Settings
-         * @description Store other stock and blocks for the day; they count from now on.
-         */
-        post: operations["set_settings_api_settings_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/orders/urgent": {
+    "/api/conditions": {
         parameters: {
             query?: never;
             header?: never;
@@ -918,10 +618,330 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Urgent
-         * @description Take one order into the book and into the newest version, which changes as little as possible.
+         * Set Conditions
+         * @description Take today's room, flour and tap; every card not yet mixed follows.
          */
-        post: operations["urgent_api_orders_urgent_post"];
+        post: operations["set_conditions_api_conditions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{number}/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cards
+         * @description The batch cards of a plan, in the order of the clock.
+         */
+        get: operations["cards_api_plans__number__cards_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{number}/cards/{run}/{batch}/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe
+         * @description Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt.
+         */
+        post: operations["probe_api_plans__number__cards__run___batch__probe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/friction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Friction
+         * @description What the probes have taught about a product in a mixer.
+         */
+        get: operations["friction_api_friction_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lines/{line}/balance/{product}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Line Balance
+         * @description What a line can carry of a product, as it is or set otherwise.
+         */
+        post: operations["line_balance_api_lines__line__balance__product__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Library
+         * @description The newest version.
+         */
+        get: operations["library_api_library_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Versions
+         * @description Every version, newest first.
+         */
+        get: operations["versions_api_library_versions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/schemas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schemas
+         * @description The JSON Schema of each kind of thing, for forms.
+         */
+        get: operations["schemas_api_library_schemas_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/file.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Json
+         * @description The newest version as one JSON document.
+         */
+        get: operations["as_json_api_library_file_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/file.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Workbook
+         * @description The newest version as a workbook.
+         */
+        get: operations["as_workbook_api_library_file_xlsx_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change
+         * @description Change, add or take away one thing; the whole library is checked before anything is saved.
+         */
+        post: operations["change_api_library_change_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take File
+         * @description Read a whole library from a file and say what it would change; take it if asked.
+         */
+        post: operations["take_file_api_library_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/versions/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Bring an earlier version back, as the newest.
+         */
+        post: operations["restore_api_library_versions__number__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Units
+         * @description How every quantity is written in both systems.
+         */
+        get: operations["units_api_units_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calculators": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bench
+         * @description Every calculation on the bench, with the fields of its question.
+         */
+        get: operations["bench_api_calculators_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/products/{product}/calculators": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready For
+         * @description A product's own figures for the bench's questions, by question and field, in metric units.
+         */
+        get: operations["ready_for_api_products__product__calculators_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calculators/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask
+         * @description The answer of one calculation, in metric units.
+         */
+        post: operations["ask_api_calculators__entry_id__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1501,8 +1521,8 @@ export interface components {
          *     Attributes
          *     ----------
          *     kind : str
-         *         "opening": the window's start and the first dough; "headway": a run before it at a station; "mixers": no
-         *         mixer or trough free; "freshness": a lorry for which its packs would be too old; "block": a station is
+         *         "opening": the window's start and the first dough; "headway": a run before it at a station; "units": no mixer,
+         *         trough, kettle or tank free; "freshness": a lorry for which its packs would be too old; "closing": a station is
          *         closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
          *         "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
          *     after : str or None
@@ -1519,7 +1539,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "opening" | "headway" | "mixers" | "freshness" | "block" | "crew" | "store" | "shared" | "pin" | "order";
+            kind: "opening" | "headway" | "units" | "freshness" | "closing" | "crew" | "store" | "shared" | "pin" | "order";
             /** After */
             after?: string | null;
             /** Station */
@@ -1811,11 +1831,6 @@ export interface components {
              * @default planner
              */
             author: string;
-            /**
-             * Keep Begun
-             * @default false
-             */
-            keep_begun: boolean;
         };
         /**
          * Changed
@@ -1867,6 +1882,36 @@ export interface components {
              * @default 0
              */
             trait_clean_min: number;
+        };
+        /**
+         * ClosingRequest
+         * @description A station to close, from a time on the plant's clock.
+         */
+        ClosingRequest: {
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "shift" | "cleaning" | "blades" | "rollers" | "repair";
+            /**
+             * Begins
+             * Format: date-time
+             * @description on the plant's clock; with an offset where the clocks change
+             */
+            begins: string;
+            /** Minutes */
+            minutes: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
         };
         /**
          * Comparison
@@ -2209,6 +2254,47 @@ export interface components {
             decimals: number;
         };
         /**
+         * FillingBatch
+         * @description A batch of a filling or topping, made for a run.
+         *
+         *     Attributes
+         *     ----------
+         *     start_min, mixed_min, emptied_min, ready_min : float
+         *         Charging begins; it is mixed, and ages from here; its kettle is empty; it may be used.
+         *     used_from_min, used_until_min : float
+         *         When the run begins to draw on it, and when it is used up, or the run is over.
+         *     grams, used_g : int
+         *         Made, and used by this run; the rest is left over.
+         *     tank : str or None
+         *         Where it waits; None where the hopper of its station takes it.
+         */
+        FillingBatch: {
+            /** Preparation */
+            preparation: string;
+            /** Number */
+            number: number;
+            /** Kettle */
+            kettle: string;
+            /** Start Min */
+            start_min: number;
+            /** Mixed Min */
+            mixed_min: number;
+            /** Emptied Min */
+            emptied_min: number;
+            /** Ready Min */
+            ready_min: number;
+            /** Used From Min */
+            used_from_min: number;
+            /** Used Until Min */
+            used_until_min: number;
+            /** Grams */
+            grams: number;
+            /** Used G */
+            used_g: number;
+            /** Tank */
+            tank?: string | null;
+        };
+        /**
          * FinishedStock
          * @description Packs that lie in the store at the window's start.
          *
@@ -2341,6 +2427,18 @@ export interface components {
              * @default []
              */
             remedies: components["schemas"]["Remedy"][];
+        };
+        /**
+         * HeatedOven
+         * @description An oven that is on, and how hot it is.
+         */
+        HeatedOven: {
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /** Temperature C */
+            temperature_c: number;
         };
         /**
          * HeldStation
@@ -2638,6 +2736,18 @@ export interface components {
             held_out: boolean[];
         };
         /**
+         * LeftOut
+         * @description Packs for a lorry that the plan does not make.
+         */
+        LeftOut: {
+            /** Product */
+            product: string;
+            /** Wave */
+            wave: string;
+            /** Packs */
+            packs: number;
+        };
+        /**
          * Level
          * @description What is left at a minute, after the draws and deliveries of that minute.
          */
@@ -2734,7 +2844,7 @@ export interface components {
             /** Name */
             name: string;
             /** Stations */
-            stations: (components["schemas"]["BatchStation"] | components["schemas"]["HeldStation"] | components["schemas"]["RateStation"] | components["schemas"]["ConveyorStation"] | components["schemas"]["ChamberStation"] | components["schemas"]["BenchStation"])[];
+            stations: (components["schemas"]["BatchStation"] | components["schemas"]["HeldStation"] | components["schemas"]["RateStation"] | components["schemas"]["ConveyorStation"] | components["schemas"]["ChamberStation"] | components["schemas"]["LoadStation"] | components["schemas"]["BenchStation"])[];
             /**
              * Carriers
              * @default []
@@ -2821,6 +2931,42 @@ export interface components {
             moved: components["schemas"]["Moved"][];
         };
         /**
+         * LinePlan
+         * @description A plan of one line's window.
+         *
+         *     Attributes
+         *     ----------
+         *     rule : str
+         *         How the order was found, in words for the planner.
+         *     evaluated : int
+         *         Orders that were tried.
+         *     left_out : tuple of LeftOut
+         *         What is not made at all.
+         */
+        LinePlan: {
+            /** Line */
+            line: string;
+            /** Rule */
+            rule: string;
+            /** Evaluated */
+            evaluated: number;
+            /** Runs */
+            runs: components["schemas"]["Run"][];
+            /**
+             * Cut Runs
+             * @default []
+             */
+            cut_runs: components["schemas"]["CutRun"][];
+            /** Waves */
+            waves: components["schemas"]["WaveOutcome"][];
+            score: components["schemas"]["Score"];
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: components["schemas"]["LeftOut"][];
+        };
+        /**
          * LineRequest
          * @description On which line a run shall be made: as which product of it.
          */
@@ -2836,11 +2982,6 @@ export interface components {
              * @default planner
              */
             author: string;
-            /**
-             * Keep Begun
-             * @default false
-             */
-            keep_begun: boolean;
         };
         /**
          * LineView
@@ -2866,6 +3007,121 @@ export interface components {
             /** Feed Min */
             feed_min: number;
             binding: components["schemas"]["Binding"];
+        };
+        /**
+         * LoadStation
+         * @description Chambers side by side that are filled, closed for a time, and emptied.
+         *
+         *     Attributes
+         *     ----------
+         *     chambers, racks, trays_per_rack : int
+         *         How many there are, and what one takes.
+         *     load_min, unload_min : float
+         *         To push a load in, and to pull it out, min.
+         *     setup_min : float
+         *         To set another temperature or climate once all chambers are empty, min.
+         */
+        LoadStation: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "separation_min": 0,
+             *       "tool_change_min": 0,
+             *       "allergen_clean_min": 0,
+             *       "trait_clean_min": 0
+             *     }
+             */
+            changeover: components["schemas"]["Changeover"];
+            staffed?: components["schemas"]["CrewUse"] | null;
+            /**
+             * Transfer Min
+             * @description carried from here to the next station, min
+             * @default 0
+             */
+            transfer_min: number;
+            /**
+             * Hazards
+             * @description what can hurt someone here
+             * @default []
+             */
+            hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "load";
+            /**
+             * Chambers
+             * @default 1
+             */
+            chambers: number;
+            /** Racks */
+            racks: number;
+            /** Trays Per Rack */
+            trays_per_rack: number;
+            /**
+             * Load Min
+             * @default 0
+             */
+            load_min: number;
+            /**
+             * Unload Min
+             * @default 0
+             */
+            unload_min: number;
+            /**
+             * Setup Min
+             * @default 0
+             */
+            setup_min: number;
+        };
+        /**
+         * LoadStep
+         * @description Dwelling in a chamber with a whole load.
+         *
+         *     Attributes
+         *     ----------
+         *     dwell_min : float
+         *         From door shut to door open, min.
+         *     pieces_per_tray : float
+         *         How many lie on one tray.
+         */
+        LoadStep: {
+            /** Station */
+            station: string;
+            /**
+             * Yield
+             * @description good out / in
+             * @default 1
+             */
+            yield: number;
+            /**
+             * Rework
+             * @description share of what is rejected here that goes back into a dough
+             * @default 0
+             */
+            rework: number;
+            /**
+             * Adds
+             * @default []
+             */
+            adds: components["schemas"]["Addition"][];
+            /** Dwell Min */
+            dwell_min: number;
+            /** Temperature C */
+            temperature_c?: number | null;
+            /** Humidity Pct */
+            humidity_pct?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "load";
+            /** Pieces Per Tray */
+            pieces_per_tray: number;
         };
         /**
          * LoggedProbe
@@ -3014,6 +3270,31 @@ export interface components {
             odd_batch: "equal" | "short-last" | "round-up";
         };
         /**
+         * OpeningRequest
+         * @description Stock, closings and hot ovens to keep for the window.
+         */
+        OpeningRequest: {
+            /** Finished */
+            finished: components["schemas"]["FinishedStock"][];
+            /** Blocks */
+            blocks: components["schemas"]["Block-Input"][];
+            /**
+             * Heated
+             * @description none: as they are
+             */
+            heated?: components["schemas"]["HeatedOven"][] | null;
+            /**
+             * Seen
+             * @description number of the opening this is a change of
+             */
+            seen: number;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * OptionsView
          * @description The choices for the odd last batch of a run.
          */
@@ -3030,6 +3311,11 @@ export interface components {
         /**
          * Order
          * @description So many packs of a product for a wave.
+         *
+         *     Attributes
+         *     ----------
+         *     priority : float
+         *         How much a pack counts against others where not all can be made in time: 2 counts double.
          */
         Order: {
             /** Id */
@@ -3040,6 +3326,11 @@ export interface components {
             wave: string;
             /** Packs */
             packs: number;
+            /**
+             * Priority
+             * @default 1
+             */
+            priority: number;
         };
         /**
          * OrderFile
@@ -3168,35 +3459,6 @@ export interface components {
             before?: string | null;
         };
         /**
-         * Plan
-         * @description A plan of one line's window.
-         *
-         *     Attributes
-         *     ----------
-         *     rule : str
-         *         How the order was found, in words for the planner.
-         *     evaluated : int
-         *         Orders that were tried.
-         */
-        Plan: {
-            /** Line */
-            line: string;
-            /** Rule */
-            rule: string;
-            /** Evaluated */
-            evaluated: number;
-            /** Runs */
-            runs: components["schemas"]["Run"][];
-            /**
-             * Cut Runs
-             * @default []
-             */
-            cut_runs: components["schemas"]["CutRun"][];
-            /** Waves */
-            waves: components["schemas"]["WaveOutcome"][];
-            score: components["schemas"]["Score"];
-        };
-        /**
          * PlanState
          * @description The newest plan of a line in a nutshell; stale when orders or library have changed since.
          */
@@ -3234,7 +3496,7 @@ export interface components {
             library: number;
             /** Stale */
             stale: boolean;
-            plan: components["schemas"]["Plan"];
+            plan: components["schemas"]["LinePlan"];
             timeline: components["schemas"]["Timeline"];
             /** Violations */
             violations: components["schemas"]["Violation"][];
@@ -3468,7 +3730,7 @@ export interface components {
              */
             formula: components["schemas"]["FormulaLine"][];
             /** Route */
-            route: (components["schemas"]["BatchStep"] | components["schemas"]["HeldStep"] | components["schemas"]["RateStep"] | components["schemas"]["ConveyorStep"] | components["schemas"]["ChamberStep"] | components["schemas"]["BenchStep"])[];
+            route: (components["schemas"]["BatchStep"] | components["schemas"]["HeldStep"] | components["schemas"]["RateStep"] | components["schemas"]["ConveyorStep"] | components["schemas"]["ChamberStep"] | components["schemas"]["LoadStep"] | components["schemas"]["BenchStep"])[];
             /**
              * Packing
              * @default []
@@ -3482,7 +3744,7 @@ export interface components {
         };
         /**
          * ProductView
-         * @description A product as the navigation needs it.
+         * @description A product as the navigation needs it; `elsewhere` names the same article on other lines.
          */
         ProductView: {
             /** Id */
@@ -3507,6 +3769,8 @@ export interface components {
             traits: string[];
             /** Same As */
             same_as: string | null;
+            /** Elsewhere */
+            elsewhere: string[];
         };
         /**
          * Published
@@ -3762,8 +4026,13 @@ export interface components {
          *         When packs begin and cease to come off the line.
          *     items : tuple of RunItem
          *         The lorries it is for; what an earlier run had over included.
-         *     extra_hold_min : float
-         *         How much longer than it must its store holds it, min.
+         *     later_legs : tuple of RunLeg
+         *         The legs behind its stores and loads.
+         *     fillings : tuple of FillingBatch
+         *         What is made to be put on or into its pieces.
+         *     changeover_min : float
+         *         White time at the divider that the change before it costs; what it waits for the freshness of its packs, or
+         *         for a closed station, is none.
          *     pinned_min : float or None
          *         Where the planner wants it to start.
          *     pace_share : float
@@ -3806,10 +4075,20 @@ export interface components {
              */
             items: components["schemas"]["RunItem"][];
             /**
-             * Extra Hold Min
+             * Later Legs
+             * @default []
+             */
+            later_legs: components["schemas"]["RunLeg"][];
+            /**
+             * Fillings
+             * @default []
+             */
+            fillings: components["schemas"]["FillingBatch"][];
+            /**
+             * Changeover Min
              * @default 0
              */
-            extra_hold_min: number;
+            changeover_min: number;
             /** Pinned Min */
             pinned_min?: number | null;
             /**
@@ -3834,6 +4113,16 @@ export interface components {
             wave: string;
             /** Packs */
             packs: number;
+        };
+        /**
+         * RunLeg
+         * @description A leg of a run behind its first: when its first piece enters its first station, and from then to the last.
+         */
+        RunLeg: {
+            /** Start Min */
+            start_min: number;
+            /** Feed Min */
+            feed_min: number;
         };
         /**
          * RunsOut
@@ -3885,16 +4174,20 @@ export interface components {
         };
         /**
          * Score
-         * @description The parts a plan is judged by, first things first.
+         * @description The parts a plan is judged by, each under the name of its weight.
          *
          *     The surplus counts what is mixed for itself; what is cut out follows its parent and is none.
          *
          *     Attributes
          *     ----------
+         *     packs_short, late_pack_hours : float
+         *         As they count: a pack of an order with a priority counts so many times.
          *     crew_peak : float
          *         People at work at once at most, all crews together, each at its own peak.
          *     moved_min : float
-         *         How far the lots' starts are from those published, min.
+         *         How far the order items' starts are from those published, min.
+         *     last_pack_min : float
+         *         When the last pack comes; of several lines, their times added up.
          */
         Score: {
             /** Packs Short */
@@ -3940,8 +4233,6 @@ export interface components {
          *         The lines to plan; none means all. The others stay as in `start`, or as in the newest version.
          *     start : int or None
          *         A version to begin from; None begins from the rule.
-         *     keep_begun : bool
-         *         Whether what the published version has begun by now stays as it is.
          */
         SearchRequest: {
             /**
@@ -3961,11 +4252,6 @@ export interface components {
             lines: string[];
             /** Start */
             start?: number | null;
-            /**
-             * Keep Begun
-             * @default false
-             */
-            keep_begun: boolean;
             /**
              * @default {
              *       "packs_short": 50,
@@ -4056,38 +4342,6 @@ export interface components {
             };
             /** Room C */
             room_c?: number | null;
-        };
-        /**
-         * SettingsRequest
-         * @description Stock and blocks to keep for the day.
-         */
-        SettingsRequest: {
-            /** Finished */
-            finished: components["schemas"]["FinishedStock"][];
-            /** Blocks */
-            blocks: components["schemas"]["Block-Input"][];
-            /**
-             * Seen
-             * @description number of the settings this is a change of
-             */
-            seen: number;
-            /**
-             * Author
-             * @default planner
-             */
-            author: string;
-        };
-        /**
-         * Settled
-         * @description Packs in stock at the day's start, and when stations are blocked.
-         */
-        Settled: {
-            /** Number */
-            number: number;
-            /** Finished */
-            finished: components["schemas"]["FinishedStock"][];
-            /** Blocks */
-            blocks: components["schemas"]["Block-Output"][];
         };
         /**
          * Shared
@@ -4283,6 +4537,29 @@ export interface components {
             busy_share: number;
         };
         /**
+         * StoredOpening
+         * @description Packs in stock at the window's start, ovens that are on, and when stations are closed.
+         */
+        StoredOpening: {
+            /** Number */
+            number: number;
+            /**
+             * Finished
+             * @default []
+             */
+            finished: components["schemas"]["FinishedStock"][];
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: components["schemas"]["Block-Output"][];
+            /**
+             * Heated
+             * @default []
+             */
+            heated: components["schemas"]["HeatedOven"][];
+        };
+        /**
          * Taken
          * @description What a change or a file would do, and the version it was saved as, if it was.
          *
@@ -4377,11 +4654,6 @@ export interface components {
              * @default planner
              */
             author: string;
-            /**
-             * Keep Begun
-             * @default false
-             */
-            keep_begun: boolean;
         };
         /** ValidationError */
         ValidationError: {
@@ -4420,8 +4692,8 @@ export interface components {
             book: number;
             /** Library */
             library: number;
-            /** Settings */
-            settings: number;
+            /** Opening */
+            opening: number;
             score: components["schemas"]["Score"];
             /** Cost */
             cost: number;
@@ -4522,6 +4794,11 @@ export interface components {
         /**
          * Wave
          * @description A lorry, and when it leaves: minutes from the window's start.
+         *
+         *     Attributes
+         *     ----------
+         *     loading_min : float
+         *         So long before it leaves its loading ends: what is not made by then has missed it, min.
          */
         Wave: {
             /** Id */
@@ -4530,6 +4807,11 @@ export interface components {
             name: string;
             /** Departs Min */
             departs_min: number;
+            /**
+             * Loading Min
+             * @default 0
+             */
+            loading_min: number;
         };
         /**
          * WaveOutcome
@@ -4539,8 +4821,8 @@ export interface components {
          *     ----------
          *     packs : int
          *         Ordered for it.
-         *     short : int
-         *         Of these, not yet made when it leaves.
+         *     short, never : int
+         *         Of these, not yet made when it has been loaded; and of those, never made.
          *     late_pack_hours : float
          *         Packs x hours they are late.
          *     stale : int
@@ -4564,6 +4846,11 @@ export interface components {
              * @default 0
              */
             stale: number;
+            /**
+             * Never
+             * @default 0
+             */
+            never: number;
             /** Ready Min */
             ready_min: number | null;
         };
@@ -4580,10 +4867,10 @@ export interface components {
          *     surplus_packs : float
          *         A pack that nobody ordered.
          *     crew_peak : float
-         *         One more pair of hands at the peak of a crew.
+         *         One more person at the peak of a crew.
          *     moved_min : float
-         *         A minute that a lot starts earlier or later than published.
-         *     end_min : float
+         *         A minute that an order item starts earlier or later than published.
+         *     last_pack_min : float
          *         A minute until a line's last pack.
          */
         Weights: {
@@ -4676,6 +4963,12 @@ export interface components {
             /** Time Zone */
             time_zone: string;
             window: components["schemas"]["Window"];
+            /** Now Min */
+            now_min: number;
+            /** Clock Speed */
+            clock_speed: number;
+            /** Clock Simulated */
+            clock_simulated: boolean;
             /** Waves */
             waves: components["schemas"]["Wave"][];
             conditions: components["schemas"]["Conditions"];
@@ -4823,7 +5116,7 @@ export interface operations {
     read_api_orders_read_post: {
         parameters: {
             query?: {
-                /** @description Beside the day's orders, or instead of them. */
+                /** @description Beside the window's orders, or instead of them. */
                 mode?: "add" | "replace";
             };
             header?: {
@@ -4861,7 +5154,7 @@ export interface operations {
     import_orders_api_orders_import_post: {
         parameters: {
             query?: {
-                /** @description Beside the day's orders, or instead of them. */
+                /** @description Beside the window's orders, or instead of them. */
                 mode?: "add" | "replace";
                 /** @description All rows or none, or the good ones. */
                 take?: "all" | "good";
@@ -4931,29 +5224,26 @@ export interface operations {
             };
         };
     };
-    line_balance_api_lines__line__balance__product__post: {
+    urgent_api_orders_urgent_post: {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                line: string;
-                product: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BalanceRequest"];
+                "application/json": components["schemas"]["UrgentOrder"];
             };
         };
         responses: {
             /** @description Successful Response */
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LineBalance"];
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Validation Error */
@@ -4967,7 +5257,7 @@ export interface operations {
             };
         };
     };
-    materials_api_materials_get: {
+    demand_view_api_demand_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4982,7 +5272,93 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ItemSupply"][];
+                    "application/json": components["schemas"]["Demand"][];
+                };
+            };
+        };
+    };
+    opening_api_opening_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredOpening"];
+                };
+            };
+        };
+    };
+    set_opening_api_opening_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpeningRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredOpening"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    close_station_api_opening_closings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClosingRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredOpening"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -5083,441 +5459,26 @@ export interface operations {
             };
         };
     };
-    set_conditions_api_conditions_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Conditions"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Conditions"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    cards_api_plans__number__cards_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CardsView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    probe_api_plans__number__cards__run___batch__probe_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-                run: string;
-                batch: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ProbeRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BatchCard"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    friction_api_friction_get: {
-        parameters: {
-            query: {
-                product: string;
-                mixer: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FrictionView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    units_api_units_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Unit"][];
-                };
-            };
-        };
-    };
-    bench_api_calculators_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EntryView"][];
-                };
-            };
-        };
-    };
-    ready_for_api_products__product__calculators_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                product: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: {
-                            [key: string]: number;
-                        };
-                    };
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    ask_api_calculators__entry_id__post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                entry_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": {
-                    [key: string]: unknown;
-                };
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Answer"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    library_api_library_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LibraryView"];
-                };
-            };
-        };
-    };
-    versions_api_library_versions_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LibraryNote"][];
-                };
-            };
-        };
-    };
-    schemas_api_library_schemas_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-        };
-    };
-    as_json_api_library_file_json_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    as_workbook_api_library_file_xlsx_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    change_api_library_change_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LibraryChange"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Taken"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    take_file_api_library_file_post: {
+    plan_file_api_versions__number__plan__form__get: {
         parameters: {
             query?: {
-                /** @description Save it; without, it is only read. */
-                take?: boolean;
-                /** @description Name of the file, for the history. */
-                name?: string;
+                line?: string | null;
             };
-            header?: {
-                "content-type"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/octet-stream": string;
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Taken"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    restore_api_library_versions__number__restore_post: {
-        parameters: {
-            query?: never;
             header?: never;
             path: {
                 number: number;
+                form: "csv" | "xlsx" | "json" | "ics";
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            201: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["Taken"];
-                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -5614,7 +5575,7 @@ export interface operations {
             };
         };
     };
-    change_version_api_versions__number__changes_post: {
+    change_api_versions__number__changes_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5920,16 +5881,262 @@ export interface operations {
             };
         };
     };
-    plan_file_api_versions__number__plan__form__get: {
+    materials_api_materials_get: {
         parameters: {
-            query?: {
-                line?: string | null;
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemSupply"][];
+                };
             };
+        };
+    };
+    set_conditions_api_conditions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Conditions"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conditions"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cards_api_plans__number__cards_get: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 number: number;
-                form: "csv" | "xlsx" | "json" | "ics";
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    probe_api_plans__number__cards__run___batch__probe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                run: string;
+                batch: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProbeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchCard"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    friction_api_friction_get: {
+        parameters: {
+            query: {
+                product: string;
+                mixer: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrictionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    line_balance_api_lines__line__balance__product__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                line: string;
+                product: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BalanceRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineBalance"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    library_api_library_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryView"];
+                };
+            };
+        };
+    };
+    versions_api_library_versions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryNote"][];
+                };
+            };
+        };
+    };
+    schemas_api_library_schemas_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
+    as_json_api_library_file_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -5941,6 +6148,48 @@ export interface operations {
                 };
                 content?: never;
             };
+        };
+    };
+    as_workbook_api_library_file_xlsx_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    change_api_library_change_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
             /** @description Validation Error */
             422: {
                 headers: {
@@ -5952,7 +6201,78 @@ export interface operations {
             };
         };
     };
-    demand_view_api_demand_get: {
+    take_file_api_library_file_post: {
+        parameters: {
+            query?: {
+                /** @description Save it; without, it is only read. */
+                take?: boolean;
+                /** @description Name of the file, for the history. */
+                name?: string;
+            };
+            header?: {
+                "content-type"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    restore_api_library_versions__number__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    units_api_units_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5967,12 +6287,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Demand"][];
+                    "application/json": components["schemas"]["Unit"][];
                 };
             };
         };
     };
-    settings_api_settings_get: {
+    bench_api_calculators_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5987,31 +6307,33 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Settled"];
+                    "application/json": components["schemas"]["EntryView"][];
                 };
             };
         };
     };
-    set_settings_api_settings_post: {
+    ready_for_api_products__product__calculators_get: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                product: string;
+            };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SettingsRequest"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
-            201: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Settled"];
+                    "application/json": {
+                        [key: string]: {
+                            [key: string]: number;
+                        };
+                    };
                 };
             };
             /** @description Validation Error */
@@ -6025,26 +6347,30 @@ export interface operations {
             };
         };
     };
-    urgent_api_orders_urgent_post: {
+    ask_api_calculators__entry_id__post: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                entry_id: string;
+            };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["UrgentOrder"];
+                "application/json": {
+                    [key: string]: unknown;
+                };
             };
         };
         responses: {
             /** @description Successful Response */
-            201: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Changed"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */

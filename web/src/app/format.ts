@@ -26,6 +26,7 @@ export type Clock = ReturnType<typeof clockOf>;
 /** The plant's clock for a day. */
 export function clockOf(day: PlanningWindow) {
   const start = new Date(day.window.starts_at).getTime();
+  const read = Date.now();
   const format = (options: Intl.DateTimeFormatOptions) =>
     new Intl.DateTimeFormat("en-GB", { timeZone: day.time_zone, ...options });
   const hands = format({ hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
@@ -39,7 +40,8 @@ export function clockOf(day: PlanningWindow) {
     /** The time, with the day of the week where the window has more than one. */
     moment: (minute: number) =>
       severalDays ? `${named.format(at(minute))} ${hands.format(at(minute))}` : hands.format(at(minute)),
-    minuteNow: () => (Date.now() - start) / MINUTE_MS,
+    /** The minute by the deployment's clock, which the window was read with. */
+    minuteNow: () => day.now_min + ((Date.now() - read) / MINUTE_MS) * day.clock_speed,
     /** Minutes of the window at which the plant's clock shows a whole multiple of `step` minutes. */
     ticks: (from: number, to: number, step: number) => {
       const [hours, minutes] = hands.format(at(from)).split(":").map(Number);

@@ -15,7 +15,7 @@ from rundgang.core.errors import UnknownItemError
 from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
 from rundgang.core.kinds.parts import SECONDS_PER_MINUTE
 from rundgang.core.model import Model
-from rundgang.core.planning.model import Batch, Plan, PreparationSlot, Run
+from rundgang.core.planning.model import Batch, LinePlan, PreparationSlot, Run
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
@@ -403,7 +403,7 @@ def _cautions(
 
 
 def batch_cards(
-    scenario: Scenario, plan: Plan, learnt: Learnt | None = None, log: Log | None = None
+    scenario: Scenario, plan: LinePlan, learnt: Learnt | None = None, log: Log | None = None
 ) -> tuple[BatchCard, ...]:
     """All cards of a plan, the preparations' too, in the order of the clock."""
     cards = [batch_card(scenario, run, batch, learnt, log) for run in plan.runs for batch in run.batches]
@@ -416,7 +416,7 @@ def batch_cards(
     return tuple(sorted(cards, key=lambda card: (card.start_min, card.mixer)))
 
 
-def find_batch(plan: Plan, run_id: str, number: int) -> tuple[Run, Batch]:
+def find_batch(plan: LinePlan, run_id: str, number: int) -> tuple[Run, Batch]:
     """A batch of a plan with its run, or UnknownItemError."""
     for run in plan.runs:
         for batch in run.batches:

@@ -9,14 +9,15 @@ from rundgang.core.kinds.bench import Bench, BenchStation, BenchStep
 from rundgang.core.kinds.chamber import Chamber, ChamberStation, ChamberStep
 from rundgang.core.kinds.conveyor import Conveyor, ConveyorStation, ConveyorStep
 from rundgang.core.kinds.held import Held, HeldStation, HeldStep
+from rundgang.core.kinds.load import Load, LoadStation, LoadStep
 from rundgang.core.kinds.operation import Operation
 from rundgang.core.kinds.rate import Rate, RateStation, RateStep
 
-PieceStation = HeldStation | RateStation | ConveyorStation | ChamberStation | BenchStation
+PieceStation = HeldStation | RateStation | ConveyorStation | ChamberStation | LoadStation | BenchStation
 AnyStation = BatchStation | PieceStation
 Station = Annotated[AnyStation, Field(discriminator="kind")]
 
-PieceStep = HeldStep | RateStep | ConveyorStep | ChamberStep | BenchStep
+PieceStep = HeldStep | RateStep | ConveyorStep | ChamberStep | LoadStep | BenchStep
 Step = Annotated[BatchStep | PieceStep, Field(discriminator="kind")]
 
 Chosen = TypeVar("Chosen")
@@ -33,6 +34,8 @@ def operation(step: PieceStep, station: PieceStation) -> Operation[Any, Any]:
             return Conveyor(step, _of(station, ConveyorStation))
         case ChamberStep():
             return Chamber(step, _of(station, ChamberStation))
+        case LoadStep():
+            return Load(step, _of(station, LoadStation))
         case BenchStep():
             return Bench(step, _of(station, BenchStation))
         case _:

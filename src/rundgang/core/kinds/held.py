@@ -76,6 +76,18 @@ class HeldStep(PieceStepBase):
 class Held(Operation[HeldStep, HeldStation]):
     """Pieces held in a store."""
 
+    splits = True
+
+    @property
+    def slack_min(self) -> float:
+        """Most hold less least hold, min."""
+        return self.step.most_min - self.step.least_min
+
+    @property
+    def turn_round_min(self) -> float:
+        """From when a position is emptied until it is back, min."""
+        return self.station.turn_round_min
+
     @cached_property
     def capacity_per_h(self) -> float:
         """Pieces an hour: 60 N n / (d + t)."""

@@ -45,7 +45,9 @@ class Operation(ABC, Generic[StepT, StationT]):
     ----------
     has_calculator : bool
         Whether there is a calculator for what happens there.
-    waits_for : int
+    splits : bool
+        Whether it ends a leg of the route: behind it pieces come at a time of their own.
+    waits_for : float
         Pieces after it that a piece must wait for, before or behind its own dwell; at f pieces/h it waits
         60 x waits_for / f longer.
     belt_m : float or None
@@ -53,7 +55,8 @@ class Operation(ABC, Generic[StepT, StationT]):
     """
 
     has_calculator: bool = False
-    waits_for: int = 0
+    splits: bool = False
+    waits_for: float = 0
     belt_m: float | None = None
 
     def __init__(self, step: StepT, station: StationT) -> None:
@@ -87,6 +90,16 @@ class Operation(ABC, Generic[StepT, StationT]):
     def stay_min(self, flow_per_h: float) -> float:
         """How long a piece is inside at so many pieces an hour, min: dwell + 60 x waits_for / flow."""
         return self.dwell_min + MINUTES_PER_HOUR * self.waits_for / flow_per_h
+
+    @property
+    def slack_min(self) -> float:
+        """How much longer than its dwell a piece may stay, min."""
+        return 0.0
+
+    @property
+    def turn_round_min(self) -> float:
+        """From when a place is emptied until it can be filled again, min."""
+        return 0.0
 
     def refit(self, then: Self) -> tuple[Reason, ...]:
         """What must be set anew once it is empty, before another operation of its kind; none where nothing."""

@@ -1,85 +1,110 @@
-"""What every plan of a line costs at least: each part bounded by itself, at its price."""
+"""What every plan of some lines costs at least: each part bounded by itself, at its weight."""
 
+from collections.abc import Sequence
 from itertools import accumulate
 from math import inf
 
 import numpy as np
 
 from rundgang.core.compiled import Floats
-from rundgang.core.planning.arrays import LineShop
-from rundgang.core.planning.kernel import serve_lots
-from rundgang.core.planning.model import Weights
+from rundgang.core.planning.decode.lorries import LATE_MIN, SHORT, serve
+from rundgang.core.planning.decode.shop import Shop
+from rundgang.core.planning.model import Run
+from rundgang.core.planning.objective import Weights
 from rundgang.core.units import MINUTES_PER_HOUR
 
 MOST_PRODUCTS = 13
 """Of more products the least changeover is not worked out: every subset of them would be looked at."""
 
 
-def line_bound(shop: LineShop, weights: Weights) -> float:
-    """A cost below which no plan of the line lies, points."""
-    alone = [_product_alone(shop, place) for place in range(len(shop.products))]
-    short = sum(found[0] for found in alone)
-    late_hours = sum(found[1] for found in alone)
-    feed = sum(found[2] for found in alone)
-    spare = sum(found[3] for found in alone)
-    made = [place for place, found in enumerate(alone) if found[2] > 0]
+def shop_bound(shop: Shop, lines: Sequence[str], fixed: Sequence[Run], weights: Weights) -> float:
+    """A cost below which no plan of the lines lies, points; 0 of a line on which runs have begun."""
+    begun = {run.line for run in fixed}
+    return sum(line_bound(shop, line, weights) for line in lines if line not in begun)
+
+
+def line_bound(shop: Shop, line_id: str, weights: Weights) -> float:
+    """A cost below which no plan of the line lies, points.
+
+    Either all is made, and what that takes at least in changeovers and time is paid; or something is left out, and
+    the packs of the smallest demand are short at least.
+    """
+    own = [place for place, product in enumerate(shop.products) if product.line == line_id]
+    alone = {place: _product_alone(shop, place) for place in own}
+    late_hours = sum(found[1] for found in alone.values())
+    short = max(sum(found[0] for found in alone.values()), _line_short(shop, own))
+    made = [place for place in own if alone[place][2] > 0]
     idle = least_idle(idle_between(shop)[np.ix_(made, made)])
-    end = (
-        min((float(shop.data.lead[p] + shop.data.transit[p]) for p in made), default=0.0) + feed + idle if made else 0.0
-    )
-    return (
-        weights.packs_short * max(short, _line_short(shop))
-        + weights.late_pack_hours * late_hours
-        + weights.changeover_min * idle
-        + weights.surplus_packs * spare
-        + weights.last_pack_min * end
-    )
+    feed = sum(alone[place][2] for place in made)
+    end = min((_first_pack(shop, place) for place in made), default=0.0) + feed + idle if made else 0.0
+    spare = sum(found[3] for found in alone.values())
+    floor = weights.packs_short * short + weights.late_pack_hours * late_hours
+    whole = weights.changeover_min * idle + weights.surplus_packs * spare + weights.last_pack_min * end
+    dues = shop.arrays.dues[np.isin(shop.arrays.dues["product"], own)]
+    leaving_out = weights.packs_short * float(dues["weight"].min(initial=inf))
+    return floor + min(whole, leaving_out)
 
 
-def _product_alone(shop: LineShop, place: int) -> tuple[int, float, float, int]:
+def _first_pack(shop: Shop, place: int) -> float:
+    """The earliest first pack of a product, min."""
+    product, spans = shop.arrays.products[place], shop.arrays.legs[place]["span"]
+    return float(shop.arrays.now + product["lead"] + spans.sum() + product["tail"])
+
+
+def _min_a_pack(shop: Shop, place: int) -> tuple[float, float]:
+    """Feeding time of a pack at the divider, and where it is fed fastest, min."""
+    product = shop.arrays.products[place]
+    paces = shop.arrays.legs[place, : product["legs"]]["pace"]
+    scaled = MINUTES_PER_HOUR * float(product["ratio"])
+    return scaled / float(paces[0]), scaled / float(paces.max())
+
+
+def _product_alone(shop: Shop, place: int) -> tuple[float, float, float, int]:
     """Packs short, pack hours late, feeding time and packs left over, if the line made nothing but one product."""
-    data = shop.data
-    lots = np.flatnonzero(data.lot_product == place)
-    stock, wanted = int(data.in_stock[place]), int(data.lot_packs[lots].sum())
+    dues, goods = shop.arrays.dues[shop.arrays.dues["product"] == place], shop.arrays.goods[place]
+    stock, wanted = int(goods["in_stock"]), int(dues["packs"].sum())
     left = max(0, wanted - stock)
-    feed = MINUTES_PER_HOUR * left * float(data.ratio[place] / data.pace[place])
-    first = [float(data.stock_made[place])] * bool(stock) + [float(data.lead[place] + data.transit[place])] * bool(left)
-    outcome = np.empty((len(lots), 4))
-    serve_lots(
-        data.lot_departs[lots],
-        data.lot_packs[lots],
-        np.full(len(lots), -inf),
+    divided, fastest = _min_a_pack(shop, place)
+    first = [float(goods["made"])] * bool(stock) + [_first_pack(shop, place)] * bool(left)
+    outcome = np.empty((len(dues), 5))
+    serve(
+        dues["departs"].copy(),
+        dues["packs"].copy(),
+        np.full(len(dues), -inf),
         np.array(first),
-        np.array([0.0] * bool(stock) + [feed] * bool(left)),
+        np.array([0.0] * bool(stock) + [fastest * left] * bool(left)),
         np.array([stock] * bool(stock) + [left] * bool(left), dtype=np.int64),
+        shop.arrays.window,
         outcome,
     )
-    return int(outcome[:, 0].sum()), float(outcome[:, 1].sum()) / MINUTES_PER_HOUR, feed, max(0, stock - wanted)
+    weight = float(dues["weight"].min(initial=1.0))
+    never = np.maximum(0.0, shop.arrays.window - dues["departs"]) * dues["packs"]
+    late = np.minimum(outcome[:, LATE_MIN], never)
+    short, hours = float(weight * outcome[:, SHORT].sum()), float(weight * late.sum()) / MINUTES_PER_HOUR
+    return short, hours, divided * left, max(0, stock - wanted)
 
 
-def _line_short(shop: LineShop) -> int:
+def _line_short(shop: Shop, own: Sequence[int]) -> float:
     """Packs that miss their lorry because the line cannot feed all that is wanted by then, the fastest first."""
-    data = shop.data
-    mixed = [lot for lot in range(len(data.lot_product)) if data.lot_product[lot] < len(shop.products)]
-    if not mixed:
+    dues = shop.arrays.dues[np.isin(shop.arrays.dues["product"], own)]
+    if not len(dues):
         return 0
-    begins = float((data.lead + data.transit).min())
-    per_pack = MINUTES_PER_HOUR * data.ratio / data.pace
-    needed = accumulate(float(data.lot_packs[lot] * per_pack[data.lot_product[lot]]) for lot in mixed)
-    stock = float((data.in_stock[: len(per_pack)] * per_pack).sum())
-    slowest = float(max(per_pack[data.lot_product[lot]] for lot in mixed))
+    begins = min(_first_pack(shop, place) for place in own)
+    per_pack = {place: _min_a_pack(shop, place)[1] for place in own}
+    needed = accumulate(int(due["packs"]) * per_pack[int(due["product"])] for due in dues)
+    stock = sum(int(shop.arrays.goods[place]["in_stock"]) * per_pack[place] for place in own)
+    slowest = max(per_pack[int(due["product"])] for due in dues)
     over = max(
-        minutes - stock - max(0.0, float(data.lot_departs[lot]) - begins)
-        for lot, minutes in zip(mixed, needed, strict=True)
+        minutes - stock - max(0.0, float(due["departs"]) - begins) for due, minutes in zip(dues, needed, strict=True)
     )
-    return max(0, int(over / slowest))
+    return float(dues["weight"].min()) * max(0, int(over / slowest))
 
 
-def idle_between(shop: LineShop) -> Floats:
+def idle_between(shop: Shop) -> Floats:
     """Least white time at the divider between two products, other products between them allowed, min."""
-    legs = shop.data.headway.copy()
-    legs[:, :, :, 1] -= shop.data.slack[None, :, None]
-    least: Floats = np.maximum(legs.max(axis=(2, 3)), 0.0)
+    least: Floats = np.maximum(shop.arrays.headway[:, :, 0, 0], 0.0)
+    line = shop.arrays.products["line"]
+    least[line[:, None] != line[None, :]] = inf
     for via in range(len(least)):
         least = np.minimum(least, least[:, via, None] + least[None, via, :])
     return least

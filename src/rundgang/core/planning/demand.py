@@ -2,11 +2,12 @@
 
 from collections.abc import Iterable
 
-from rundgang.core.batching import BatchSplit, batch_limits, options
+from rundgang.core.batching import batch_limits, options
 from rundgang.core.capacity import dough_bounds
+from rundgang.core.doughs import BatchSplit
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.model import Id, Model
-from rundgang.core.planning.model import Plan, RunItem
+from rundgang.core.planning.model import LinePlan, RunItem
 from rundgang.core.scenario import Scenario
 
 
@@ -49,7 +50,7 @@ class Demand(Model):
     choices: tuple[BatchSplit, ...]
 
 
-def demand(scenario: Scenario, plans: Iterable[Plan]) -> tuple[Demand, ...]:
+def demand(scenario: Scenario, plans: Iterable[LinePlan]) -> tuple[Demand, ...]:
     """The demand of every product that is ordered or in stock, in the plant's order."""
     runs: dict[str, list[DemandRun]] = {}
     for plan in plans:

@@ -1,14 +1,15 @@
 """Why a plan is as it is: what binds a run, why a lorry is missed and what would cure it, what changes cost."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from itertools import pairwise
 
-from rundgang.core.errors import InfeasibleError, UnknownItemError
+from rundgang.core.errors import UnknownItemError
 from rundgang.core.kinds.operation import Reason
 from rundgang.core.model import Id, Model
-from rundgang.core.planning.arrays import LineShop, Part
-from rundgang.core.planning.board import board_around, parts_of_runs
-from rundgang.core.planning.model import Binding, Plan, PlantPlan, Run, WaveOutcome, Weights
+from rundgang.core.planning.lines_in_place import LineInPlace, planned_line
+from rundgang.core.planning.lorries import OrderItem, items_of
+from rundgang.core.planning.model import Binding, LinePlan, PlantPlan, Run, WaveOutcome
+from rundgang.core.planning.objective import Weights
 from rundgang.core.planning.timeline import meeting
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
@@ -82,7 +83,7 @@ class ChangeCost(Model):
     reasons: tuple[Reason, ...]
 
 
-def chain(plan: Plan, run_id: str) -> tuple[Link, ...]:
+def chain(plan: LinePlan, run_id: str) -> tuple[Link, ...]:
     """The runs that bind each other down to a run, the first one first."""
     runs = {run.id: run for run in plan.runs}
     if run_id not in runs:
@@ -98,14 +99,7 @@ def chain(plan: Plan, run_id: str) -> tuple[Link, ...]:
     return tuple(reversed(links))
 
 
-def lateness(
-    scenario: Scenario,
-    plan: PlantPlan,
-    line_id: str,
-    wave: str,
-    product: str,
-    shops: Mapping[str, LineShop] | None = None,
-) -> Lateness:
+def lateness(scenario: Scenario, plan: PlantPlan, line_id: str, wave: str, product: str) -> Lateness:
     """Why a lorry misses packs of a product, and the cheapest single change that would cure it.
 
     Raises
@@ -113,16 +107,18 @@ def lateness(
     UnknownItemError
         The line's plan has no such lorry and product.
     """
-    line = plan.of(line_id)
+    line = planned_line(plan, line_id)
     outcome = _outcome(line.waves, wave, product)
-    departs = next(entry.departs_min for entry in scenario.waves if entry.id == wave)
+    loaded_by = next(entry.loaded_by_min for entry in scenario.waves if entry.id == wave)
     giving = [run for run in line.runs if product in {run.product, _cut(scenario, run)}]
-    bringing = [run for run in giving if any(lot.wave == wave for lot in run.items)] or giving
+    bringing = [run for run in giving if any(item.wave == wave for item in run.items)] or giving
     last = max(bringing, key=lambda run: run.last_pack_min, default=None)
     if last is None:
         return Lateness(wave=wave, product=product, short=outcome.short, late_min=0, chain=(), cure=None)
-    late_min = max(0.0, (outcome.ready_min or last.last_pack_min) - departs)
-    found = _cures(scenario, plan, line, last, (wave, product), shops) if outcome.short else ()
+    late_min = max(0.0, (outcome.ready_min or last.last_pack_min) - loaded_by)
+    found: tuple[Cure, ...] = ()
+    if outcome.short:
+        found = _cures(LineInPlace(scenario, plan, line_id), plan.weights, last, (wave, product))
     return Lateness(
         wave=wave,
         product=product,
@@ -145,61 +141,52 @@ def _cut(scenario: Scenario, run: Run) -> str | None:
     return cut.id if cut else None
 
 
-def _cures(
-    scenario: Scenario,
-    plan: PlantPlan,
-    line: Plan,
-    last: Run,
-    wanted: tuple[str, str],
-    shops: Mapping[str, LineShop] | None,
-) -> tuple[Cure, ...]:
+def _cures(line: LineInPlace, weights: Weights, last: Run, wanted: tuple[str, str]) -> tuple[Cure, ...]:
     """Every single move that gives the lorry all its packs, with what it costs."""
-    board = board_around(scenario, plan, line.line, shops)
-    before = sum(wave.short for wave in line.waves) - _outcome(line.waves, *wanted).short
+    before = line.before
+    elsewhere = sum(wave.short for wave in before.waves) - _outcome(before.waves, *wanted).short
     found = []
-    for what, parts in _single_moves(scenario, line, last, wanted[0]):
-        try:
-            board.put(line.line, parts)
-            made = board.plan(line.line, line.rule, line.evaluated)
-            board.refuse_beyond_window(made)
-        except InfeasibleError:
-            continue
+    for what, items in _single_moves(line, last, wanted[0]):
+        made = line.laid_out(items, before.rule)
         if _outcome(made.waves, *wanted).short:
             continue
-        points = made.score.cost(plan.weights) - line.score.cost(plan.weights)
-        found.append(Cure(what=what, points=points, short_elsewhere=sum(wave.short for wave in made.waves) - before))
+        points = made.score.cost(weights) - before.score.cost(weights)
+        short = sum(wave.short for wave in made.waves) - elsewhere
+        found.append(Cure(what=what, points=points, short_elsewhere=short))
     return tuple(found)
 
 
-def _single_moves(scenario: Scenario, line: Plan, last: Run, wave: str) -> Iterable[tuple[str, tuple[Part, ...]]]:
+def _single_moves(line: LineInPlace, last: Run, wave: str) -> Iterable[tuple[str, tuple[OrderItem, ...]]]:
     """The run, or only the lorry's part of it, before each run that starts earlier; or one of these behind it."""
-    runs = [run.model_copy(update={"alone": True}) for run in line.runs]
-    parts = [parts_of_runs(scenario, (run,)) for run in runs]
-    own = next(place for place, run in enumerate(runs) if run.id == last.id)
-    rest = [*parts[:own], *parts[own + 1 :]]
+    scenario, runs = line.scenario, [run.model_copy(update={"alone": True}) for run in line.free]
+    own = next((place for place, run in enumerate(runs) if run.id == last.id), None)
+    if own is None:
+        return
+    items = [items_of((run,)) for run in runs]
+    rest = [*items[:own], *items[own + 1 :]]
     names = {run.id: f"{run.id} {scenario.product(run.product).name}" for run in runs}
     for into in range(own):
-        yield f"{names[last.id]} before {names[runs[into].id]}", _joined([*rest[:into], parts[own], *rest[into:]])
-    needed = tuple(part for part in parts[own] if part.wave == wave)
-    others = tuple(part for part in parts[own] if part.wave != wave)
+        yield f"{names[last.id]} before {names[runs[into].id]}", _joined([*rest[:into], items[own], *rest[into:]])
+    needed = tuple(item for item in items[own] if item.wave == wave)
+    others = tuple(item for item in items[own] if item.wave != wave)
     if needed and others:
-        apart = needed[0]._replace(alone=True)
-        others = (others[0]._replace(alone=True), *others[1:])
+        apart = needed[0].model_copy(update={"alone": True})
+        others = (others[0].model_copy(update={"alone": True}), *others[1:])
         lorry = next(entry.name for entry in scenario.waves if entry.id == wave)
         for into in range(own + 1):
             order = [*rest[:into], (apart, *needed[1:]), *rest[into:own], others, *rest[own:]]
             where = f"before {names[runs[into].id]}" if into < own else "first"
             yield f"the packs of {names[last.id]} for {lorry} as a run of their own, {where}", _joined(order)
     for place in range(own):
-        order = [*parts[:place], *parts[place + 1 : own + 1], parts[place], *parts[own + 1 :]]
+        order = [*items[:place], *items[place + 1 : own + 1], items[place], *items[own + 1 :]]
         yield f"{names[runs[place].id]} behind {names[last.id]}", _joined(order)
 
 
-def _joined(order: Iterable[tuple[Part, ...]]) -> tuple[Part, ...]:
-    return tuple(part for parts in order for part in parts)
+def _joined(order: Iterable[tuple[OrderItem, ...]]) -> tuple[OrderItem, ...]:
+    return tuple(item for items in order for item in items)
 
 
-def change_costs(scenario: Scenario, plan: Plan, weights: Weights) -> tuple[ChangeCost, ...]:
+def change_costs(scenario: Scenario, plan: LinePlan, weights: Weights) -> tuple[ChangeCost, ...]:
     """What the change between every two neighbouring runs costs; none where they share no station."""
     found = []
     for first, then in pairwise(plan.runs):
@@ -207,7 +194,7 @@ def change_costs(scenario: Scenario, plan: Plan, weights: Weights) -> tuple[Chan
         if met is None:
             continue
         idle = max(0.0, then.start_min - first.start_min - first.feed_min)
-        waits = then.binding.kind in {"freshness", "block", "pin"}
+        waits = then.binding.kind in {"freshness", "closing", "pin"}
         needed = min(idle, max(0.0, idle - met.spare_min)) if waits else idle
         found.append(
             ChangeCost(

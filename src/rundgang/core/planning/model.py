@@ -8,9 +8,10 @@ from typing import Literal
 
 from pydantic import Field
 
-from rundgang.core.batching import BatchSplit
+from rundgang.core.doughs import BatchSplit
 from rundgang.core.kinds.operation import Reason
 from rundgang.core.model import Id, Model, Name
+from rundgang.core.planning.objective import Score, Weights
 from rundgang.core.products import OddBatch
 
 Time = float
@@ -34,6 +35,35 @@ class PreparationSlot(Model):
     used_min: Time
     position: str | None = None
     grams: int = Field(ge=1)
+
+
+class FillingBatch(Model):
+    """A batch of a filling or topping, made for a run.
+
+    Attributes
+    ----------
+    start_min, mixed_min, emptied_min, ready_min : float
+        Charging begins; it is mixed, and ages from here; its kettle is empty; it may be used.
+    used_from_min, used_until_min : float
+        When the run begins to draw on it, and when it is used up, or the run is over.
+    grams, used_g : int
+        Made, and used by this run; the rest is left over.
+    tank : str or None
+        Where it waits; None where the hopper of its station takes it.
+    """
+
+    preparation: Id
+    number: int = Field(ge=1)
+    kettle: Name
+    start_min: Time
+    mixed_min: Time
+    emptied_min: Time
+    ready_min: Time
+    used_from_min: Time
+    used_until_min: Time
+    grams: int = Field(ge=1)
+    used_g: int = Field(ge=0)
+    tank: str | None = None
 
 
 class Batch(Model):
@@ -68,7 +98,7 @@ class Batch(Model):
         return (self, *self.preparations)
 
 
-BindingKind = Literal["opening", "headway", "mixers", "freshness", "block", "crew", "store", "shared", "pin", "order"]
+BindingKind = Literal["opening", "headway", "units", "freshness", "closing", "crew", "store", "shared", "pin", "order"]
 
 
 class Binding(Model):
@@ -77,8 +107,8 @@ class Binding(Model):
     Attributes
     ----------
     kind : str
-        "opening": the window's start and the first dough; "headway": a run before it at a station; "mixers": no
-        mixer or trough free; "freshness": a lorry for which its packs would be too old; "block": a station is
+        "opening": the window's start and the first dough; "headway": a run before it at a station; "units": no mixer,
+        trough, kettle or tank free; "freshness": a lorry for which its packs would be too old; "closing": a station is
         closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
         "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
     after : str or None
@@ -97,6 +127,13 @@ class Binding(Model):
     where: str | None = None
     gap_min: float = 0
     reasons: tuple[Reason, ...] = ()
+
+
+class RunLeg(Model):
+    """A leg of a run behind its first: when its first piece enters its first station, and from then to the last."""
+
+    start_min: Time
+    feed_min: float = Field(gt=0)
 
 
 class RunItem(Model):
@@ -123,8 +160,13 @@ class Run(Model):
         When packs begin and cease to come off the line.
     items : tuple of RunItem
         The lorries it is for; what an earlier run had over included.
-    extra_hold_min : float
-        How much longer than it must its store holds it, min.
+    later_legs : tuple of RunLeg
+        The legs behind its stores and loads.
+    fillings : tuple of FillingBatch
+        What is made to be put on or into its pieces.
+    changeover_min : float
+        White time at the divider that the change before it costs; what it waits for the freshness of its packs, or
+        for a closed station, is none.
     pinned_min : float or None
         Where the planner wants it to start.
     pace_share : float
@@ -150,11 +192,24 @@ class Run(Model):
     split: BatchSplit
     binding: Binding
     items: tuple[RunItem, ...] = ()
-    extra_hold_min: float = Field(default=0, ge=0)
+    later_legs: tuple[RunLeg, ...] = ()
+    fillings: tuple[FillingBatch, ...] = ()
+    changeover_min: float = Field(default=0, ge=0)
     pinned_min: Time | None = None
     pace_share: float = Field(default=1, gt=0, le=1)
     odd_batch: OddBatch | None = None
     alone: bool = False
+
+    @property
+    def legs(self) -> tuple[RunLeg, ...]:
+        """All its legs, the first at the divider."""
+        return (RunLeg(start_min=self.start_min, feed_min=self.feed_min), *self.later_legs)
+
+    @property
+    def first_mixed_min(self) -> Time:
+        """When the first thing is begun for it: a dough, or what is prepared for its doughs and pieces, min."""
+        doughs = (slot.start_min for batch in self.batches for slot in batch.slots)
+        return min((*doughs, *(filling.start_min for filling in self.fillings)))
 
 
 class CutRun(Model):
@@ -174,8 +229,8 @@ class WaveOutcome(Model):
     ----------
     packs : int
         Ordered for it.
-    short : int
-        Of these, not yet made when it leaves.
+    short, never : int
+        Of these, not yet made when it has been loaded; and of those, never made.
     late_pack_hours : float
         Packs x hours they are late.
     stale : int
@@ -190,78 +245,19 @@ class WaveOutcome(Model):
     short: int
     late_pack_hours: float
     stale: int = 0
+    never: int = 0
     ready_min: Time | None
 
 
-class Weights(Model):
-    """What each part of a plan's score costs, in points: first things first, and yours to change.
+class LeftOut(Model):
+    """Packs for a lorry that the plan does not make."""
 
-    Attributes
-    ----------
-    packs_short, late_pack_hours, packs_stale : float
-        A pack that misses its lorry; an hour that one pack is late; one thrown away.
-    changeover_min, oven_empty_min : float
-        A minute that a divider waits at a change; one that a hot oven stands empty.
-    surplus_packs : float
-        A pack that nobody ordered.
-    crew_peak : float
-        One more pair of hands at the peak of a crew.
-    moved_min : float
-        A minute that a lot starts earlier or later than published.
-    end_min : float
-        A minute until a line's last pack.
-    """
-
-    packs_short: float = Field(default=50, ge=0, le=1_000_000)
-    late_pack_hours: float = Field(default=5, ge=0, le=1_000_000)
-    packs_stale: float = Field(default=20, ge=0, le=1_000_000)
-    changeover_min: float = Field(default=2, ge=0, le=1_000_000)
-    oven_empty_min: float = Field(default=0.5, ge=0, le=1_000_000)
-    surplus_packs: float = Field(default=0.2, ge=0, le=1_000_000)
-    crew_peak: float = Field(default=1, ge=0, le=1_000_000)
-    moved_min: float = Field(default=0.05, ge=0, le=1_000_000)
-    last_pack_min: float = Field(default=0.001, ge=0, le=1_000_000)
+    product: Id
+    wave: Id
+    packs: int = Field(ge=1)
 
 
-class Score(Model):
-    """The parts a plan is judged by, first things first.
-
-    The surplus counts what is mixed for itself; what is cut out follows its parent and is none.
-
-    Attributes
-    ----------
-    crew_peak : float
-        People at work at once at most, all crews together, each at its own peak.
-    moved_min : float
-        How far the lots' starts are from those published, min.
-    """
-
-    packs_short: int
-    late_pack_hours: float
-    packs_stale: int = 0
-    changeover_min: float
-    oven_empty_min: float = 0
-    surplus_packs: int
-    crew_peak: float = 0
-    moved_min: float = 0
-    last_pack_min: Time
-
-    def cost(self, weights: Weights) -> float:
-        """All parts at their prices, points."""
-        return (
-            weights.packs_short * self.packs_short
-            + weights.late_pack_hours * self.late_pack_hours
-            + weights.packs_stale * self.packs_stale
-            + weights.changeover_min * self.changeover_min
-            + weights.oven_empty_min * self.oven_empty_min
-            + weights.surplus_packs * self.surplus_packs
-            + weights.crew_peak * self.crew_peak
-            + weights.moved_min * self.moved_min
-            + weights.last_pack_min * self.last_pack_min
-        )
-
-
-class Plan(Model):
+class LinePlan(Model):
     """A plan of one line's window.
 
     Attributes
@@ -270,6 +266,8 @@ class Plan(Model):
         How the order was found, in words for the planner.
     evaluated : int
         Orders that were tried.
+    left_out : tuple of LeftOut
+        What is not made at all.
     """
 
     line: Id
@@ -279,6 +277,7 @@ class Plan(Model):
     cut_runs: tuple[CutRun, ...] = ()
     waves: tuple[WaveOutcome, ...]
     score: Score
+    left_out: tuple[LeftOut, ...] = ()
 
     @property
     def giving(self) -> tuple[Run | CutRun, ...]:
@@ -299,7 +298,7 @@ class PlantPlan(Model):
         Whether no order of the lots is better.
     """
 
-    plans: tuple[Plan, ...]
+    plans: tuple[LinePlan, ...]
     score: Score
     weights: Weights
     cost: float
@@ -307,6 +306,6 @@ class PlantPlan(Model):
     proved: bool = False
     evaluated: int = 0
 
-    def of(self, line_id: str) -> Plan:
+    def of(self, line_id: str) -> LinePlan:
         """The plan of a line."""
         return next(plan for plan in self.plans if plan.line == line_id)

@@ -5,20 +5,19 @@ what must move is listed with the reason. Only the lines that the change touches
 what the others have taken.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
-from typing import Annotated, Literal, NamedTuple
+from collections.abc import Iterable, Sequence
+from typing import Annotated, Literal, NamedTuple, assert_never
 
-import numpy as np
 from pydantic import Field
 
 from rundgang.core.batching import packs_from_pieces
 from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
 from rundgang.core.model import Id, Model
-from rundgang.core.planning.arrays import LineShop, Part, parts_of
-from rundgang.core.planning.board import Board, Lane, board_around, fixed_parts, parts_of_runs, prices
-from rundgang.core.planning.kernel import appraise, make_room, make_runs, priced
-from rundgang.core.planning.model import Binding, Plan, PlantPlan, Run, Weights
-from rundgang.core.planning.search import first_mixed_min
+from rundgang.core.planning.lines_in_place import LineInPlace
+from rundgang.core.planning.lorries import OrderItem, items_of, order_items
+from rundgang.core.planning.model import Binding, LeftOut, LinePlan, PlantPlan, Run
+from rundgang.core.planning.objective import Weights
+from rundgang.core.planning.score import plant_score
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
 
@@ -124,37 +123,31 @@ class Repaired(Model):
 
 
 class _Lined(NamedTuple):
-    """Parts of one run, and where it started."""
+    """Items of one run, and where it started; None where it is new."""
 
-    parts: tuple[Part, ...]
+    items: tuple[OrderItem, ...]
     was_min: float | None
-    frozen: bool
+
+    def wanting(self, **wishes: object) -> "_Lined":
+        """The same with all its items as the planner wants them."""
+        return self._replace(items=tuple(item.model_copy(update=wishes) for item in self.items))
+
+    def pinned(self, start_min: float | None) -> "_Lined":
+        """The run pinned at a time, or let go; a pin belongs to its first item."""
+        first = self.items[0].model_copy(update={"pinned_min": start_min})
+        return self._replace(items=(first, *self.items[1:]))
 
 
-def repair(
-    scenario: Scenario,
-    plan: PlantPlan,
-    change: Move | Place | Pin | Split | Merge | Pace | Odd | Fit,
-    *,
-    now_min: float | None = None,
-    shops: Mapping[str, LineShop] | None = None,
-    lanes: Mapping[str, Lane] | None = None,
-) -> Repaired:
-    """Change a plan and lay out anew what that touches.
+def repair(scenario: Scenario, plan: PlantPlan, change: Change) -> Repaired:
+    """Change a plan and lay out anew what that touches. What has begun by the scenario's *now* stays where it is.
 
     Parameters
     ----------
     scenario : Scenario
-        As it is now, with new orders and blocks.
+        As it is now, with new orders and closings.
     plan : PlantPlan
         As it was.
     change : Move, Place, Pin, Split, Merge, Pace, Odd or Fit
-    now_min : float, optional
-        What was begun before stays where it is.
-    shops : mapping of str to LineShop, optional
-        Lines of this very scenario already worked out.
-    lanes : mapping of str to Lane, optional
-        The plan's lines already laid out, as `lanes_of` does it.
 
     Raises
     ------
@@ -162,224 +155,182 @@ def repair(
         No such line or run.
     RefusedChangeError
         The run has been begun, or cannot be changed so.
-    InfeasibleError
-        No legal plan comes of it; the message names the run and the constraint.
     """
-    before = _of_line(plan, change.line)
-    board = board_around(scenario, plan, change.line, shops, lanes)
-    shop = board.shops[change.line]
-    lined = [_lined(scenario, run, now_min) for run in before.runs]
-    candidates = list(_changed(shop, before, lined, change, now_min))
-    board.put(change.line, _best(board, shop, candidates, plan.weights, now_min))
-    made = board.plan(change.line, f"{before.rule.split('; changed by hand')[0]}; changed by hand", before.evaluated)
-    board.refuse_beyond_window(made)
-    plans = tuple(made if line.line == change.line else line for line in plan.plans)
-    score = board.score_of(plans)
+    line = LineInPlace(scenario, plan, change.line)
+    before = line.before
+    lined = [_lined(run) for run in line.free]
+    if not isinstance(change, Fit):
+        lined += [_again(left) for left in before.left_out]
+    candidates = list(_changed(line, lined, change))
+    rule = f"{before.rule.split('; changed by hand')[0]}; changed by hand"
+    made = line.laid_out(_best(line, candidates, plan.weights), rule)
+    plans = tuple(made if found.line == change.line else found for found in plan.plans)
+    return Repaired(plan=revalued(scenario, plan, plans), moved=moves(before, made))
+
+
+def revalued(scenario: Scenario, plan: PlantPlan, plans: tuple[LinePlan, ...]) -> PlantPlan:
+    """The plant's plan with other plans of its lines."""
+    score = plant_score(scenario, plans)
     cost = score.cost(plan.weights)
-    whole = plan.model_copy(
-        update={"plans": plans, "score": score, "cost": cost, "bound": min(plan.bound, cost), "proved": False}
-    )
-    return Repaired(plan=whole, moved=moves(before, made))
+    worth = {"plans": plans, "score": score, "cost": cost, "bound": min(plan.bound, cost), "proved": False}
+    return plan.model_copy(update=worth)
 
 
-def _of_line(plan: PlantPlan, line_id: str) -> Plan:
-    for found in plan.plans:
-        if found.line == line_id:
-            return found
-    raise UnknownItemError("planned line", line_id, tuple(found.line for found in plan.plans))
+def _lined(run: Run) -> _Lined:
+    first, *rest = items_of((run,))
+    first = first.model_copy(update={"alone": True})
+    return _Lined(tuple(item.model_copy(update={"was_min": run.start_min}) for item in (first, *rest)), run.start_min)
 
 
-def lanes_of(scenario: Scenario, plan: PlantPlan, shops: Mapping[str, LineShop]) -> dict[str, Lane]:
-    """Every line of a plan laid out as it is."""
-    board = Board(scenario, (line.line for line in plan.plans), shops=shops)
-    for line in plan.plans:
-        board.put(line.line, fixed_parts(scenario, line))
-    return dict(board.lanes)
+def _again(left: LeftOut) -> _Lined:
+    """What was left out, tried again behind all others."""
+    return _Lined((OrderItem(product=left.product, wave=left.wave, packs=left.packs, alone=True),), None)
 
 
-def _lined(scenario: Scenario, run: Run, now_min: float | None) -> _Lined:
-    begun = now_min is not None and first_mixed_min(run) < now_min
-    fixed = run.model_copy(update={"alone": True, "pinned_min": run.start_min if begun else run.pinned_min})
-    parts = tuple(part._replace(was_min=run.start_min) for part in parts_of_runs(scenario, (fixed,)))
-    return _Lined(parts, run.start_min, begun)
-
-
-def _changed(
-    shop: LineShop,
-    before: Plan,
-    lined: list[_Lined],
-    change: Move | Place | Pin | Split | Merge | Pace | Odd | Fit,
-    now_min: float | None,
-) -> Iterable[list[_Lined]]:
+def _changed(line: LineInPlace, lined: list[_Lined], change: Change) -> Iterable[list[_Lined]]:
     """The orders of runs that the change may mean; of several, the cheapest is taken."""
     if isinstance(change, Fit):
-        yield from _fitted(shop, lined)
+        yield from _fitted(line, lined)
         return
-    place = _place_of(before, change.run)
-    run, own = before.runs[place], lined[place]
-    if own.frozen:
-        raise RefusedChangeError(
-            f"{run.id} has been mixed since minute {first_mixed_min(run):.0f}, and it is minute {now_min:.0f} now; "
-            "allowed: runs of which nothing has been mixed."
-        )
+    place = _place_of(line, change.run)
+    run, own = line.free[place], lined[place]
     rest = [*lined[:place], *lined[place + 1 :]]
-    if isinstance(change, Pin):
-        yield [*lined[:place], _pinned(own, run.start_min if change.pinned else None), *lined[place + 1 :]]
-    elif isinstance(change, Pace):
-        slower = own._replace(parts=tuple(part._replace(pace_share=change.share) for part in own.parts))
-        yield [*lined[:place], slower, *lined[place + 1 :]]
-    elif isinstance(change, Odd):
-        chosen = own._replace(parts=tuple(part._replace(odd_batch=change.odd_batch) for part in own.parts))
-        yield [*lined[:place], chosen, *lined[place + 1 :]]
-    elif isinstance(change, Split):
-        yield [*lined[:place], *_split(shop, run, own, change.packs), *lined[place + 1 :]]
-    elif isinstance(change, Merge):
-        yield _merged(before, lined, place)
-    elif isinstance(change, Place):
-        into = len(rest) if change.before is None else _place_of(before, change.before)
-        into -= change.before is not None and into > place
-        yield _into(rest, _pinned(own, None), into)
-    else:
-        earlier = sum(1 for other in rest if other.was_min is not None and other.was_min < change.start_min)
-        for into in {earlier, max(earlier - 1, 0)} if change.start_min < run.start_min else {earlier}:
-            yield _into(rest, _pinned(own, change.start_min), into)
+    match change:
+        case Pin():
+            yield [*lined[:place], own.pinned(run.start_min if change.pinned else None), *lined[place + 1 :]]
+        case Pace():
+            yield [*lined[:place], own.wanting(pace_share=change.share), *lined[place + 1 :]]
+        case Odd():
+            yield [*lined[:place], own.wanting(odd_batch=change.odd_batch), *lined[place + 1 :]]
+        case Split():
+            yield [*lined[:place], *_split(line, run, own, change.packs), *lined[place + 1 :]]
+        case Merge():
+            yield _merged(line, lined, place)
+        case Place():
+            into = len(rest) if change.before is None else _place_of(line, change.before)
+            into -= change.before is not None and into > place
+            yield _into(rest, own.pinned(None), into)
+        case Move():
+            earlier = sum(1 for other in rest if other.was_min is not None and other.was_min < change.start_min)
+            for into in {earlier, max(earlier - 1, 0)} if change.start_min < run.start_min else {earlier}:
+                yield _into(rest, own.pinned(change.start_min), into)
+        case _:
+            assert_never(change)
 
 
-def _place_of(before: Plan, run_id: str) -> int:
-    for place, run in enumerate(before.runs):
+def _place_of(line: LineInPlace, run_id: str) -> int:
+    for place, run in enumerate(line.free):
         if run.id == run_id:
             return place
-    raise UnknownItemError("run", run_id, tuple(run.id for run in before.runs))
-
-
-def _pinned(own: _Lined, start_min: float | None) -> _Lined:
-    """The run pinned at a time, or let go; a pin belongs to its first part."""
-    return own._replace(parts=(own.parts[0]._replace(pinned_min=start_min), *own.parts[1:]))
+    for run in line.begun:
+        if run.id == run_id:
+            raise RefusedChangeError(
+                f"{run.id} has been mixed since minute {run.first_mixed_min:.0f}, and it is minute "
+                f"{line.scenario.opening.now_min:.0f} now; allowed: runs of which nothing has been mixed."
+            )
+    raise UnknownItemError("run", run_id, tuple(run.id for run in line.before.runs))
 
 
 def _into(rest: list[_Lined], own: _Lined, into: int) -> list[_Lined]:
-    """The others with the run at a place, but never among what has been begun."""
-    begun = sum(other.frozen for other in rest)
-    into = max(into, begun)
+    """The others with the run at a place."""
     return [*rest[:into], own, *rest[into:]]
 
 
-def _split(shop: LineShop, run: Run, own: _Lined, packs: int) -> tuple[_Lined, _Lined]:
-    total = sum(part.packs for part in own.parts)
-    limits = shop.limits[run.product]
-    product = shop.scenario.product(run.product)
+def _split(line: LineInPlace, run: Run, own: _Lined, packs: int) -> tuple[_Lined, _Lined]:
+    total = sum(item.packs for item in own.items)
+    limits, product = line.shop.limits[run.product], line.scenario.product(run.product)
     least = max(1, packs_from_pieces(product, limits.least_pieces) // 2)
     if not 1 <= packs < total:
         raise OutOfRangeError(
             f"{run.id}: the packs of the first part", packs, f"1 to {total - 1}, {least} or more make a dough"
         )
-    first, second, left = list[Part](), list[Part](), packs
-    for part in own.parts:
-        taken = min(left, part.packs)
+    first, second, left = list[OrderItem](), list[OrderItem](), packs
+    for item in own.items:
+        taken = min(left, item.packs)
         left -= taken
         if taken:
-            first.append(part._replace(packs=taken))
-        if part.packs > taken:
-            second.append(part._replace(packs=part.packs - taken))
-    second[0] = second[0]._replace(alone=True, pinned_min=None)
-    return own._replace(parts=tuple(first)), _Lined(tuple(second), None, frozen=False)
+            first.append(item.model_copy(update={"packs": taken}))
+        if item.packs > taken:
+            second.append(item.model_copy(update={"packs": item.packs - taken}))
+    second[0] = second[0].model_copy(update={"alone": True, "pinned_min": None})
+    return own._replace(items=tuple(first)), _Lined(tuple(second), None)
 
 
-def _merged(before: Plan, lined: list[_Lined], place: int) -> list[_Lined]:
-    run = before.runs[place]
-    after = next((n for n in range(place + 1, len(lined)) if before.runs[n].product == run.product), None)
+def _merged(line: LineInPlace, lined: list[_Lined], place: int) -> list[_Lined]:
+    run = line.free[place]
+    after = next((n for n in range(place + 1, len(line.free)) if line.free[n].product == run.product), None)
     if after is None:
         raise RefusedChangeError(f"{run.id} has no run of its product after it; allowed: runs that have one.")
-    if lined[after].frozen:
-        raise RefusedChangeError(f"{before.runs[after].id} has been begun; allowed: runs of which nothing is mixed.")
-    joined = tuple(part._replace(alone=False, pinned_min=None) for part in lined[after].parts)
-    head = lined[place].parts[0]
-    joined = tuple(part._replace(pace_share=head.pace_share, odd_batch=head.odd_batch) for part in joined)
-    both = lined[place]._replace(parts=(*lined[place].parts, *joined))
+    head = lined[place].items[0]
+    wishes = {"pace_share": head.pace_share, "odd_batch": head.odd_batch, "alone": False, "pinned_min": None}
+    both = lined[place]._replace(items=(*lined[place].items, *lined[after].wanting(**wishes).items))
     return [*lined[:place], both, *lined[place + 1 : after], *lined[after + 1 :]]
 
 
-def _fitted(shop: LineShop, lined: list[_Lined]) -> Iterable[list[_Lined]]:
+def _fitted(line: LineInPlace, lined: list[_Lined]) -> Iterable[list[_Lined]]:
     """The runs less what nobody wants any more; and what is newly wanted at every place, joined or by itself."""
-    wanted: dict[tuple[str, str], Part] = {}
-    for part in parts_of(shop, shop.lots):
-        key = part.product, part.wave
-        packs = part.packs + (wanted[key].packs if key in wanted else 0)
-        wanted[key] = part._replace(packs=packs)
-    left = {key: part.packs for key, part in wanted.items()}
+    wanted: dict[tuple[str, str], OrderItem] = {}
+    for item in order_items(line.scenario, line.line_id, line.begun, line.shop.most_packs):
+        packs = item.packs + (wanted[item.due].packs if item.due in wanted else 0)
+        wanted[item.due] = item.model_copy(update={"packs": packs})
+    left = {due: item.packs for due, item in wanted.items()}
     kept = []
     for own in lined:
-        parts = []
-        for part in own.parts:
-            key = part.product, part.wave
-            packs = part.packs if own.frozen else min(part.packs, max(0, left.get(key, 0)))
-            left[key] = left.get(key, 0) - packs
+        items = []
+        for item in own.items:
+            packs = min(item.packs, max(0, left.get(item.due, 0)))
+            left[item.due] = left.get(item.due, 0) - packs
             if packs:
-                parts.append(part._replace(packs=packs))
-        if parts:
-            parts[0] = parts[0]._replace(alone=True, pinned_min=own.parts[0].pinned_min)
-            kept.append(own._replace(parts=tuple(parts)))
-    new = [wanted[key]._replace(packs=packs, alone=True) for key, packs in left.items() if packs > 0]
+                items.append(item.model_copy(update={"packs": packs}))
+        if items:
+            items[0] = items[0].model_copy(update={"alone": True, "pinned_min": own.items[0].pinned_min})
+            kept.append(own._replace(items=tuple(items)))
+    departs = {wave.id: wave.departs_min for wave in line.scenario.waves}
+    new = [wanted[due].model_copy(update={"packs": packs, "alone": True}) for due, packs in left.items() if packs > 0]
     orders: list[list[_Lined]] = [kept]
-    for part in sorted(new, key=lambda part: part.departs_min):
-        orders = [order for known in orders[:1] for order in _inserted(shop, known, part)]
-        orders.sort(key=lambda order: _slot_distance(order, part))
-        if part is not new[-1]:
-            orders = orders[:1]
+    for item in sorted(new, key=lambda item: departs[item.wave]):
+        orders = [order for known in orders[:1] for order in _inserted(line, known, item)]
+        orders.sort(key=lambda order: _slot_distance(order, item, departs[item.wave]))
     yield from orders
 
 
-def _inserted(shop: LineShop, known: list[_Lined], part: Part) -> Iterable[list[_Lined]]:
-    """An order of runs with one more part: at every place by itself, and joined to every run of its product."""
-    begun = sum(own.frozen for own in known)
-    most = int(shop.data.cap[shop.index[part.product]])
-    own = _Lined((part,), None, frozen=False)
-    for into in range(begun, len(known) + 1):
+def _inserted(line: LineInPlace, known: list[_Lined], item: OrderItem) -> Iterable[list[_Lined]]:
+    """An order of runs with one more item: at every place by itself, and joined to every run of its product."""
+    most, own = line.shop.most_packs[item.product], _Lined((item,), None)
+    for into in range(len(known) + 1):
         yield [*known[:into], own, *known[into:]]
-    for place in range(begun, len(known)):
-        parts = known[place].parts
-        if parts[0].product == part.product and sum(p.packs for p in parts) + part.packs <= most:
-            joined = known[place]._replace(parts=(*parts, part._replace(alone=False, was_min=known[place].was_min)))
-            yield [*known[:place], joined, *known[place + 1 :]]
+    for place, found in enumerate(known):
+        if found.items[0].product == item.product and sum(i.packs for i in found.items) + item.packs <= most:
+            more = item.model_copy(update={"alone": False, "was_min": found.was_min})
+            yield [*known[:place], found._replace(items=(*found.items, more)), *known[place + 1 :]]
 
 
-def _slot_distance(order: list[_Lined], part: Part) -> float:
-    """How far from its lorry a part stands in an order, by the starts of its neighbours, min."""
+def _slot_distance(order: list[_Lined], item: OrderItem, departs_min: float) -> float:
+    """How far from its lorry an item stands in an order, by the starts of its neighbours, min."""
     for own in order:
-        if part.wave in {p.wave for p in own.parts} and part.product == own.parts[0].product:
-            return abs((own.was_min or 0.0) - part.departs_min)
+        if item.due in {other.due for other in own.items}:
+            return abs((own.was_min or 0.0) - departs_min)
     return 0.0
 
 
-def _best(
-    board: Board, shop: LineShop, candidates: Sequence[list[_Lined]], weights: Weights, now_min: float | None
-) -> tuple[Part, ...]:
+def _best(line: LineInPlace, candidates: Sequence[list[_Lined]], weights: Weights) -> tuple[OrderItem, ...]:
     """Of the orders, each with its runs held at their times or closed up, the cheapest."""
-    outside, tariff = board.outside(shop.line.id), prices(weights)
     found = []
     for number, candidate in enumerate(candidates):
         for held in (True, False):
-            parts = [part for own in candidate for part in _timed(shop, own, held, now_min)]
-            items = shop.items(parts)
-            room, runs = make_room(shop.data, outside, items), make_runs(shop.data, items)
-            order = np.arange(len(parts), dtype=np.int64)
-            alone = np.array([int(part.alone) for part in parts], dtype=np.int64)
-            value = appraise(shop.data, outside, items, order, alone, room, runs)
-            pinned = priced(value._replace(off_pin=min(value.off_pin, 0.0)), tariff) + value.off_pin
-            found.append((float(pinned), number, not held, parts))
-    return tuple(min(found, key=lambda one: one[:3])[3])
+            items = tuple(item for own in candidate for item in _timed(own, held))
+            found.append((line.costs(items, weights), number, not held, items))
+    return min(found, key=lambda one: one[:3])[3]
 
 
-def _timed(shop: LineShop, own: _Lined, held: bool, now_min: float | None) -> tuple[Part, ...]:
-    """A run's parts, not before it started where it is held, nor before now where it has not begun."""
-    earliest = 0.0 if own.frozen or now_min is None else now_min
-    if held and own.was_min is not None and own.parts[0].pinned_min is None:
-        earliest = max(earliest, own.was_min - float(shop.data.lead[shop.index[own.parts[0].product]]))
-    first = own.parts[0]._replace(not_before_min=earliest)
-    return (first, *own.parts[1:])
+def _timed(own: _Lined, held: bool) -> tuple[OrderItem, ...]:
+    """A run's items, not before it started where it is held."""
+    if not held or own.was_min is None or own.items[0].pinned_min is not None:
+        return own.items
+    return (own.items[0].model_copy(update={"not_before_min": own.was_min}), *own.items[1:])
 
 
-def moves(before: Plan, after: Plan) -> tuple[Moved, ...]:
+def moves(before: LinePlan, after: LinePlan) -> tuple[Moved, ...]:
     """The runs that start elsewhere, are new or are gone: paired by the lorries that both are for."""
     found, left = list[Moved](), list(before.runs)
     for now in after.runs:

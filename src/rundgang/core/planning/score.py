@@ -1,4 +1,4 @@
-"""What a plan is worth: packs short and late by wave, changeovers, surplus, each at its price."""
+"""What a line's runs come to: packs short and late by lorry, ovens that burn empty, people at work at once."""
 
 from collections.abc import Iterable
 from itertools import pairwise
@@ -7,20 +7,23 @@ from math import isnan
 import numpy as np
 
 from rundgang.core.kinds.conveyor import ConveyorStation
-from rundgang.core.planning.headway import stops
-from rundgang.core.planning.kernel import OVEN_OFF_AFTER_MIN, serve_lots
-from rundgang.core.planning.lorries import Lot
-from rundgang.core.planning.model import CutRun, Run, WaveOutcome
+from rundgang.core.planning.decode.lorries import serve
+from rundgang.core.planning.decode.shop import COLD_C
+from rundgang.core.planning.legs import passings
+from rundgang.core.planning.lorries import Due, dues_of
+from rundgang.core.planning.model import CutRun, LinePlan, Run, WaveOutcome
+from rundgang.core.planning.objective import Score, together
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 
 
-def outcomes(scenario: Scenario, lots: tuple[Lot, ...], giving: Iterable[Run | CutRun]) -> tuple[WaveOutcome, ...]:
-    """What every wave gets of every product, in the order of the lots (by departure)."""
+def outcomes(scenario: Scenario, dues: Iterable[Due], giving: Iterable[Run | CutRun]) -> tuple[WaveOutcome, ...]:
+    """What every lorry gets of every product, in the order of what it is due."""
+    listed = tuple(dues)
     stock = {entry.product: entry for entry in scenario.finished if entry.packs}
     runs = sorted(giving, key=lambda run: run.first_pack_min)
     found: dict[tuple[str, str], WaveOutcome] = {}
-    for product in dict.fromkeys(lot.product for lot in lots):
+    for product in dict.fromkeys(due.product for due in listed):
         own = [
             (run.first_pack_min, run.last_pack_min - run.first_pack_min, run.packs)
             for run in runs
@@ -28,44 +31,103 @@ def outcomes(scenario: Scenario, lots: tuple[Lot, ...], giving: Iterable[Run | C
         ]
         if product in stock:
             own.insert(0, (stock[product].made_min, 0.0, stock[product].packs))
-        wanted = [lot for lot in lots if lot.product == product]
-        outcome = np.empty((len(wanted), 4))
-        serve_lots(
-            np.array([lot.departs_min for lot in wanted]),
-            np.array([lot.packs for lot in wanted], dtype=np.int64),
-            np.array([lot.fresh_from_min for lot in wanted]),
+        wanted = [due for due in listed if due.product == product]
+        wanted.sort(key=lambda due: (due.loaded_by_min, due.fresh_from_min))
+        outcome = np.empty((len(wanted), 5))
+        serve(
+            np.array([due.loaded_by_min for due in wanted]),
+            np.array([due.packs for due in wanted], dtype=np.int64),
+            np.array([due.fresh_from_min for due in wanted]),
             np.array([first for first, _, _ in own]),
             np.array([feed for _, feed, _ in own]),
             np.array([packs for _, _, packs in own], dtype=np.int64),
+            float(scenario.window.minutes),
             outcome,
         )
-        for lot, (short, late_minutes, stale, ready) in zip(wanted, outcome.tolist(), strict=True):
-            found[lot.wave, product] = WaveOutcome(
-                wave=lot.wave,
+        for due, (short, late_min, stale, ready, never) in zip(wanted, outcome.tolist(), strict=True):
+            found[due.wave, product] = WaveOutcome(
+                wave=due.wave,
                 product=product,
-                packs=lot.packs,
+                packs=due.packs,
                 short=int(short),
-                late_pack_hours=late_minutes / MINUTES_PER_HOUR,
+                late_pack_hours=late_min / MINUTES_PER_HOUR,
                 stale=int(stale),
+                never=int(never),
                 ready_min=None if isnan(ready) else ready,
             )
-    return tuple(found[lot.wave, lot.product] for lot in lots)
+    return tuple(found[due.wave, due.product] for due in listed)
+
+
+def score_of(scenario: Scenario, line_id: str, runs: tuple[Run, ...], cuts: tuple[CutRun, ...], moved: float) -> Score:
+    """The parts of a line's runs.
+
+    Parameters
+    ----------
+    moved : float
+        How far its order items are from where they were published, min.
+    """
+    dues = dues_of(scenario, line_id)
+    waves = outcomes(scenario, dues, (*runs, *cuts))
+    weights = {(due.wave, due.product): due.weight for due in dues}
+    mixed = {p.id for p in scenario.made_on(line_id)} & ({due.product for due in dues} | {run.product for run in runs})
+    stock = sum(entry.packs for entry in scenario.finished if entry.product in mixed)
+    given = sum(wave.packs - wave.never for wave in waves if wave.product in mixed)
+    return Score(
+        packs_short=sum(weights[wave.wave, wave.product] * wave.short for wave in waves),
+        late_pack_hours=sum(weights[wave.wave, wave.product] * wave.late_pack_hours for wave in waves),
+        packs_stale=sum(wave.stale for wave in waves),
+        changeover_min=sum(run.changeover_min for run in runs),
+        oven_empty_min=oven_empty_min(scenario, runs),
+        surplus_packs=sum(run.packs for run in runs) + stock - given,
+        crew_peak=crew_peak(scenario, runs),
+        moved_min=moved,
+        last_pack_min=max((*(run.last_pack_min for run in runs), *(cut.last_pack_min for cut in cuts)), default=0.0),
+    )
 
 
 def oven_empty_min(scenario: Scenario, runs: Iterable[Run]) -> float:
-    """Minutes that the line's ovens stand hot and empty between runs; a longer gap counts as turned down."""
+    """Minutes that a line's ovens burn without product: hot between two runs, or heated up anew, whichever is less."""
     empty = 0.0
-    inside: dict[str, list[tuple[float, float]]] = {}
+    inside: dict[str, list[tuple[float, float, float]]] = {}
     for run in runs:
         line = scenario.line(run.line)
-        for stop in stops(line, scenario.product(run.product), run.extra_hold_min):
-            station = line.station(stop.station)
-            if isinstance(station, ConveyorStation) and station.heating_c_per_min:
-                enters = run.start_min + stop.offset_min
-                inside.setdefault(stop.station, []).append((enters, enters + run.feed_min + stop.dwell_min))
+        for passing in passings(scenario, run):
+            station = line.station(passing.station)
+            if passing.product.id == run.product and isinstance(station, ConveyorStation) and station.heating_c_per_min:
+                steps = passing.product.piece_steps
+                wanted = next(step.bakes_at_c for step in steps if step.station == passing.station)
+                heat_up = max(0.0, (wanted or COLD_C) - COLD_C) / station.heating_c_per_min
+                inside.setdefault(passing.station, []).append((passing.first_in, passing.last_out, heat_up))
     for passed in inside.values():
+        passed.sort()
         left = passed[0][1]
-        for (_, out), (enters, _) in pairwise(passed):
+        for (_, out, _), (enters, _, heat_up) in pairwise(passed):
             left = max(left, out)
-            empty += min(max(enters - left, 0.0), OVEN_OFF_AFTER_MIN)
+            empty += min(max(enters - left, 0.0), heat_up)
     return empty
+
+
+def crew_peak(scenario: Scenario, runs: Iterable[Run]) -> float:
+    """People at work at once at most, each crew at its own peak, all crews together."""
+    changes: dict[str, list[tuple[float, int]]] = {}
+    for run in runs:
+        line = scenario.line(run.line)
+        for passing in passings(scenario, run):
+            use = line.station(passing.station).staffed
+            if use:
+                shifts = ((passing.first_in, use.people), (passing.last_out, -use.people))
+                changes.setdefault(use.crew, []).extend(shifts)
+    total = 0
+    for found in changes.values():
+        now = peak = 0
+        for _, people in sorted(found):
+            now += people
+            peak = max(peak, now)
+        total += peak
+    return float(total)
+
+
+def plant_score(scenario: Scenario, plans: Iterable[LinePlan]) -> Score:
+    """The parts of several lines together; people are counted over all of them."""
+    listed = tuple(plans)
+    return together((plan.score for plan in listed), crew_peak(scenario, (r for plan in listed for r in plan.runs)))

@@ -8,11 +8,10 @@ from rundgang.core.kinds.every import PieceStation
 from rundgang.core.kinds.held import HeldStation
 from rundgang.core.kinds.operation import Reason
 from rundgang.core.model import Model
-from rundgang.core.planning.headway import cut_is_held, gap, splits_at, stops
-from rundgang.core.planning.model import Plan, Run
-from rundgang.core.products import Product
+from rundgang.core.planning.headway import gap
+from rundgang.core.planning.legs import Passing, passages, passings
+from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.scenario import Scenario
-from rundgang.core.units import MINUTES_PER_HOUR
 
 
 class StationRow(Model):
@@ -116,19 +115,16 @@ class Timeline(Model):
     due: tuple[Point, ...]
 
 
-def timeline(scenario: Scenario, plan: Plan) -> Timeline:
+def timeline(scenario: Scenario, plan: LinePlan) -> Timeline:
     """Lay a plan out along its line."""
-    ribbons = tuple(_ribbon(scenario, run) for run in plan.runs)
-    runs = {run.id: run for run in plan.runs}
-    branches = tuple(_branch(scenario, runs[cut.run], scenario.product(cut.product)) for cut in plan.cut_runs)
-    starts = [slot.start_min for run in plan.runs for batch in run.batches for slot in batch.slots]
-    first, last = min(starts, default=0.0), plan.score.last_pack_min
+    ribbons = tuple(ribbon for run in plan.runs for ribbon in _ribbons(scenario, run))
+    first, last = min((run.first_mixed_min for run in plan.runs), default=0.0), plan.score.last_pack_min
     holds = tuple(hold for run in plan.runs for hold in _holds(scenario, run))
     return Timeline(
         from_min=first,
         to_min=last if plan.runs else float(scenario.window.minutes),
-        rows=_rows(scenario, plan, (*ribbons, *branches), holds, max(last - first, 1.0)),
-        ribbons=(*ribbons, *branches),
+        rows=_rows(scenario, plan, ribbons, holds, max(last - first, 1.0)),
+        ribbons=ribbons,
         holds=holds,
         meetings=tuple(met for first, then in pairwise(plan.runs) for met in (meeting(scenario, first, then),) if met),
         shut=tuple(_shut(scenario, plan)),
@@ -137,35 +133,23 @@ def timeline(scenario: Scenario, plan: Plan) -> Timeline:
     )
 
 
-def _ribbon(scenario: Scenario, run: Run) -> Ribbon:
-    return _passing(scenario, run, scenario.product(run.product), run.product)
+def _ribbons(scenario: Scenario, run: Run) -> Iterator[Ribbon]:
+    """A run's own ribbon, and that of what is cut out of it, on its own way behind the cutter."""
+    passed = passings(scenario, run)
+    for product in dict.fromkeys(passing.product.id for passing in passed):
+        own = tuple(_stop(passing) for passing in passed if passing.product.id == product)
+        yield Ribbon(run=run.id, product=product, stops=own)
 
 
-def _branch(scenario: Scenario, run: Run, cut: Product) -> Ribbon:
-    """What is cut out of a run, on its own way behind the cutter."""
-    held = run if cut_is_held(scenario.product(run.product)) else run.model_copy(update={"extra_hold_min": 0.0})
-    whole = _passing(scenario, held, scenario.whole(cut), cut.id)
-    return whole.model_copy(update={"stops": whole.stops[-len(cut.piece_steps) :]})
-
-
-def _passing(scenario: Scenario, run: Run, product: Product, shown_as: str) -> Ribbon:
-    flow, passed = run.scaled_per_h, []
-    for step, stop in zip(
-        product.piece_steps, stops(scenario.line(run.line), product, run.extra_hold_min), strict=True
-    ):
-        first_in = run.start_min + stop.offset_min
-        passed.append(
-            RibbonStop(
-                station=stop.station,
-                first_in=first_in,
-                last_in=first_in + run.feed_min,
-                first_out=first_in + stop.dwell_min,
-                last_out=first_in + run.feed_min + stop.dwell_min,
-                inside=flow * min(stop.dwell_min, run.feed_min) / MINUTES_PER_HOUR,
-            )
-        )
-        flow /= float(step.taken_for_one)
-    return Ribbon(run=run.id, product=shown_as, stops=tuple(passed))
+def _stop(passing: Passing) -> RibbonStop:
+    return RibbonStop(
+        station=passing.station,
+        first_in=passing.first_in,
+        last_in=passing.last_in,
+        first_out=passing.first_out,
+        last_out=passing.last_out,
+        inside=passing.inside,
+    )
 
 
 def _holds(scenario: Scenario, run: Run) -> Iterator[Hold]:
@@ -192,7 +176,7 @@ def _holds(scenario: Scenario, run: Run) -> Iterator[Hold]:
                 )
 
 
-def _shut(scenario: Scenario, plan: Plan) -> Iterator[Shut]:
+def _shut(scenario: Scenario, plan: LinePlan) -> Iterator[Shut]:
     """Every row's blocks: mixers have one each."""
     for block in scenario.blocks:
         called = scenario.plant.called_on(plan.line, block.at)
@@ -204,7 +188,7 @@ def _shut(scenario: Scenario, plan: Plan) -> Iterator[Shut]:
 
 
 def _rows(
-    scenario: Scenario, plan: Plan, ribbons: tuple[Ribbon, ...], holds: tuple[Hold, ...], span: float
+    scenario: Scenario, plan: LinePlan, ribbons: tuple[Ribbon, ...], holds: tuple[Hold, ...], span: float
 ) -> tuple[StationRow, ...]:
     """Mixers one by one, and the troughs and stations that the plan uses, in walking order."""
     rows: list[StationRow] = []
@@ -224,7 +208,7 @@ def _rows(
     return tuple(rows)
 
 
-def _mixer_rows(plan: Plan, station: BatchStation, span: float) -> Iterator[StationRow]:
+def _mixer_rows(plan: LinePlan, station: BatchStation, span: float) -> Iterator[StationRow]:
     slots = [slot for run in plan.runs for batch in run.batches for slot in batch.slots]
     for mixer in station.mixers:
         used = [slot.discharged_min - slot.start_min for slot in slots if slot.mixer == mixer]
@@ -234,7 +218,9 @@ def _mixer_rows(plan: Plan, station: BatchStation, span: float) -> Iterator[Stat
             )
 
 
-def _station_row(plan: Plan, station: PieceStation, ribbons: tuple[Ribbon, ...], span: float) -> Iterator[StationRow]:
+def _station_row(
+    plan: LinePlan, station: PieceStation, ribbons: tuple[Ribbon, ...], span: float
+) -> Iterator[StationRow]:
     passed = [stop for ribbon in ribbons for stop in ribbon.stops if stop.station == station.id]
     if not passed and plan.runs:
         return
@@ -250,18 +236,20 @@ def _station_row(plan: Plan, station: PieceStation, ribbons: tuple[Ribbon, ...],
 
 def meeting(scenario: Scenario, first: Run, then: Run) -> Meeting | None:
     """The station with the least spare time between two neighbours; None where they share no station."""
-    line, products = scenario.line(first.line), (scenario.product(first.product), scenario.product(then.product))
-    ahead = {stop.station: stop for stop in stops(line, products[0], first.extra_hold_min)}
+    ahead = {passing.station: passing for passing in passings(scenario, first)}
     met = []
-    for stop in stops(line, products[1], then.extra_hold_min):
-        if stop.station not in ahead:
+    for behind in passings(scenario, then):
+        if behind.station not in ahead:
             continue
-        needed = gap(scenario, stop.station, *products)
-        held = needed.empties and splits_at(products[0], stop.station)
-        last_in = first.start_min + first.feed_min + ahead[stop.station].offset_min
-        enters = then.start_min + stop.offset_min
-        spare = enters - last_in - needed.minutes - (first.extra_hold_min if held else 0)
-        met.append((spare, stop.station, last_in, enters, needed))
+        passing = ahead[behind.station]
+        needed = gap(scenario, behind.station, passing.product, behind.product)
+        free = passing.last_in + needed.minutes
+        if needed.empties:
+            stay = next(
+                s.dwell_min for s, _ in passages(scenario, scenario.product(first.product)) if s[0] == behind[0]
+            )
+            free = passing.last_out + needed.minutes - stay
+        met.append((behind.first_in - free, behind.station, passing.last_in, behind.first_in, needed))
     if not met:
         return None
     spare, station, last_in, enters, needed = min(met, key=lambda found: found[:2])
@@ -277,13 +265,13 @@ def meeting(scenario: Scenario, first: Run, then: Run) -> Meeting | None:
     )
 
 
-def _lying(scenario: Scenario, plan: Plan) -> int:
+def _lying(scenario: Scenario, plan: LinePlan) -> int:
     """Packs of the line's products in stock."""
     wanted = {wave.product for wave in plan.waves}
     return sum(entry.packs for entry in scenario.finished if entry.product in wanted)
 
 
-def _made(plan: Plan, stock: int) -> tuple[Point, ...]:
+def _made(plan: LinePlan, stock: int) -> tuple[Point, ...]:
     """Corners of the curve of packs there: every run gives its packs evenly, and runs may overlap."""
     giving = [(run.first_pack_min, run.last_pack_min, run.packs) for run in plan.giving]
     corners = sorted({minute for first, last, _ in giving for minute in (first, last)})
@@ -295,10 +283,10 @@ def _made(plan: Plan, stock: int) -> tuple[Point, ...]:
     return tuple(Point(minute=minute, packs=round(made(minute))) for minute in corners)
 
 
-def _due(scenario: Scenario, plan: Plan) -> tuple[Point, ...]:
+def _due(scenario: Scenario, plan: LinePlan) -> tuple[Point, ...]:
     """Steps of the curve of packs due: the total after each wave leaves."""
     points, total = [], 0
     for wave in sorted(scenario.waves, key=lambda wave: wave.departs_min):
         total += sum(outcome.packs for outcome in plan.waves if outcome.wave == wave.id)
-        points.append(Point(minute=wave.departs_min, packs=total))
+        points.append(Point(minute=wave.loaded_by_min, packs=total))
     return tuple(points)

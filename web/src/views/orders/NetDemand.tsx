@@ -1,7 +1,7 @@
 /** Stock against orders: what is left to make of every product, and the runs and doughs that make it. */
 import { useState } from "react";
 import { Link } from "react-router";
-import { useDemand, useSetSettings, useSettings } from "../../api/queries";
+import { useDemand, useOpening, useSetOpening } from "../../api/queries";
 import { percent, plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Button, Loading, Refused } from "../../ui/parts";
@@ -9,8 +9,8 @@ import { useWindowView } from "../planningWindow";
 
 export function NetDemand() {
   const demand = useDemand();
-  const settings = useSettings();
-  const keep = useSetSettings();
+  const settings = useOpening();
+  const keep = useSetOpening();
   const { day, names, tones } = useWindowView();
   const [typed, setTyped] = useState<Record<string, string>>({});
   const [open, setOpen] = useState<string>();

@@ -9,10 +9,10 @@ import { Panel } from "../../ui/parts";
 import { useInSight } from "../../ui/useInSight";
 import { useWidth } from "../../ui/useWidth";
 import { useWindowView } from "../planningWindow";
-import { Zoom } from "./LineChart";
-import type { Panels } from "./PlanScreen";
+import type { Panels } from "./panels";
 import { VersionsPanel } from "./VersionsPanel";
 import { LateLorries } from "./WavePanel";
+import { Zoom } from "./Zoom";
 
 const LINE_PX = 96;
 const AXIS_PX = 24;

@@ -1,13 +1,13 @@
 /** When stations are closed: shifts, cleaning windows, blade and roller changes, a repair. */
 import { useState } from "react";
-import type { Settled } from "../../api/client";
-import { useLibrary, useSetSettings, useSettings } from "../../api/queries";
+import type { StoredOpening } from "../../api/client";
+import { useCloseStation, useLibrary, useOpening, useSetOpening } from "../../api/queries";
 import { Dialog } from "../../ui/Dialog";
 import { Pick } from "../../ui/Pick";
 import { Button, Loading, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 
-type Block = Settled["blocks"][number];
+type Block = StoredOpening["blocks"][number];
 
 const KINDS: [Block["kind"], string][] = [
   ["shift", "nobody there"],
@@ -28,8 +28,8 @@ export function BlocksDialog({ open, onOpenChange, line }: Props) {
 }
 
 function Blocks({ line }: { line: string | undefined }) {
-  const settings = useSettings();
-  const change = useSetSettings();
+  const settings = useOpening();
+  const change = useSetOpening();
   const { day, clock } = useWindowView();
   const library = useLibrary().data?.library;
   if (settings.isPending || !library) return <Loading what="the blocks" />;
@@ -65,7 +65,7 @@ function Blocks({ line }: { line: string | undefined }) {
           </li>
         ))}
       </ul>
-      <NewBlock line={line} onAdd={(block) => keep([...blocks, block])} taken={blocks.map((block) => block.id)} />
+      <NewClosing line={line} />
       {change.isError && <Refused error={change.error} />}
       <p className="mt-3 text-muted text-xs">
         Blade, roller and repair work: isolate and lock out first; only trained people reach in. Local rules decide.
@@ -74,9 +74,8 @@ function Blocks({ line }: { line: string | undefined }) {
   );
 }
 
-type NewProps = { line: string | undefined; onAdd: (block: Block) => void; taken: string[] };
-
-function NewBlock({ line, onAdd, taken }: NewProps) {
+function NewClosing({ line }: { line: string | undefined }) {
+  const close = useCloseStation();
   const { day, clock } = useWindowView();
   const lines = useLibrary().data?.library.plant.lines ?? [];
   const [chosen, setChosen] = useState(line ?? day.lines[0]?.id ?? "");
@@ -85,25 +84,21 @@ function NewBlock({ line, onAdd, taken }: NewProps) {
   const station = stations.find((found) => found.id === wanted)?.id ?? stations[0]?.id ?? "";
   const [kind, setKind] = useState<Block["kind"]>("cleaning");
   const [reason, setReason] = useState("");
-  const [from, setFrom] = useState(() => wall(day.window.starts_at, day.time_zone, 8 * 60));
+  const [from, setFrom] = useState("");
   const [minutes, setMinutes] = useState("45");
-  const at = minuteOf(from, day.window.starts_at, day.time_zone);
-  const good = Number.isFinite(at) && at >= 0 && Number(minutes) > 0;
+  const good = from !== "" && Number(minutes) > 0;
   return (
     <form
       className="mt-4 grid gap-2 rounded-lg border border-trail/60 bg-ground p-3"
       onSubmit={(event) => {
         event.preventDefault();
         if (!good) return;
-        let number = taken.length + 1;
-        while (taken.includes(`block-${number}`)) number += 1;
-        onAdd({
-          id: `block-${number}`,
+        close.mutate({
           line: chosen,
           station,
           kind,
-          from_min: at,
-          to_min: at + Number(minutes),
+          begins: from,
+          minutes: Number(minutes),
           reason: reason.trim() || (KINDS.find(([id]) => id === kind)?.[1] ?? kind),
         });
         setReason("");
@@ -165,29 +160,10 @@ function NewBlock({ line, onAdd, taken }: NewProps) {
           Close it
         </Button>
       </div>
-      {!good && (
-        <p className="text-ember text-xs">
-          Allowed: a time from {clock.date(0)} {clock.time(0)} on, and at least a minute.
-        </p>
-      )}
+      {close.isError && <Refused error={close.error} />}
+      <p className="text-ink-2 text-xs">
+        By the plant's clock, from {clock.date(0)} {clock.time(0)} on.
+      </p>
     </form>
   );
-}
-
-/** The plant's wall clock at a minute, as an input for date and time wants it. */
-function wall(startsAt: string, zone: string, minute: number): string {
-  const parts = new Intl.DateTimeFormat("sv-SE", {
-    timeZone: zone,
-    dateStyle: "short",
-    timeStyle: "short",
-  }).format(new Date(new Date(startsAt).getTime() + minute * 60_000));
-  return parts.replace(" ", "T");
-}
-
-/** The minute at which the plant's wall clock shows a time. */
-function minuteOf(local: string, startsAt: string, zone: string): number {
-  const start = new Date(startsAt).getTime();
-  const guess = (new Date(`${local}:00Z`).getTime() - start) / 60_000;
-  const shown = new Date(`${wall(startsAt, zone, guess)}:00Z`).getTime();
-  return guess - (shown - new Date(`${local}:00Z`).getTime()) / 60_000;
 }

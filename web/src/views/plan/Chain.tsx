@@ -35,14 +35,14 @@ export function bindingWords(binding: Binding): string {
   const after = binding.after ? ` after ${binding.after}` : "";
   switch (binding.kind) {
     case "opening":
-      return "The shift opens; first dough mixed and rested";
+      return "The window opens; first dough mixed and rested, oven hot";
     case "headway":
       return `${binding.where}${after}: ${parts || "pieces close up"}`;
-    case "mixers":
+    case "units":
       return `Nothing free sooner at the ${binding.where}${after}${parts ? `: ${parts}` : ""}`;
     case "freshness":
       return "Packs made sooner would be too old for their lorry";
-    case "block":
+    case "closing":
       return `${binding.where} is closed before${parts ? `: ${parts}` : ""}`;
     case "crew":
       return "No people are free sooner";

@@ -6,22 +6,22 @@ import { tryChange, useChangeCosts, useChangeVersion } from "../../api/queries";
 import { duration, oneDecimal, plural, whole } from "../../app/format";
 import { PackStairs } from "../../charts/PackStairs";
 import { LABELS, RibbonChart } from "../../charts/RibbonChart";
-import { type Span, useSpan } from "../../charts/timeScale";
+import { useSpan } from "../../charts/timeScale";
 import { Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
 import { useWindowView } from "../planningWindow";
-import type { Panels } from "./PlanScreen";
+import type { Panels } from "./panels";
 import { signedPoints } from "./points";
 import { RunPanel } from "./RunPanel";
+import { movedBy, wantedOf } from "./runs";
 import { useUndo } from "./VersionStrip";
 import { VersionsPanel } from "./VersionsPanel";
 import { WavePanel } from "./WavePanel";
+import { Zoom } from "./Zoom";
 
 const NUDGE_MIN = 5;
-const CLOSER = 0.7;
-const STEPS_A_WINDOW = 8;
 
 type Props = {
   version: VersionView;
@@ -183,8 +183,6 @@ function Drawing({ version, view, selected, onSelect, onMove }: DrawingProps) {
   );
 }
 
-export const wantedOf = (run: Run) => run.items.reduce((sum, lot) => sum + lot.packs, 0);
-
 /** What a change would do, asked of the server while the hand still moves: one question at a time, the latest request next. */
 function useTry(version: number) {
   const [found, setFound] = useState<Tried>();
@@ -240,13 +238,6 @@ function TriedWords({ tried }: { tried: Tried | undefined }) {
   );
 }
 
-export function movedBy(was: number | null | undefined, now: number | null | undefined): string {
-  if (was == null) return "is new";
-  if (now == null) return "is gone";
-  const by = now - was;
-  return `${duration(Math.abs(by))} ${by < 0 ? "earlier" : "later"}`;
-}
-
 const ABOVE_AND_BELOW = 352;
 const STALE_NOTICE = 60;
 
@@ -277,39 +268,5 @@ function MeetingWords({ meeting, version, line }: { meeting: Meeting; version: n
         </>
       )}
     </>
-  );
-}
-
-type ZoomProps = {
-  span: Span;
-  onZoom: (factor: number) => void;
-  onMove: (minutes: number) => void;
-  onReset: () => void;
-};
-
-/** Buttons and keys that draw a chart closer and wider, and keys that move it along the clock. */
-export function Zoom({ span, onZoom, onMove, onReset }: ZoomProps) {
-  const look = "h-7 min-w-7 rounded border border-rule px-2 text-ink hover:border-crust";
-  const [closer, wider] = [() => onZoom(CLOSER), () => onZoom(1 / CLOSER)];
-  const step = (span[1] - span[0]) / STEPS_A_WINDOW;
-  useKeys({
-    "+": closer,
-    "-": wider,
-    "0": onReset,
-    ArrowLeft: () => onMove(-step),
-    ArrowRight: () => onMove(step),
-  });
-  return (
-    <span className="flex gap-1">
-      <button type="button" className={look} aria-label="Closer" onClick={closer}>
-        +
-      </button>
-      <button type="button" className={look} aria-label="Wider" onClick={wider}>
-        −
-      </button>
-      <button type="button" className={look} onClick={onReset}>
-        All of it
-      </button>
-    </span>
   );
 }

@@ -10,10 +10,9 @@ import { useLine, useWindowView } from "../planningWindow";
 import { AllLines } from "./AllLines";
 import { BlocksDialog } from "./BlocksDialog";
 import { LineChart } from "./LineChart";
+import type { Panels } from "./panels";
 import { SearchDialog, SearchStrip, useSearchUnderWay } from "./Search";
 import { VersionStrip } from "./VersionStrip";
-
-export type Panels = "lorries" | "versions";
 
 export function PlanScreen() {
   const { number } = useParams();

@@ -10,7 +10,7 @@ import { Choice } from "../../ui/Choice";
 import { Button, buttonLook, Heading, Refused, Row } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { Chain } from "./Chain";
-import { wantedOf } from "./LineChart";
+import { wantedOf } from "./runs";
 
 type Props = { version: number; view: PlanView; run: Run; onChange: (change: Change) => void; busy: boolean };
 
@@ -36,7 +36,6 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
         <Row name="Pace at the divider">{whole(run.scaled_per_h)} /h</Row>
         {first && <Row name="First dough">{clock.moment(first.start_min)}</Row>}
         <Row name="First piece made up">{clock.moment(run.start_min)}</Row>
-        {run.extra_hold_min > 0.5 && <Row name="Held longer in the store">{whole(run.extra_hold_min)} min</Row>}
         <Row name="First pack">{clock.moment(run.first_pack_min)}</Row>
         <Row name="Last pack">{clock.moment(run.last_pack_min)}</Row>
         {first && (
@@ -157,10 +156,8 @@ function OtherLine({ version, run }: { version: number; run: Run }) {
   const { day } = useWindowView();
   const change = useChangeLine();
   const navigate = useNavigate();
-  const base = day.products.find((product) => product.id === run.product)?.same_as ?? run.product;
-  const others = day.products.filter(
-    (product) => (product.same_as ?? product.id) === base && product.id !== run.product,
-  );
+  const elsewhere = day.products.find((product) => product.id === run.product)?.elsewhere ?? [];
+  const others = day.products.filter((product) => elsewhere.includes(product.id));
   if (others.length === 0) return null;
   return (
     <div className="mt-2 grid gap-1.5">

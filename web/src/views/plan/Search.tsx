@@ -114,7 +114,7 @@ const PRICES: [keyof Weights, string][] = [
   ["oven_empty_min", "a minute an oven stands hot and empty"],
   ["surplus_packs", "a pack nobody ordered"],
   ["crew_peak", "one more person at the peak"],
-  ["moved_min", "a minute a lot moves against the published plan"],
+  ["moved_min", "a minute an order item moves against the published plan"],
   ["last_pack_min", "a minute until a line's last pack"],
 ];
 
@@ -140,7 +140,6 @@ function SearchForm({ onOpenChange, line, weights, version, onAsked }: DialogPro
   const [seconds, setSeconds] = useState<Seconds>("10");
   const [which, setWhich] = useState<"all" | "line">("all");
   const [from, setFrom] = useState<"rule" | "version">("version");
-  const [begun, setBegun] = useState(false);
   const [prices, setPrices] = useState<Partial<Record<keyof Weights, string>>>({});
   const priced = Object.fromEntries(
     PRICES.map(([name]) => [name, Number(prices[name] ?? weights?.[name] ?? Number.NaN)]),
@@ -153,7 +152,6 @@ function SearchForm({ onOpenChange, line, weights, version, onAsked }: DialogPro
         seed: 0,
         lines: which === "line" && line ? [line] : [],
         start: version !== undefined && (from === "version" || which === "line") ? version : null,
-        keep_begun: begun,
         weights: known as Weights,
       },
       {
@@ -201,10 +199,6 @@ function SearchForm({ onOpenChange, line, weights, version, onAsked }: DialogPro
           />
         )}
       </div>
-      <label className="mt-3 flex items-center gap-2 text-sm">
-        <input type="checkbox" checked={begun} onChange={(event) => setBegun(event.target.checked)} />
-        Keep what the floor has begun to mix by now
-      </label>
       <Heading>What counts how much, in points</Heading>
       <div className="grid gap-1">
         {PRICES.map(([name, words]) => (

@@ -5,7 +5,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { VersionView } from "../../api/client";
 import { usePublish, useRestoreVersion, useVersions } from "../../api/queries";
 import { Button, buttonLook, Refused } from "../../ui/parts";
-import type { Panels } from "./PlanScreen";
+import type { Panels } from "./panels";
 
 type Props = { version: VersionView; line: string; panel: Panels; onPanel: (panel: Panels) => void };
 

@@ -6,8 +6,8 @@ import { useComparison, useVersions } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { Heading, Loading, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
-import { movedBy } from "./LineChart";
 import { signedPoints } from "./points";
+import { movedBy } from "./runs";
 import { madeAt } from "./VersionStrip";
 
 export function VersionsPanel({ version, line }: { version: VersionView; line: string }) {

@@ -7,13 +7,12 @@ import { plural } from "../../app/format";
 import { Choice } from "../../ui/Choice";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Panel, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
+import type { Entry, Kind } from "./entries";
 import { LibraryFile } from "./LibraryFile";
 import { Thing } from "./Thing";
 import { Versions } from "./Versions";
 
 type Library = Schemas["Library"];
-export type Kind = "products" | "lines" | "ingredients" | "preparations";
-export type Entry = { id: string; name: string; under: string; data: Record<string, unknown> };
 
 const KINDS: { value: Kind; label: string; one: string }[] = [
   { value: "products", label: "Products", one: "product" },

@@ -6,7 +6,7 @@ import { useChangeLibrary } from "../../api/queries";
 import { useUnits } from "../../app/units";
 import { Button, Notice, Panel, Refused } from "../../ui/parts";
 import { type Thing as Data, type Schema, SchemaForm } from "../../ui/SchemaForm";
-import type { Entry, Kind } from "./PlantView";
+import type { Entry, Kind } from "./entries";
 
 type Props = {
   kind: Kind;

@@ -6,10 +6,11 @@ from typing import NamedTuple
 
 from rundgang.core.kinds.batch import BatchStation
 from rundgang.core.kinds.held import HeldStation
-from rundgang.core.planning.check_dough import Dirt, Use, holding_faults, mixer_uses, mixing_faults, position_uses
-from rundgang.core.planning.check_line import Passage, empty_for, meeting_faults, overfull, share_per_min, walk
-from rundgang.core.planning.model import Plan
-from rundgang.core.planning.violation import SLACK_MIN, Violation, fault
+from rundgang.core.planning.check.dirt import Dirt
+from rundgang.core.planning.check.dough import Use, unit_faults, unit_uses
+from rundgang.core.planning.check.line import Passage, empty_for, meeting_faults, overfull, share_of, walk
+from rundgang.core.planning.check.violation import SLACK_MIN, Violation, fault
+from rundgang.core.planning.model import LinePlan
 from rundgang.core.plant import Shared
 from rundgang.core.scenario import Scenario
 
@@ -23,7 +24,7 @@ class _Passing(NamedTuple):
     passage: Passage
 
 
-def shared_faults(dirt: Dirt, plans: Sequence[Plan]) -> Iterator[Violation]:
+def shared_faults(dirt: Dirt, plans: Sequence[LinePlan]) -> Iterator[Violation]:
     """Everything that is wrong between lines."""
     scenario = dirt.scenario
     for shared in scenario.plant.shared:
@@ -35,27 +36,21 @@ def shared_faults(dirt: Dirt, plans: Sequence[Plan]) -> Iterator[Violation]:
     yield from _crew_faults(scenario, plans)
 
 
-def _unit_faults(dirt: Dirt, shared: Shared, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
+def _unit_faults(dirt: Dirt, shared: Shared, plans: list[LinePlan], refs: dict[str, str]) -> Iterator[Violation]:
     """Mixers by their names, troughs by their numbers, whichever line uses them."""
     scenario = dirt.scenario
-    mixing: dict[str, list[Use]] = {}
-    holding: dict[str, list[Use]] = {}
+    used: dict[str, list[Use]] = {}
     for plan in plans:
-        station = scenario.line(plan.line).station(refs[plan.line])
-        if isinstance(station, BatchStation):
-            for mixer, uses in mixer_uses(plan, station.mixers).items():
-                mixing.setdefault(mixer, []).extend(uses)
-        for (name, position), uses in position_uses(scenario, plan).items():
-            if name == refs[plan.line]:
-                holding.setdefault(position, []).extend(uses)
-    if plans:
-        first = scenario.line(plans[0].line).station(refs[plans[0].line])
-        yield from mixing_faults(dirt, first, mixing)
-    for position, uses in holding.items():
-        yield from holding_faults(shared.name, position, uses)
+        if not isinstance(scenario.line(plan.line).station(refs[plan.line]), (BatchStation, HeldStation)):
+            return
+        name = scenario.line(plan.line).name
+        for unit, uses in unit_uses(dirt, plan, refs[plan.line]).items():
+            used.setdefault(unit, []).extend(use._replace(run=f"{use.run} of {name}") for use in uses)
+    for unit, uses in used.items() if plans else ():
+        yield from unit_faults(dirt, scenario.line(plans[0].line).station(refs[plans[0].line]), unit, uses)
 
 
-def _meeting_faults(dirt: Dirt, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
+def _meeting_faults(dirt: Dirt, plans: list[LinePlan], refs: dict[str, str]) -> Iterator[Violation]:
     """Runs of different lines at one machine, belt or bench."""
     scenario = dirt.scenario
     passing = []
@@ -75,9 +70,11 @@ def _meeting_faults(dirt: Dirt, plans: list[Plan], refs: dict[str, str]) -> Iter
             yield from meeting_faults(station, empty, (r.run, r.passage), (s.run, s.passage))
 
 
-def _store_faults(scenario: Scenario, shared: Shared, plans: list[Plan], refs: dict[str, str]) -> Iterator[Violation]:
+def _store_faults(
+    scenario: Scenario, shared: Shared, plans: list[LinePlan], refs: dict[str, str]
+) -> Iterator[Violation]:
     """How full a shared store of pieces gets with the runs of all lines."""
-    filling = []
+    filling, turn = [], 0.0
     for plan in plans:
         station = scenario.line(plan.line).station(refs[plan.line])
         for run in plan.runs if isinstance(station, HeldStation) else ():
@@ -85,11 +82,12 @@ def _store_faults(scenario: Scenario, shared: Shared, plans: list[Plan], refs: d
             if isinstance(station, HeldStation) and station.id in passed:
                 at = passed[station.id]
                 name = f"{run.id} of {scenario.line(plan.line).name}"
-                filling.append((name, at, share_per_min(scenario, station, at)))
-    yield from overfull(shared.name, filling)
+                filling.append((name, at, share_of(scenario, station.id, at)))
+                turn = station.turn_round_min
+    yield from overfull(shared.name, filling, turn)
 
 
-def _crew_faults(scenario: Scenario, plans: Sequence[Plan]) -> Iterator[Violation]:
+def _crew_faults(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[Violation]:
     """No crew is asked for more people than it has, at any moment."""
     asked: dict[str, list[tuple[float, float, int, str]]] = {}
     for plan in plans:

@@ -1,0 +1,67 @@
+"""Changes of a plan that are stored: the scenario at this moment, the legal plan of it, and the version it becomes."""
+
+from collections.abc import Sequence
+
+from rundgang.api.deps import at_present, made_for
+from rundgang.clock import Clock
+from rundgang.core.model import Model
+from rundgang.core.planning.checked import checked, fitted, noted
+from rundgang.core.planning.model import PlantPlan
+from rundgang.core.planning.repair import Change, Fit, Moved, Repaired, repair
+from rundgang.core.scenario import Scenario
+from rundgang.store.plans import Made, StoredVersion
+from rundgang.store.repository import Repository
+
+
+class Changed(Model):
+    """The version that a change has made, and what moved."""
+
+    version: int
+    cost: float
+    cost_before: float
+    moved: tuple[Moved, ...]
+
+
+def change_version(store: Repository, now: Clock, before: StoredVersion, change: Change, author: str) -> Changed:
+    """Change a version by hand; one fitted anew is for the newest orders, library and opening."""
+    if isinstance(change, Fit):
+        return fit_newest(store, now, before, (change.line,), author)
+    scenario = at_present(store, now, made_for(store, before.note))
+    made = Made(
+        book=before.note.book,
+        library=before.note.library,
+        opening=before.note.opening,
+        author=author,
+        note=noted(scenario, before.plan, change),
+        parent=before.note.number,
+    )
+    return _stored(store, scenario, before, repair(scenario, before.plan, change), made)
+
+
+def fit_newest(
+    store: Repository, now: Clock, before: StoredVersion, lines: Sequence[str], author: str
+) -> Changed:  # fmt: skip
+    """Fit lines of a version, and all that these touch, to the newest orders, library and opening."""
+    scenario = at_present(store, now, store.windows.scenario())
+    made = Made(
+        book=store.books.newest().number,
+        library=store.libraries.number(),
+        opening=store.openings.newest().number,
+        author=author,
+        note=noted(scenario, before.plan, Fit(line=lines[0])),
+        parent=before.note.number,
+    )
+    return _stored(store, scenario, before, fitted(scenario, before.plan, lines), made)
+
+
+def _stored(
+    store: Repository, scenario: Scenario, before: StoredVersion, found: Repaired, made: Made
+) -> Changed:  # fmt: skip
+    version = store_version(store, scenario, found.plan, made)
+    return Changed(version=version.note.number, cost=found.plan.cost, cost_before=before.plan.cost, moved=found.moved)
+
+
+def store_version(store: Repository, scenario: Scenario, plan: PlantPlan, made: Made) -> StoredVersion:
+    """Check a plan and store it as the next version."""
+    alone, shared = checked(scenario, plan)
+    return store.plans.add(plan, made, alone, shared)

@@ -1,0 +1,60 @@
+"""What routes depend on: the store of the request, the clock, and the kinds of values that they take."""
+
+from collections.abc import Iterator
+from typing import Annotated
+
+from fastapi import Body, Depends, Header, Query, Request
+from pydantic import Field
+from sqlmodel import Session
+
+from rundgang.clock import Clock
+from rundgang.core.errors import RundgangError
+from rundgang.core.model import Text
+from rundgang.core.planning.past import opened
+from rundgang.core.scenario import Scenario
+from rundgang.store.plans import StoredPlan, VersionNote
+from rundgang.store.repository import Repository
+
+
+class NotCsvError(RundgangError):
+    """A body of another kind than CSV."""
+
+    def __init__(self, found: str) -> None:
+        super().__init__(f"The upload is {found or 'of no stated type'}; allowed: text/csv.")
+
+
+def repository(request: Request) -> Iterator[Repository]:
+    """The store, through a session of this request."""
+    with Session(request.app.state.engine) as session:
+        yield Repository(session)
+
+
+def clock(request: Request) -> Clock:
+    """The deployment's clock."""
+    found: Clock = request.app.state.clock
+    return found
+
+
+Store = Annotated[Repository, Depends(repository)]
+Now = Annotated[Clock, Depends(clock)]
+Number = Annotated[int, Field(ge=1, le=2_000_000_000)]
+Author = Annotated[Text, Field(min_length=1, max_length=60)]
+LineQuery = Annotated[str | None, Query(max_length=40)]
+FileName = Annotated[
+    str, Query(max_length=120, pattern=r"^[^\x00-\x1f]*$", description="Name of the file, for the history.")
+]
+Csv = Annotated[bytes, Body(media_type="text/csv")]
+ContentType = Annotated[str, Header()]
+
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
+
+def made_for(store: Repository, made: StoredPlan | VersionNote) -> Scenario:
+    """The scenario that a plan was made for."""
+    return store.windows.scenario(made.book, made.library, made.opening)
+
+
+def at_present(store: Repository, now: Clock, scenario: Scenario) -> Scenario:
+    """A scenario at this moment: what the published plan has begun by now goes on as it says."""
+    minute = now.minute_of(scenario.window.starts_at)
+    return opened(scenario, store.plans.floor_plans(), minute) if minute > 0 else scenario

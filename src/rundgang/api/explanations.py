@@ -1,0 +1,39 @@
+"""The routes of explanations: why a run starts when it does, what changeovers cost, why a lorry misses packs."""
+
+from fastapi import APIRouter
+
+from rundgang.api.deps import Now, Number, Store, at_present, made_for
+from rundgang.api.versions import line_in
+from rundgang.core.model import Model
+from rundgang.core.planning.explain import ChangeCost, Lateness, Link, chain, change_costs, lateness
+
+router = APIRouter(prefix="/api/versions/{number}/lines/{line}")
+
+
+class Why(Model):
+    """Why a run starts when it does: the chain of runs that bind each other down to it."""
+
+    run: str
+    chain: tuple[Link, ...]
+
+
+@router.get("/runs/{run}/why")
+def why(store: Store, number: Number, line: str, run: str) -> Why:
+    """Why a run starts when it does."""
+    return Why(run=run, chain=chain(line_in(store.plans.version(number), line), run))
+
+
+@router.get("/changes")
+def changes(store: Store, number: Number, line: str) -> tuple[ChangeCost, ...]:
+    """What the changes between the runs of a line cost."""
+    version = store.plans.version(number)
+    return change_costs(made_for(store, version.note), line_in(version, line), version.plan.weights)
+
+
+@router.get("/late/{wave}/{product}")
+def late(store: Store, now: Now, number: Number, line: str, wave: str, product: str) -> Lateness:
+    """Why a lorry misses packs of a product, and the cheapest single change that would cure it."""
+    version = store.plans.version(number)
+    line_in(version, line)
+    scenario = at_present(store, now, made_for(store, version.note))
+    return lateness(scenario, version.plan, line, wave, product)

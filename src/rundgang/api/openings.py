@@ -1,0 +1,104 @@
+"""The routes of the opening: packs in stock, hot ovens, and when stations are closed."""
+
+from datetime import datetime
+from itertools import count
+
+from fastapi import APIRouter
+from pydantic import Field, ValidationError
+
+from rundgang.api.deps import Author, Store
+from rundgang.core.errors import MalformedError, RundgangError
+from rundgang.core.model import Id, Model, Name
+from rundgang.core.opening import HeatedOven, Opening
+from rundgang.core.orders import Block, ClosingKind, FinishedStock
+from rundgang.core.scenario import Scenario
+from rundgang.formats.clock import clock, minute_of
+from rundgang.formats.documents import faults_of
+from rundgang.store.openings import StoredOpening
+
+router = APIRouter(prefix="/api/opening")
+
+
+class ChangedSinceError(RundgangError):
+    """Someone else has changed the opening meanwhile."""
+
+    def __init__(self, seen: int, current: int) -> None:
+        super().__init__(
+            f"This is a change of opening {seen}, but the newest is {current}. Nothing was changed; load it anew."
+        )
+
+
+class OpeningRequest(Model):
+    """Stock, closings and hot ovens to keep for the window."""
+
+    finished: tuple[FinishedStock, ...] = Field(max_length=5_000)
+    blocks: tuple[Block, ...] = Field(max_length=2_000)
+    heated: tuple[HeatedOven, ...] | None = Field(default=None, max_length=1_000, description="none: as they are")
+    seen: int = Field(ge=0, description="number of the opening this is a change of")
+    author: Author = "planner"
+
+
+@router.get("")
+def opening(store: Store) -> StoredOpening:
+    """The window's packs in stock, hot ovens, and when its stations are closed."""
+    return store.openings.newest()
+
+
+@router.post("", status_code=201)
+def set_opening(store: Store, request: OpeningRequest) -> StoredOpening:
+    """Store another opening for the window, once it fits its lines and products; it counts from now on."""
+    store.openings.locked_window()
+    current = store.openings.newest()
+    if request.seen != current.number:
+        raise ChangedSinceError(request.seen, current.number)
+    scenario = store.windows.scenario()
+    fields = {name: getattr(scenario, name) for name in Scenario.model_fields}
+    heated = current.heated if request.heated is None else request.heated
+    fields |= {"finished": request.finished, "blocks": request.blocks, "opening": Opening(heated=heated)}
+    try:
+        store.openings.write(Scenario(**fields), request.author)
+    except ValidationError as error:
+        raise MalformedError("The stock or the closings", tuple(faults_of(error))) from None
+    store.session.commit()
+    return store.openings.newest()
+
+
+class ClosingRequest(Model):
+    """A station to close, from a time on the plant's clock."""
+
+    line: Id
+    station: Id
+    kind: ClosingKind
+    begins: datetime = Field(description="on the plant's clock; with an offset where the clocks change")
+    minutes: float = Field(gt=0, le=10_080)
+    reason: Name
+    author: Author = "planner"
+
+
+@router.post("/closings", status_code=201)
+def close_station(store: Store, request: ClosingRequest) -> StoredOpening:
+    """Close a station for a time; it counts from now on."""
+    store.openings.locked_window()
+    scenario, current = store.windows.scenario(), store.openings.newest()
+    try:
+        begins = minute_of(scenario, request.begins)
+    except RundgangError as error:
+        raise MalformedError("The closing", (f"begins is {request.begins:%Y-%m-%d %H:%M}; allowed: {error}",)) from None
+    if not 0 <= begins <= scenario.window.minutes:
+        said = f"begins is {request.begins:%Y-%m-%d %H:%M}; allowed: {clock(scenario, 0)} and later, in the window"
+        raise MalformedError("The closing", (said,))
+    taken = {block.id for block in current.blocks}
+    number = next(number for number in count(len(taken) + 1) if f"block-{number}" not in taken)
+    block = Block(
+        id=f"block-{number}",
+        line=request.line,
+        station=request.station,
+        kind=request.kind,
+        from_min=begins,
+        to_min=begins + request.minutes,
+        reason=request.reason,
+    )
+    changed = OpeningRequest(
+        finished=current.finished, blocks=(*current.blocks, block), seen=current.number, author=request.author
+    )
+    return set_opening(store, changed)

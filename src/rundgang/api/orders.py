@@ -1,0 +1,117 @@
+"""The routes of orders: books, files, an urgent one, and demand against stock."""
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Response
+
+from rundgang.api.changing import Changed, fit_newest
+from rundgang.api.deps import Author, ContentType, Csv, FileName, NotCsvError, Now, Number, Store
+from rundgang.api.views import OrdersView, ReadView
+from rundgang.core.errors import MalformedError, UnknownItemError
+from rundgang.core.model import Model
+from rundgang.core.orders import Order
+from rundgang.core.planning.demand import Demand, demand
+from rundgang.formats.orders_csv import OrderFile, read_orders, template, write_orders
+from rundgang.store.books import Book
+from rundgang.store.repository import Repository
+
+router = APIRouter(prefix="/api")
+
+Mode = Annotated[Literal["add", "replace"], Query(description="Beside the window's orders, or instead of them.")]
+
+
+class UrgentOrder(Model):
+    """An order that comes in when the plan is made: taken into the book and into the plan."""
+
+    order: Order
+    author: Author = "planner"
+
+
+@router.get("/orders")
+def orders(store: Store) -> OrdersView:
+    """The orders of the newest book."""
+    return OrdersView(book=store.books.newest(), orders=store.windows.scenario().orders)
+
+
+@router.get("/orders/books")
+def books(store: Store) -> tuple[Book, ...]:
+    """Every order book of the window, newest first."""
+    return store.books.all()
+
+
+@router.get("/orders.csv", response_class=Response)
+def orders_csv(store: Store) -> Response:
+    """The orders as a file."""
+    return _file(write_orders(store.windows.scenario()), "orders.csv")
+
+
+@router.get("/orders-template.csv", response_class=Response)
+def orders_template(store: Store) -> Response:
+    """An example file to fill in."""
+    return _file(template(store.windows.scenario()), "orders-template.csv")
+
+
+def _file(text: str, name: str) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.post("/orders/read")
+def read(store: Store, data: Csv, mode: Mode = "add", content_type: ContentType = "") -> ReadView:
+    """Read a file of orders and name every wrong row; nothing is taken."""
+    file = _read(store, data, mode, content_type)
+    return ReadView(file=file, packs=sum(order.packs for order in file.orders))
+
+
+@router.post("/orders/import", status_code=201)
+def import_orders(
+    store: Store,
+    data: Csv,
+    mode: Mode = "add",
+    take: Annotated[Literal["all", "good"], Query(description="All rows or none, or the good ones.")] = "all",
+    name: FileName = "orders.csv",
+    content_type: ContentType = "",
+) -> Book:
+    """Take a file of orders: all rows or none, or the good ones if asked."""
+    file = _read(store, data, mode, content_type)
+    if file.faults and take == "all":
+        raise MalformedError("The file has wrong rows, so nothing was taken. It", tuple(map(str, file.faults)))
+    if not file.orders:
+        raise MalformedError("The file has no good row. It", tuple(map(str, file.faults)))
+    origin = f"{name}, {len(file.orders)} {'added' if mode == 'add' else 'in place of all'}"
+    if mode == "add":
+        return store.books.extend(file.orders, origin)
+    return store.books.replace(file.orders, origin)
+
+
+def _read(store: Repository, data: bytes, mode: str, content_type: str) -> OrderFile:
+    if not content_type.startswith("text/csv"):
+        raise NotCsvError(content_type)
+    scenario = store.windows.scenario()
+    taken = frozenset(order.id for order in scenario.orders) if mode == "add" else frozenset[str]()
+    return read_orders(data, scenario, taken)
+
+
+@router.post("/orders/books/{number}/restore", status_code=201)
+def restore(store: Store, number: Number) -> Book:
+    """Bring an earlier order book back, as the newest."""
+    return store.books.restore(number)
+
+
+@router.post("/orders/urgent", status_code=201)
+def urgent(store: Store, now: Now, request: UrgentOrder) -> Changed:
+    """Take one order into the book and into the newest version, which changes as little as possible."""
+    scenario = store.windows.scenario()
+    product = scenario.product(request.order.product)
+    waves = tuple(wave.id for wave in scenario.waves)
+    if request.order.wave not in waves:
+        raise UnknownItemError("lorry", request.order.wave, waves)
+    before = store.plans.version()
+    store.books.extend((request.order,), f"urgent: {request.order.packs} packs of {product.id}")
+    return fit_newest(store, now, before, (product.line,), request.author)
+
+
+@router.get("/demand")
+def demand_view(store: Store) -> tuple[Demand, ...]:
+    """What is ordered, in stock and left to make of every product, and the newest version's runs for it."""
+    return demand(store.windows.scenario(), (stored.plan for stored in store.plans.newest_lines()))

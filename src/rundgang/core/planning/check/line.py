@@ -1,0 +1,281 @@
+"""The check of the line: the first and the last piece of every run, followed station by station."""
+
+from collections.abc import Iterator
+from itertools import combinations
+from typing import NamedTuple
+
+import numpy as np
+
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
+from rundgang.core.kinds.every import AnyStation, PieceStep
+from rundgang.core.kinds.held import HeldStation
+from rundgang.core.planning.check.dirt import Dirt
+from rundgang.core.planning.check.kinds import (
+    Stay,
+    ends_leg,
+    made_of_one,
+    most_per_h,
+    room_of,
+    set_anew_min,
+    stay_of,
+)
+from rundgang.core.planning.check.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
+from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario
+
+COLD_C = 20.0
+"""An oven that was off begins at the room's temperature, °C (common practice, no published source)."""
+
+
+class Passage(NamedTuple):
+    """When a run's first and last piece enter and leave a station, and how many pieces enter, pieces/h.
+
+    Attributes
+    ----------
+    product : str
+        The run's own, or behind the cutter the one cut out of it.
+    stay : Stay
+        How long a piece may be inside.
+    """
+
+    product: str
+    first_in: float
+    last_in: float
+    first_out: float
+    last_out: float
+    flow_per_h: float
+    stay: Stay
+
+
+Walks = dict[str, dict[str, Passage]]
+"""By run, its passage of every station."""
+
+
+def line_faults(scenario: Scenario, plan: LinePlan, walks: Walks, dirt: Dirt) -> Iterator[Violation]:
+    """Everything that is wrong between the divider and the last pack."""
+    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
+    for run in plan.runs:
+        if run.id not in begun:
+            yield from _pace_faults(scenario, run, walks[run.id])
+            yield from _stay_faults(scenario, run, walks[run.id])
+    yield from _station_faults(plan, walks, dirt)
+    yield from _filling_faults(scenario, plan, walks)
+    yield from _closed_faults(scenario, plan, walks)
+    yield from _cold_oven_faults(scenario, plan, walks)
+
+
+def legs_needed(product: Product) -> int:
+    """How many legs a run of a product has."""
+    return 1 + sum(ends_leg(step) for step in product.piece_steps)
+
+
+def walk(scenario: Scenario, run: Run) -> dict[str, Passage]:
+    """The first and the last piece of a run, followed down the line by its legs, and those cut out of them."""
+    product, line = scenario.product(run.product), scenario.line(run.line)
+    legs = [(leg.start_min, leg.start_min + leg.feed_min) for leg in run.legs]
+    per_scaled, leg = 1.0, 0
+    (first, last), passed = legs[0], dict[str, Passage]()
+    for step in product.piece_steps:
+        station = line.piece_station(step.station)
+        flow = 60 * run.pieces * per_scaled / (last - first)
+        stay = stay_of(step, station, flow)
+        out = (first + stay.least, last + stay.least)
+        if ends_leg(step):
+            leg += 1
+            out = (legs[leg][0] - station.transfer_min, legs[leg][1] - station.transfer_min)
+        passed[step.station] = Passage(product.id, first, last, *out, flow, stay)
+        per_scaled *= made_of_one(step)
+        sold = getattr(step, "cut_out", None)
+        if sold and sold.product:
+            cut = scenario.product(sold.product)
+            passed |= _follow(scenario, cut, (out[0], out[1]), station.transfer_min, run.pieces * per_scaled)
+        first, last = out[0] + station.transfer_min, out[1] + station.transfer_min
+    return passed
+
+
+def _follow(
+    scenario: Scenario, cut: Product, out: tuple[float, float], carried: float, pieces: float
+) -> dict[str, Passage]:
+    """What is cut out, behind the cutter: each stay as short as it may be."""
+    line, passed = scenario.line(cut.line), dict[str, Passage]()
+    first, last = out[0] + carried, out[1] + carried
+    for step in cut.piece_steps:
+        station = line.piece_station(step.station)
+        flow = 60 * pieces / (last - first)
+        stay = stay_of(step, station, flow)
+        passed[step.station] = Passage(
+            cut.id, first, last, first + stay.least, last + stay.least, flow, stay
+        )  # fmt: skip
+        first, last = first + stay.least + station.transfer_min, last + stay.least + station.transfer_min
+        pieces *= made_of_one(step)
+    return passed
+
+
+def good_packs(product: Product, scaled: float) -> float:
+    """Packs that so many scaled pieces give, yields and conversions one by one."""
+    good = scaled
+    for step in product.piece_steps:
+        good *= made_of_one(step)
+    return good
+
+
+def _stay_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
+    """No piece leaves a store or a load too soon or too late: neither the first nor the last, so none between."""
+    for station_id, at in passed.items():
+        name = scenario.line(run.line).station(station_id).name
+        for which, stayed in (("first", at.first_out - at.first_in), ("last", at.last_out - at.last_in)):
+            if at.stay.least - stayed > SLACK_MIN:
+                text = f"lets its {which} piece out after {stayed:.0f} min, needed {at.stay.least:g}"
+                yield fault(run.id, name, text, at.stay.least - stayed)
+            elif stayed - at.stay.most > SLACK_MIN:
+                text = f"holds its {which} piece {stayed:.0f} min, allowed {at.stay.most:g}"
+                yield fault(run.id, name, text, stayed - at.stay.most)
+
+
+def _closed_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Iterator[Violation]:
+    """Nothing is inside a closed station; a store that is closed takes in and gives out nothing."""
+    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
+    for block in scenario.blocks:
+        called = scenario.plant.called_on(plan.line, block.at)
+        if called is None:
+            continue
+        station = scenario.line(plan.line).station(called)
+        for run_id, at in ((run_id, passed[called]) for run_id, passed in walks.items() if called in passed):
+            stretches = [(at.first_in, at.last_out)]
+            if isinstance(station, HeldStation):
+                stretches = [(at.first_in, at.last_in), (at.first_out, at.last_out)]
+            for begin, end in stretches:
+                inside = min(end, block.to_min) - max(begin, block.from_min)
+                if inside > SLACK_MIN and run_id not in begun:
+                    yield fault(run_id, station.name, f"is inside while it is closed: {block.reason}", inside)
+
+
+def _pace_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
+    """The flow into each machine, bench and chamber, and onto the carriers, against what they can take."""
+    for station_id, passage in passed.items():
+        product = scenario.product(passage.product)
+        step = next(step for step in product.piece_steps if step.station == station_id)
+        station = scenario.line(product.line).piece_station(station_id)
+        most = most_per_h(step, station)
+        if most is not None and passage.flow_per_h > most * (1 + SLACK_SHARE):
+            yield fault(run.id, station.name, f"gets {passage.flow_per_h:.0f} pieces/h, can take {most:.0f}")
+    for product in {passage.product: scenario.product(passage.product) for passage in passed.values()}.values():
+        line = scenario.line(product.line)
+        for use in product.carriers:
+            carrier = next(carrier for carrier in line.carriers if carrier.id == use.carrier)
+            if use.first in passed and use.last in passed:
+                away_min = passed[use.last].first_out - passed[use.first].first_in + carrier.return_min
+                needed = passed[use.first].flow_per_h / 60 * away_min / use.pieces
+                if needed > carrier.count * (1 + SLACK_SHARE):
+                    yield fault(run.id, carrier.name, f"needs {needed:.0f} of them, there are {carrier.count}")
+
+
+def _station_faults(plan: LinePlan, walks: Walks, dirt: Dirt) -> Iterator[Violation]:
+    """Every two runs at every station they share."""
+    scenario = dirt.scenario
+    known: dict[tuple[str, str, str], float | None] = {}
+    for station in scenario.line(plan.line).stations:
+        passing = [(run.id, walks[run.id][station.id]) for run in plan.runs if station.id in walks[run.id]]
+        passing.sort(key=lambda entry: entry[1].first_in)
+        for (r, ahead), (s, behind) in combinations(passing, 2):
+            key = station.id, ahead.product, behind.product
+            if key not in known:
+                products = scenario.product(ahead.product), scenario.product(behind.product)
+                known[key] = empty_for(dirt, station, *products)
+            yield from meeting_faults(station, known[key], (r, ahead), (s, behind))
+
+
+def meeting_faults(
+    station: AnyStation, empty_min: float | None, first: tuple[str, Passage], then: tuple[str, Passage]
+) -> Iterator[Violation]:
+    """Two runs at a station, the first to enter it first: separated, or the station empty for so long."""
+    (r, ahead), (s, behind) = first, then
+    free_at = ahead.last_in + station.changeover.separation_min
+    if empty_min is not None:
+        free_at = ahead.last_out + max(empty_min, station.changeover.separation_min)
+    missing = free_at - behind.first_in
+    if missing > SLACK_MIN:
+        why = "before it is empty and ready" if empty_min is not None else "while it still takes pieces"
+        yield fault(s, station.name, f"enters {why} after {r}", missing)
+
+
+def empty_for(dirt: Dirt, station: AnyStation, r: Product, s: Product, called: str | None = None) -> float | None:
+    """How long a station must stand empty between two products, min; None where it need not.
+
+    Parameters
+    ----------
+    called : str, optional
+        What the station is called on the first product's line, where that is another line.
+    """
+
+    def at_station(product: Product, name: str) -> PieceStep:
+        return next(step for step in product.piece_steps if step.station == name)
+
+    before, after = at_station(r, called or station.id), at_station(s, station.id)
+    soil = dirt.cleaning_min(station, r, s)
+    anew = set_anew_min(before, after, dirt.scenario.line(s.line).piece_station(station.id))
+    return soil or None if anew is None else anew + soil
+
+
+def _filling_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Iterator[Violation]:
+    """How full every belt, room and store gets with all runs together, at each moment when something changes."""
+    for station in scenario.line(plan.line).stations:
+        passing = [(run_id, passed[station.id]) for run_id, passed in walks.items() if station.id in passed]
+        filling = [(run_id, at, share_of(scenario, station.id, at)) for run_id, at in passing]
+        turn = station.turn_round_min if isinstance(station, HeldStation) else 0.0
+        yield from overfull(station.name, [found for found in filling if found[2] > 0], turn)
+
+
+def overfull(name: str, filling: list[tuple[str, Passage, float]], turn_min: float = 0) -> Iterator[Violation]:
+    """The first moment at which a place holds more than it can: runs, passages, and the share of it each would fill.
+
+    Parameters
+    ----------
+    turn_min : float
+        A place is free again so long after it has been emptied, min.
+    """
+    if not filling:
+        return
+    first_in, last_in, first_out, last_out, flow = np.array(
+        [(at.first_in, at.last_in, at.first_out + turn_min, at.last_out + turn_min, at.flow_per_h)
+         for _, at, _ in filling]
+    ).T  # fmt: skip
+    share = np.array([share for _, _, share in filling])
+    moments = np.unique(np.concatenate([first_in, last_in, first_out, last_out]))[:, None]
+    came = np.clip((moments - first_in) / (last_in - first_in), 0, 1)
+    gone = np.clip((moments - first_out) / (last_out - first_out), 0, 1)
+    taken = (came - gone) @ share
+    one_piece = float((share * 60 / flow / (last_in - first_in)).max())
+    over = np.flatnonzero(taken > 1 + SLACK_SHARE + one_piece)
+    if len(over):
+        runs = ", ".join(run_id for run_id, _, _ in filling)
+        yield fault(runs, name, f"is {taken[over[0]]:.1%} full at minute {moments[over[0], 0]:.0f}")
+
+
+def share_of(scenario: Scenario, station_id: str, passage: Passage) -> float:
+    """What share of a belt, room or store all pieces of a run would fill; 0 where that does not limit it."""
+    product = scenario.product(passage.product)
+    step = next(step for step in product.piece_steps if step.station == station_id)
+    room = room_of(step, scenario.line(product.line).piece_station(station_id))
+    return passage.flow_per_h * (passage.last_in - passage.first_in) / 60 / room if room else 0.0
+
+
+def _cold_oven_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Iterator[Violation]:
+    """An oven that was off is heated up before its first run, from the plan's *now* at the earliest."""
+    for station in scenario.line(plan.line).stations:
+        if not isinstance(station, ConveyorStation) or not station.heating_c_per_min:
+            continue
+        passing = [(run, walks[run.id][station.id]) for run in plan.runs if station.id in walks[run.id]]
+        if not passing or scenario.opening.begun_on(plan.line):
+            continue
+        run, first = min(passing, key=lambda entry: entry[1].first_in)
+        steps = scenario.product(first.product).piece_steps
+        step = next(step for step in steps if step.station == station.id)
+        wanted = step.temperature_c if isinstance(step, ConveyorStep) and step.temperature_c is not None else COLD_C
+        on = {(oven.line, oven.station): oven.temperature_c for oven in scenario.opening.heated}
+        is_at = on.get((plan.line, station.id), COLD_C)
+        rate = station.heating_c_per_min if wanted > is_at else station.cooling_c_per_min
+        hot_at = scenario.opening.now_min + (abs(wanted - is_at) / rate if rate else 0.0)
+        if hot_at - first.first_in > SLACK_MIN:
+            yield fault(run.id, station.name, "enters before it is heated up", hot_at - first.first_in)

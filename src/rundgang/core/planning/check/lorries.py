@@ -1,0 +1,96 @@
+"""The check of the lorries: pack by pack, which lorry it is for and whether it makes it; and of the score."""
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rundgang.core.planning.check.violation import SLACK_MIN, Violation, fault
+from rundgang.core.planning.model import CutRun, LinePlan, Run
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario
+
+Ordered = dict[str, dict[str, int]]
+Times = NDArray[np.float64]
+
+
+def ordered_by(scenario: Scenario) -> Ordered:
+    """Packs ordered, by product and then by lorry."""
+    found: Ordered = {}
+    for order in scenario.orders:
+        lorries = found.setdefault(order.product, {})
+        lorries[order.wave] = lorries.get(order.wave, 0) + order.packs
+    return found
+
+
+def lorry_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterator[Violation]:
+    """Pack by pack: which lorry it is for, whether it makes it, and whether the plan said so."""
+    announced = {(wave.wave, wave.product): wave for wave in plan.waves}
+    stock = {entry.product: entry for entry in scenario.finished}
+    waves = sorted(scenario.waves, key=lambda wave: wave.departs_min)
+    for product in (scenario.product(name) for name in ordered):
+        if product.line != plan.line:
+            continue
+        lying = np.full(stock[product.id].packs, stock[product.id].made_min) if product.id in stock else np.empty(0)
+        packs = np.sort(
+            np.concatenate([lying, *(_pack_times(run) for run in plan.giving if run.product == product.id)])
+        )
+        for wave in waves:
+            due = ordered[product.id].get(wave.id, 0)
+            if not due:
+                continue
+            stale = _stale(product, packs, wave.departs_min)
+            packs = packs[stale:]
+            loaded, packs = packs[:due], packs[due:]
+            late = loaded[loaded > wave.loaded_by_min + SLACK_MIN]
+            never = due - len(loaded)
+            end = max(0.0, scenario.window.minutes - wave.loaded_by_min)
+            hours = (float((late - wave.loaded_by_min).sum()) + never * end) / 60
+            said = announced.get((wave.id, product.id))
+            short = len(late) + never
+            if said is None or said.packs != due:
+                yield fault("plan", wave.name, f"leaves out {due} packs of {product.name}")
+            elif abs(said.never - never) > 1:
+                yield fault(
+                    "plan", wave.name, f"says {said.never} packs of {product.name} are never made; it is {never}"
+                )
+            elif abs(said.stale - stale) > 1:
+                yield fault("plan", wave.name, f"announces {said.stale} packs of {product.name} too old; it is {stale}")
+            elif abs(said.short - short) > 1 or abs(said.late_pack_hours - hours) > 0.01 + end / 60 + hours * 1e-4:
+                yield fault(
+                    "plan",
+                    wave.name,
+                    f"announces {said.short} packs of {product.name} short, {said.late_pack_hours:.1f} pack hours "
+                    f"late; it is {short} and {hours:.1f}",
+                )
+
+
+def _pack_times(run: Run | CutRun) -> Times:
+    """When each pack of a run is made, min."""
+    return run.first_pack_min + (run.last_pack_min - run.first_pack_min) * np.arange(1, run.packs + 1) / run.packs
+
+
+def _stale(product: Product, made: Times, departs_min: float) -> int:
+    """How many of the packs there are would be older than the product may be when a lorry leaves."""
+    if product.fresh_for_h is None:
+        return 0
+    return int((departs_min - made > product.fresh_for_h * 60 + SLACK_MIN).sum())
+
+
+def score_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterator[Violation]:
+    """The surplus and the packs short that the score counts, from the runs and the lorries."""
+    mixed = {product.id for product in scenario.products if product.line == plan.line and product.formula}
+    mixed &= {*ordered} | {run.product for run in plan.runs}
+    wanted = sum(sum(ordered.get(name, {}).values()) for name in mixed)
+    wanted -= sum(wave.never for wave in plan.waves if wave.product in mixed)
+    made = sum(run.packs for run in plan.runs)
+    made += sum(entry.packs for entry in scenario.finished if entry.product in mixed)
+    if abs(plan.score.surplus_packs - (made - wanted)) > SLACK_MIN:
+        yield fault("plan", "", f"says {plan.score.surplus_packs:g} packs of surplus, it is {made - wanted}")
+    counted: dict[tuple[str, str], float] = {}
+    for order in scenario.orders:
+        key = order.wave, order.product
+        counted[key] = counted.get(key, 0.0) + order.packs * order.priority
+    short = sum(counted[wave.wave, wave.product] / wave.packs * wave.short for wave in plan.waves)
+    if abs(plan.score.packs_short - short) > SLACK_MIN * (1 + short):
+        yield fault("plan", "", "says another number of packs short than its lorries add up to")

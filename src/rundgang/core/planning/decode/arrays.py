@@ -1,0 +1,195 @@
+"""The tables that the decoder works on: what does not change from order to order, what is fixed, and the result.
+
+Each table is an array of records with named fields, one record a thing. P products are mixed; D are delivered
+(those behind the P are cut out of them); a route has up to L legs; U units stand in the dough rooms; all of one
+shop, that is of all lines that share something. Times in minutes from the window's start, masses in kg, paces in
+pieces scaled an hour.
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from rundgang.core.compiled import Floats, Ints, Records
+
+SAME_MOMENT_MIN = 1e-9
+"""Two times closer than this are the same moment, min."""
+
+WHOLE = 1e-9
+"""A count this little off a whole number is that number: what a product of yields loses as a float."""
+
+CLOSED = -1
+"""Class of what is not free and needs no cleaning: a unit that is closed."""
+
+
+def _record(whole: str = "", real: str = "") -> np.dtype[np.void]:
+    """A record of whole numbers and of real ones, by their names."""
+    return np.dtype([(name, np.int64) for name in whole.split()] + [(name, np.float64) for name in real.split()])
+
+
+PRODUCT = _record(
+    "line legs least most policy cap first_stream end_stream first_closing end_closing first_meet end_meet "
+    "first_use end_use cut_of cut_leg",
+    "lead tail ratio age_span cut_ratio cut_tail",
+)
+"""What is mixed: place of its line; how many legs; pieces in a dough, at least and at most; choice for the odd last
+dough; packs a run may give; where its streams, closings, meetings and uses of people begin and end; what is
+delivered beside, or -1, and the leg of its cutter. From the first thing begun for it to its first piece; from the
+last leg's start to the first pack; pieces scaled a pack; from rest to age; of what is cut out, pieces scaled a pack,
+and from its leg's start to its first pack."""
+
+LEG = _record("store", "pace span slack waits share hold entry")
+"""A leg, shape (P, L): the store before it, or -1; what it carries. Before it: from the start of the leg before at
+the least hold; most beyond that; pieces that each piece waits for, times 60; share of the store that one piece fills;
+least hold and turn-round; entry behind the start of the leg before."""
+
+STREAM = _record("leg first_need end_need", "offset ratio least most age_span keeps")
+"""Batches made for a run: doughs first, then a stream of each filling. Where it is used, behind the start of
+that leg; where its needs begin and end; of a filling, kg for a piece scaled, kg in a batch, from ready to its most
+age, and what its tank holds."""
+
+NEED = _record("pool how class_", "before length")
+"""A unit that a batch takes: of which pool; how long (`FOR_A_TIME`, `UNTIL_USED`, `FOR_THE_RUN`); what is in it, for
+the cleaning; minutes before the batch is used, and minutes taken."""
+
+FOR_A_TIME, UNTIL_USED, FOR_THE_RUN = 0, 1, 2
+
+POOL = _record("first end")
+"""Units that are counted together."""
+
+CLOSING = _record("leg", "low high")
+"""A leg may not start between `low` less its feeding time and `high`."""
+
+MEETING = _record("at leg", "offset")
+"""Passage of a machine that lines share: which, by which leg, how long behind its start."""
+
+OVEN = _record("leg", "offset dwell heat_up")
+"""Passage of an oven, shape (P, O); leg -1 where a product skips it; from cold to the product's temperature."""
+
+CREW_USE = _record("crew come_leg go_leg", "people come go")
+"""People needed from the start of a leg + `come` to the end of a leg's feeding + `go`."""
+
+DUE = _record("product packs", "departs fresh weight")
+"""What a lorry is due, by departure: until when packs can be loaded, from when they must be made; what one counts."""
+
+GOODS = _record("in_stock", "made")
+"""Packs there are, and when they were made, shape (D,)."""
+
+
+class ShopArrays(NamedTuple):
+    """All that does not change from order to order.
+
+    Attributes
+    ----------
+    headway : array, shape (P, P, L, L)
+        From the end of a leg of the first to the start of a leg of the next, min; -inf where none.
+    meet_gap : array, shape (M, M)
+        From the last piece in of one meeting to the first piece in of another, min; -1 where they do not meet.
+    cleaning : array, shape (pools, K, K)
+        Minutes between two things in a unit, by class: the products, then the preparations.
+    crew_size : array
+        People in each crew.
+    now, window : float
+        Nothing is begun before; the window's length, min.
+    """
+
+    products: Records
+    legs: Records
+    streams: Records
+    needs: Records
+    pools: Records
+    closings: Records
+    meetings: Records
+    ovens: Records
+    uses: Records
+    dues: Records
+    goods: Records
+    headway: Floats
+    meet_gap: Floats
+    cleaning: Floats
+    crew_size: Floats
+    lines: int
+    now: float
+    window: float
+
+
+TIME = _record("", "start feed")
+"""Of a leg of a run, min."""
+
+FIXED_RUN = _record("product packs pieces")
+
+UNIT_USE = _record("unit class_", "begin end")
+
+
+class Fixed(NamedTuple):
+    """What no order moves: runs begun or kept as planned, their legs' times, shape (F, L), and units taken."""
+
+    runs: Records
+    times: Records
+    taken: Records
+
+
+ITEM = _record("product packs policy", "fresh leaves pin hold share was")
+"""An order item: made before `fresh` is too old; the lorry leaves; start asked for by the planner, NaN where free; no
+start before; pace asked for, of the line's; choice for the odd last dough, -1 for the product's; start in the
+published plan, NaN where it has none."""
+
+RUN = _record("product item pieces packs wanted policy cause cause_of first_slot end_slot", "pace idle")
+"""A run: its first item, -1 of a fixed one; what keeps it from starting earlier (`runs` names the causes), and which
+run, pool or crew that is; where its units stand; white time at the divider that the change before it costs."""
+
+
+class Runs(NamedTuple):
+    """Runs with times: the fixed ones first, then those decoded.
+
+    Attributes
+    ----------
+    of, times : array, shape (R,), (R, L)
+    joins : array, shape (N,)
+        By item, the run it became part of, or whose surplus it takes; `LEFT_OUT` where it is not made.
+    slot_unit : array
+        The units of what is made for each run, one after the other.
+    """
+
+    of: Records
+    times: Records
+    joins: Ints
+    slot_unit: Ints
+
+
+STRETCH = _record("class_", "begin end")
+AT_WORK = _record("crew", "come go people")
+OVER = _record("packs by", "since")
+SETTLING = _record("bound_by", "low high bound")
+
+
+class State(NamedTuple):
+    """Working room: units with their stretches, people at work, packs over, and the run at hand.
+
+    Attributes
+    ----------
+    uses : array, shape (U, room)
+        What each unit has taken, the first `filled` of each, by time.
+    turn : array, shape (pools,)
+        The unit that is asked first.
+    line_end : array, shape (lines,)
+        When the last run of a line has been fed; -inf before the first.
+    over : array, shape (P,)
+        Packs over from an earlier run, when they were made, and which run that is.
+    settling : array, shape (L,)
+        Of the run at hand: how long a leg starts behind the one before, at least and at most; its earliest start by
+        headways, and the run that sets it.
+    sizes, used : array
+        Pieces of its doughs; when each batch of the stream at hand is begun to be used, behind the stream's start, min.
+    """
+
+    uses: Records
+    filled: Ints
+    turn: Ints
+    people: Records
+    line_end: Floats
+    over: Records
+    settling: Records
+    sizes: Ints
+    used: Floats
+    next_place: Ints

@@ -1,0 +1,78 @@
+"""Crews: people who go where they are needed, counted over all lines."""
+
+import numpy as np
+
+from rundgang.core.compiled import compiled
+from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays, State
+
+LEAST_WAIT_MIN = 0.01
+"""A run that finds no people free is put off by so much at least, min."""
+
+
+@compiled
+def at_work(shop: ShopArrays, runs: Runs, run: int, need: int) -> tuple[float, float]:
+    """From when to when a run needs people, min."""
+    use = shop.uses[need]
+    come, go = runs.times[run, use.come_leg], runs.times[run, use.go_leg]
+    return come.start + use.come, go.start + go.feed + use.go
+
+
+@compiled
+def add_people(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int) -> int:
+    """Count a run's people as at work; how many stretches there are then."""
+    p = runs.of[run].product
+    for need in range(shop.products[p].first_use, shop.products[p].end_use):
+        state.people[taken].crew, state.people[taken].people = shop.uses[need].crew, shop.uses[need].people
+        state.people[taken].come, state.people[taken].go = at_work(shop, runs, run, need)
+        taken += 1
+    return taken
+
+
+@compiled
+def crew_delay(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int) -> tuple[float, int]:
+    """By how much a run must wait for people, min, and of which crew; 0 where all it needs are free."""
+    p = runs.of[run].product
+    near = np.empty(taken, np.int64)
+    for need in range(shop.products[p].first_use, shop.products[p].end_use):
+        crew, size = shop.uses[need].crew, shop.crew_size[shop.uses[need].crew]
+        begin, end = at_work(shop, runs, run, need)
+        beside = 0
+        for other in range(taken):
+            if state.people[other].crew == crew and state.people[other].come < end and begin < state.people[other].go:
+                near[beside] = other
+                beside += 1
+        for probe in range(-1, beside):
+            at = begin if probe < 0 else max(begin, state.people[near[probe]].come)
+            people, frees = 0.0, np.inf
+            for own in range(shop.products[p].first_use, shop.products[p].end_use):
+                come, go = at_work(shop, runs, run, own)
+                if shop.uses[own].crew == crew and come <= at < go:
+                    people += shop.uses[own].people
+            for place in range(beside):
+                other = near[place]
+                if state.people[other].come <= at < state.people[other].go:
+                    people += state.people[other].people
+                    frees = min(frees, state.people[other].go)
+            if people > size + WHOLE and frees < np.inf:
+                return max(frees - begin, LEAST_WAIT_MIN), crew
+    return 0.0, -1
+
+
+@compiled
+def crew_peak(state: State, taken: int, crews: int) -> float:
+    """People at work at once at most, all crews together, each at its own peak."""
+    comes, goes = np.empty(taken), np.empty(taken)
+    for place in range(taken):
+        comes[place], goes[place] = state.people[place].come, state.people[place].go
+    arrive, leave = np.argsort(comes), np.argsort(goes)
+    now, peak = np.zeros(crews), np.zeros(crews)
+    left = 0
+    for place in range(taken):
+        come = arrive[place]
+        while left < taken and goes[leave[left]] <= comes[come]:
+            now[state.people[leave[left]].crew] -= state.people[leave[left]].people
+            left += 1
+        crew = state.people[come].crew
+        now[crew] += state.people[come].people
+        peak[crew] = max(peak[crew], now[crew])
+    return float(peak.sum())

@@ -1,0 +1,97 @@
+"""What no order moves, as arrays: runs that have begun or stay as planned, what they take, and what is closed."""
+
+from collections.abc import Iterable, Iterator, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from rundgang.core.planning.decode.arrays import CLOSED, FIXED_RUN, TIME, UNIT_USE, Fixed
+from rundgang.core.planning.decode.shop import Shop
+from rundgang.core.planning.model import FillingBatch, Run
+from rundgang.core.products import Product
+
+
+class _Taken(NamedTuple):
+    """A unit taken from when to when, and by what class."""
+
+    unit: int
+    begin: float
+    end: float
+    class_: int
+
+
+def fixed_arrays(shop: Shop, runs: Sequence[Run]) -> Fixed:
+    """The arrays of runs that stay as they are, and of closed units."""
+    times = np.ones((len(runs), shop.arrays.legs.shape[1]), TIME)
+    for place, run in enumerate(runs):
+        for leg, found in enumerate(run.legs):
+            times[place, leg] = found.start_min, found.feed_min
+    known = [(shop.index[run.product], run.packs, run.pieces) for run in runs]
+    taken = sorted((*_closed(shop), *(use for run in runs for use in _uses(shop, run))))
+    return Fixed(
+        runs=np.array(known, dtype=FIXED_RUN),
+        times=times,
+        taken=np.array([(use.unit, use.class_, use.begin, use.end) for use in taken], dtype=UNIT_USE),
+    )
+
+
+def _closed(shop: Shop) -> Iterator[_Taken]:
+    """When each unit is closed; closings that touch or overlap are one."""
+    by_pool: dict[int, list[tuple[float, float]]] = {}
+    for block in sorted(shop.scenario.blocks, key=lambda block: block.from_min):
+        for line in shop.lines:
+            called = shop.scenario.plant.called_on(line.id, block.at)
+            pool = shop.pool_at.get(shop.key_of(line.id, called)) if called else None
+            if pool is None:
+                continue
+            known = by_pool.setdefault(pool, [])
+            if known and known[-1][1] >= block.from_min:
+                known[-1] = known[-1][0], max(known[-1][1], block.to_min)
+            else:
+                known.append((block.from_min, block.to_min))
+    for pool, stretches in by_pool.items():
+        for unit in range(*shop.arrays.pools[pool].tolist()):
+            for begin, end in stretches:
+                yield _Taken(unit, begin, end, CLOSED)
+
+
+def _uses(shop: Shop, run: Run) -> Iterator[_Taken]:
+    """Every unit that a run takes."""
+    product, own = shop.products[shop.index[run.product]], shop.index[run.product]
+    line = shop.scenario.line_of(product)
+    for batch in run.batches:
+        mixer = shop.unit(line.id, product.mixing.station, batch.mixer)
+        yield _Taken(mixer, batch.start_min, batch.discharged_min, own)
+        if product.trough and batch.trough:
+            into = batch.discharged_min + product.mixing.rest_min
+            away = batch.divided_min + line.holder(product.trough.station).turn_round_min
+            trough = shop.unit(line.id, product.trough.station, batch.trough)
+            yield _Taken(trough, into, max(away, batch.last_piece_min), own)
+        for slot in batch.preparations:
+            made = shop.scenario.preparation(slot.preparation)
+            kettle = shop.unit(line.id, made.mixing.station, slot.mixer)
+            yield _Taken(kettle, slot.start_min, slot.discharged_min, shop.class_of(made.id))
+            if made.held and slot.position:
+                into = slot.discharged_min + made.mixing.rest_min
+                away = slot.used_min + line.holder(made.held.station).turn_round_min
+                position = shop.unit(line.id, made.held.station, slot.position)
+                yield _Taken(position, into, away, shop.class_of(made.id))
+    yield from _filling_uses(shop, product, run.fillings)
+
+
+def _filling_uses(shop: Shop, product: Product, fillings: Iterable[FillingBatch]) -> Iterator[_Taken]:
+    """Every kettle, and every tank from its first batch until its last is used up and it is turned round."""
+    tanks: dict[tuple[str, str], tuple[float, float]] = {}
+    for batch in fillings:
+        made = shop.scenario.preparation(batch.preparation)
+        kettle = shop.unit(product.line, made.mixing.station, batch.kettle)
+        yield _Taken(kettle, batch.start_min, batch.emptied_min, shop.class_of(made.id))
+        if batch.tank:
+            first, last = tanks.get((made.id, batch.tank), (batch.mixed_min, batch.used_until_min))
+            tanks[made.id, batch.tank] = min(first, batch.mixed_min), max(last, batch.used_until_min)
+    for (name, tank), (first, last) in tanks.items():
+        made = shop.scenario.preparation(name)
+        assert made.held is not None  # noqa: S101  (it stands in a tank)
+        turn = shop.scenario.line(product.line).holder(made.held.station).turn_round_min
+        unit = shop.unit(product.line, made.held.station, tank)
+        yield _Taken(unit, first, last + turn, shop.class_of(made.id))

@@ -1,0 +1,207 @@
+"""From the decoder's arrays to a plan's own models: runs with their batches, and what binds each start."""
+
+from collections.abc import Iterator, Sequence
+from itertools import accumulate, pairwise
+from typing import NamedTuple
+
+import numpy as np
+
+from rundgang.core.batching import dough_grams, split
+from rundgang.core.compiled import Ints, Records
+from rundgang.core.doughs import POLICIES, BatchSplit
+from rundgang.core.planning.decode.arrays import Fixed, Runs
+from rundgang.core.planning.decode.room import make_runs, make_state
+from rundgang.core.planning.decode.runs import LEFT_OUT, decode
+from rundgang.core.planning.decode.shop import Shop
+from rundgang.core.planning.decode.units import filling_batches, slots_of
+from rundgang.core.planning.lorries import OrderItem
+from rundgang.core.planning.model import Batch, Binding, FillingBatch, PreparationSlot, Run, RunItem, RunLeg
+from rundgang.core.planning.needs import Stream
+from rundgang.core.products import Product
+from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
+
+
+class Decoded(NamedTuple):
+    """An order of items with its runs, the first `fixed` of them as they were, `all_runs` in all."""
+
+    shop: Shop
+    listed: tuple[OrderItem, ...]
+    runs: Runs
+    fixed: int
+    all_runs: int
+
+    @property
+    def left_out(self) -> tuple[OrderItem, ...]:
+        """The items that are not made."""
+        joins = self.runs.joins.tolist()
+        return tuple(item for item, run in zip(self.listed, joins, strict=True) if run == LEFT_OUT)
+
+    def items_of(self, run: int) -> tuple[OrderItem, ...]:
+        """The items that a run is for, its head first."""
+        found = [place for place, joined in enumerate(self.runs.joins.tolist()) if joined == run]
+        found.sort(key=lambda place: place != self.runs.of[run]["item"])
+        return tuple(self.listed[place] for place in found)
+
+    def line_of(self, run: int) -> str:
+        """The line of a run."""
+        return self.shop.products[int(self.runs.of[run]["product"])].line
+
+
+def lay_out(shop: Shop, fixed: Fixed, listed: Sequence[OrderItem], items: Records | None = None) -> Decoded:
+    """Decode items in the order in which they are listed."""
+    items = shop.items(listed) if items is None else items
+    order = np.arange(len(listed), dtype=np.int64)
+    alone = np.array([int(item.alone) for item in listed], dtype=np.int64)
+    runs = make_runs(shop.arrays, fixed, items)
+    state = make_state(shop.arrays, fixed, items)
+    count, _ = decode(shop.arrays, fixed, items, order, alone, state, runs)
+    return Decoded(shop, tuple(listed), runs, len(fixed.runs), int(count))
+
+
+def read_run(decoded: Decoded, run: int, number: int, binding: Binding) -> Run:
+    """A run as the plan says it."""
+    shop, runs = decoded.shop, decoded.runs
+    place = int(runs.of[run]["product"])
+    product, way = shop.products[place], shop.ways[place]
+    items = decoded.items_of(run)
+    starts, feeds = runs.times[run, : way.legs]["start"].tolist(), runs.times[run, : way.legs]["feed"].tolist()
+    cut = split(product, int(runs.of[run]["wanted"]), shop.limits[product.id], POLICIES[int(runs.of[run]["policy"])])
+    first = starts[-1] + way.tail_min
+    streams = _Streams(decoded, run, place)
+    batches = _batches(shop, product, cut, streams.take(0), starts[0], float(runs.of[run]["pace"]))
+    return Run(
+        id=f"R{number}",
+        product=product.id,
+        line=product.line,
+        start_min=starts[0],
+        feed_min=feeds[0],
+        scaled_per_h=float(runs.of[run]["pace"]),
+        pieces=sum(cut.pieces),
+        packs=cut.packs,
+        packs_wanted=int(runs.of[run]["wanted"]),
+        first_pack_min=first,
+        last_pack_min=first + feeds[-1],
+        batches=tuple(batches),
+        split=cut,
+        binding=binding,
+        items=_run_items(items),
+        later_legs=tuple(RunLeg(start_min=s, feed_min=f) for s, f in zip(starts[1:], feeds[1:], strict=True)),
+        fillings=tuple(_fillings(shop, streams, starts, feeds, sum(cut.pieces))),
+        changeover_min=float(runs.of[run]["idle"]),
+        pinned_min=items[0].pinned_min,
+        pace_share=items[0].pace_share,
+        odd_batch=items[0].odd_batch,
+        alone=items[0].alone,
+    )
+
+
+def _run_items(items: Sequence[OrderItem]) -> tuple[RunItem, ...]:
+    """The lorries that a run is for, items of one lorry together."""
+    packs: dict[str, int] = {}
+    for item in items:
+        packs[item.wave] = packs.get(item.wave, 0) + item.packs
+    return tuple(RunItem(wave=wave, packs=many) for wave, many in packs.items())
+
+
+class _Streams:
+    """The units of a run's streams, read off one after the other."""
+
+    def __init__(self, decoded: Decoded, run: int, place: int) -> None:
+        runs, self.arrays = decoded.runs, decoded.shop.arrays
+        self.first = int(self.arrays.products[place]["first_stream"])
+        self.streams: tuple[Stream, ...] = decoded.shop.streams[place]
+        self.units: Ints = runs.slot_unit[runs.of[run]["first_slot"] : runs.of[run]["end_slot"]]
+        self.pieces, self.feeds = int(runs.of[run]["pieces"]), runs.times[run]["feed"]
+        self.doughs = self._doughs(len(self.units))
+
+    def _doughs(self, slots: int) -> int:
+        rest = sum(slots_of(self.arrays, self.first + n, self.batches(n)[0]) for n in range(1, len(self.streams)))
+        return (slots - rest) // len(self.streams[0].needs)
+
+    def batches(self, number: int) -> tuple[int, float]:
+        """How many batches of a filling the run takes, and their size, kg."""
+        stream = self.streams[number]
+        total = self.pieces * stream.kg_per_scaled
+        per_min = total / float(self.feeds[stream.leg])
+        count, size = filling_batches(total, stream.least_kg, stream.most_kg, stream.age_span_min, per_min)
+        return int(count), float(size)
+
+    def take(self, number: int) -> Ints:
+        """The units of one stream."""
+        counts = [self.doughs, *(self.batches(n)[0] for n in range(1, len(self.streams)))]
+        ends = [slots_of(self.arrays, self.first + n, many) for n, many in enumerate(counts)]
+        begin = sum(ends[:number])
+        return self.units[begin : begin + ends[number]]
+
+
+def _batches(
+    shop: Shop, product: Product, cut: BatchSplit, units: Ints, start: float, pace: float
+) -> Iterator[Batch]:  # fmt: skip
+    divided = list(accumulate((MINUTES_PER_HOUR * pieces / pace for pieces in cut.pieces), initial=start))
+    rows = units.reshape(len(cut.pieces), -1)
+    for number, (row, pieces, (first, last)) in enumerate(zip(rows, cut.pieces, pairwise(divided), strict=True), 1):
+        names = iter([shop.unit_name(int(unit)) for unit in row])
+        grams = dough_grams(product, pieces)
+        begin = first - product.rest_min - product.mixing.cycle_min
+        mixer, trough = next(names), next(names) if product.trough else None
+        yield Batch(
+            number=number,
+            mixer=mixer,
+            start_min=begin,
+            discharged_min=begin + product.mixing.cycle_min,
+            divided_min=first,
+            last_piece_min=last,
+            pieces=pieces,
+            dough_g=grams,
+            trough=trough,
+            preparations=tuple(_prepared(shop, product, names, begin, grams)),
+        )
+
+
+def _prepared(
+    shop: Shop, product: Product, names: Iterator[str], used: float, grams: int
+) -> Iterator[PreparationSlot]:  # fmt: skip
+    for made, share in shop.scenario.preparations_in(product):
+        discharged = used - made.least_hold_min
+        yield PreparationSlot(
+            preparation=made.id,
+            mixer=next(names),
+            start_min=discharged - made.mixing.cycle_min,
+            discharged_min=discharged,
+            used_min=used,
+            position=next(names) if made.held else None,
+            grams=round(grams * share),
+        )
+
+
+def _fillings(
+    shop: Shop, streams: _Streams, starts: Sequence[float], feeds: Sequence[float], pieces: int
+) -> Iterator[FillingBatch]:
+    for number, stream in enumerate(streams.streams[1:], start=1):
+        made = stream.preparation
+        assert made is not None  # noqa: S101  (only doughs have none)
+        count, size = streams.batches(number)
+        units, total = streams.take(number), pieces * stream.kg_per_scaled
+        begin, feed = starts[stream.leg] + stream.offset_min, feeds[stream.leg]
+        per_min = total / feed
+        tank = shop.unit_name(int(units[1])) if made.held else None
+        for batch in range(count):
+            kettle = units[batch + (1 if made.held and batch else 0)]
+            used_from, used_until = begin + batch * size / per_min, begin + min((batch + 1) * size / per_min, feed)
+            mixed = used_from - made.least_hold_min
+            emptied = max(mixed, used_from - (stream.keeps_kg - size) / per_min)
+            used_kg = min(size, total - batch * size)
+            yield FillingBatch(
+                preparation=made.id,
+                number=batch + 1,
+                kettle=shop.unit_name(int(kettle)),
+                start_min=mixed - made.mixing.cycle_min,
+                mixed_min=mixed,
+                emptied_min=emptied,
+                ready_min=used_from,
+                used_from_min=used_from,
+                used_until_min=used_until,
+                grams=round(size * GRAMS_PER_KG),
+                used_g=round(used_kg * GRAMS_PER_KG),
+                tank=tank,
+            )

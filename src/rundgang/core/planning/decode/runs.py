@@ -1,0 +1,330 @@
+"""Runs: from an order of items to runs with times. Items are gathered into runs, sized, and placed one by one."""
+
+import numpy as np
+
+from rundgang.core.batching import dough_sizes
+from rundgang.core.compiled import Floats, Ints, Records, compiled
+from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, WHOLE, Fixed, Runs, ShopArrays, State
+from rundgang.core.planning.decode.crews import add_people, crew_delay
+from rundgang.core.planning.decode.stations import bound_legs, open_from
+from rundgang.core.planning.decode.stores import fit_legs, store_delay
+from rundgang.core.planning.decode.units import (
+    begin_units,
+    dough_pace,
+    filling_batches,
+    filling_pace,
+    give_back_units,
+    slots_of,
+    take_units,
+)
+
+TURNS = 10_000
+"""So often a start is put off at most before the run counts as impossible."""
+
+OPENING, ORDER, HEADWAY, FRESHNESS, CLOSING, STORE, CREW, UNITS, PIN = range(9)
+"""What keeps a run from starting earlier: the window's start; its place in the order; a run before it; the
+freshness of its packs; a closed station or a shared machine; a full store; people; mixers, troughs, kettles or tanks;
+the planner."""
+
+
+LEFT_OUT = -2
+"""In `Runs.joins`: an item that is not made."""
+
+
+@compiled
+def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: State, runs: Runs) -> tuple[int, int]:
+    """Put down what is fixed, and link the places of each line; how many runs and stretches of people there are."""
+    begin_units(fixed, state)
+    state.line_end[:] = -np.inf
+    for p in range(len(shop.products)):
+        state.over[p].packs, state.over[p].since, state.over[p].by = 0, 0.0, -1
+    runs.joins[:] = -1
+    people = 0
+    for run in range(len(fixed.runs)):
+        made, known = runs.of[run], fixed.runs[run]
+        made.product, made.packs, made.pieces = known.product, known.packs, known.pieces
+        made.item, made.idle, made.end_slot = -1, 0.0, 0
+        for leg in range(runs.times.shape[1]):
+            runs.times[run, leg].start, runs.times[run, leg].feed = (
+                fixed.times[run, leg].start,
+                fixed.times[run, leg].feed,
+            )
+        line = shop.products[known.product].line
+        state.line_end[line] = max(state.line_end[line], runs.times[run, 0].start + runs.times[run, 0].feed)
+        people = add_people(shop, runs, run, state, people)
+    latest = np.full(shop.lines, len(order))
+    for place in range(len(order) - 1, -1, -1):
+        line = shop.products[items[order[place]].product].line
+        state.next_place[place] = latest[line]
+        latest[line] = place
+    return len(fixed.runs), people
+
+
+@compiled
+def _gather(
+    shop: ShopArrays, items: Records, order: Ints, alone: Ints, place: int, run: int, state: State, runs: Runs
+) -> tuple[int, float]:
+    """Take up into a run what stands next on its line and can be one with it; its packs, and since when fresh."""
+    head = order[place]
+    p = items[head].product
+    packs, fresh, first_leaves = 0, -np.inf, np.inf
+    while place < len(order):
+        item = order[place]
+        if item != head and (
+            items[item].product != p
+            or alone[item]
+            or not np.isnan(items[item].pin)
+            or items[item].share != items[head].share
+            or items[item].policy != items[head].policy
+            or packs + items[item].packs > shop.products[p].cap
+            or items[item].fresh >= first_leaves
+            or fresh >= items[item].leaves
+        ):
+            break
+        packs += items[item].packs
+        fresh = max(fresh, items[item].fresh)
+        first_leaves = min(first_leaves, items[item].leaves)
+        runs.joins[item] = run
+        place = state.next_place[place]
+    return packs, fresh
+
+
+@compiled
+def _size(shop: ShopArrays, item: Records, wanted: int, run: int, state: State, runs: Runs) -> int:
+    """A run's doughs, paces and feeding times; how many doughs, or 0 where none can be divided or filled in time."""
+    made = runs.of[run]
+    p, product = item.product, shop.products[item.product]
+    made.policy = item.policy if item.policy >= 0 else product.policy
+    need = int(np.ceil(wanted * product.ratio - WHOLE))
+    doughs = dough_sizes(need, product.least, product.most, made.policy, state.sizes)
+    pieces, largest = 0, 0
+    for dough in range(doughs):
+        pieces += state.sizes[dough]
+        largest = max(largest, state.sizes[dough])
+    feed = np.empty(product.legs)
+    possible = _leg_feeds(shop, p, pieces, item.share, state.sizes[:doughs], feed)
+    fit_legs(shop, p, pieces, feed, state)
+    for leg in range(product.legs):
+        runs.times[run, leg].feed = feed[leg]
+    made.product, made.pieces, made.wanted = p, pieces, wanted
+    made.pace, made.packs = 60.0 * pieces / feed[0], int(np.floor(pieces / product.ratio + WHOLE))
+    too_old = 60.0 * largest / made.pace > product.age_span + 1e-7
+    return doughs if possible and not too_old else 0
+
+
+@compiled
+def _leg_feeds(shop: ShopArrays, p: int, pieces: int, share: float, sizes: Ints, feed: Floats) -> bool:
+    """Write how long each leg is fed by itself, min: as stations, doughs and fillings let it; whether they do."""
+    product, possible = shop.products[p], True
+    for leg in range(product.legs):
+        pace = shop.legs[p, leg].pace * share
+        if leg == 0:
+            pace = dough_pace(shop, p, pace, sizes)
+        for stream in range(product.first_stream + 1, product.end_stream):
+            if shop.streams[stream].leg == leg and pace > 0:
+                pace = filling_pace(shop, stream, pieces, pace)
+        possible = possible and pace > 0
+        feed[leg] = 60.0 * pieces / max(pace, 1.0)
+    return possible
+
+
+@compiled
+def _settle_legs(shop: ShopArrays, fresh: float, run: int, state: State, runs: Runs) -> tuple[float, int, int]:
+    """Start every leg behind the one before, at its earliest; by how much the first is too early, why, and by what."""
+    p = runs.of[run].product
+    product, times = shop.products[p], runs.times[run]
+    last = product.legs - 1
+    for leg in range(last + 1):
+        settling, cause, of = state.settling[leg], ORDER, -1
+        at = times[leg - 1].start + settling.low if leg else times[0].start
+        if settling.bound > at:
+            at, cause, of = settling.bound, HEADWAY, settling.bound_by
+        if leg == last and fresh - product.tail > at:
+            at, cause = fresh - product.tail, FRESHNESS
+        free = open_from(shop, runs, run, p, leg, at, times[leg].feed)
+        if free > at:
+            at, cause = free, CLOSING
+        over = at - times[0].start if leg == 0 else at - times[leg - 1].start - settling.high
+        if over > SAME_MOMENT_MIN:
+            return over, cause, of
+        times[leg].start = at
+    return 0.0, ORDER, -1
+
+
+@compiled
+def _take_all(shop: ShopArrays, run: int, doughs: int, state: State, runs: Runs) -> tuple[float, int]:
+    """Take units for all streams of a run; or, taking none, by how much it is too early, min, and for which pool."""
+    product = shop.products[runs.of[run].product]
+    first_slot = runs.of[run - 1].end_slot if run else 0
+    slot = runs.of[run].first_slot = first_slot
+    for stream in range(product.first_stream, product.end_stream):
+        batches, room_min = batches_of(shop, run, stream, doughs, state, runs)
+        start = _stream_start(shop, run, stream, runs)
+        delay, pool = take_units(shop, state, stream, batches, start, room_min, runs, slot)
+        if delay > 0:
+            _give_back_all(shop, run, doughs, stream, state, runs)
+            return delay, pool
+        slot += slots_of(shop, stream, batches)
+    runs.of[run].end_slot = slot
+    return 0.0, -1
+
+
+@compiled
+def _stream_start(shop: ShopArrays, run: int, stream: int, runs: Runs) -> float:
+    """When the first batch of a stream is begun to be used, min."""
+    return float(runs.times[run, shop.streams[stream].leg].start + shop.streams[stream].offset)
+
+
+@compiled
+def _give_back_all(shop: ShopArrays, run: int, doughs: int, until: int, state: State, runs: Runs) -> None:
+    """Give back every unit that a run has taken for its streams before one."""
+    slot = runs.of[run].first_slot
+    for stream in range(shop.products[runs.of[run].product].first_stream, until):
+        batches, room_min = batches_of(shop, run, stream, doughs, state, runs)
+        many = slots_of(shop, stream, batches)
+        start = _stream_start(shop, run, stream, runs)
+        give_back_units(shop, state, stream, batches, start, room_min, runs, slot, slot + many)
+        slot += many
+
+
+@compiled
+def batches_of(shop: ShopArrays, run: int, stream: int, doughs: int, state: State, runs: Runs) -> tuple[int, float]:
+    """Write when each batch of a stream is begun to be used; how many there are, and how early a tank has room."""
+    made, of = runs.of[run], shop.streams[stream]
+    state.used[0] = 0.0
+    if of.ratio == 0:
+        for dough in range(doughs):
+            state.used[dough + 1] = state.used[dough] + 60.0 * state.sizes[dough] / made.pace
+        return doughs, np.inf
+    feed = runs.times[run, of.leg].feed
+    total = made.pieces * of.ratio
+    count, size = filling_batches(total, of.least, of.most, of.age_span, total / feed)
+    for batch in range(count):
+        state.used[batch + 1] = min((batch + 1) * size / total, 1.0) * feed
+    return count, (of.keeps - size) / total * feed
+
+
+@compiled
+def _place(
+    shop: ShopArrays, item: Records, fresh: float, doughs: int, run: int, people: int, state: State, runs: Runs
+) -> bool:
+    """Find a run's earliest start and take what it needs; whether there is one."""
+    made, product, times = runs.of[run], shop.products[item.product], runs.times[run]
+    bound_legs(shop, runs, run, item.product, state)
+    opening, line_end = shop.now + product.lead, state.line_end[product.line]
+    times[0].start = max(opening, item.hold)
+    made.cause, made.cause_of = (OPENING if times[0].start == opening else ORDER), -1
+    ahead = 0.0
+    for leg in range(product.legs):
+        ahead += state.settling[leg].high if leg else 0.0
+        if state.settling[leg].bound - ahead > times[0].start:
+            times[0].start = state.settling[leg].bound - ahead
+            made.cause, made.cause_of = HEADWAY, state.settling[leg].bound_by
+    made.idle = times[0].start - line_end if line_end > -np.inf else 0.0
+    if item.pin > times[0].start:
+        times[0].start = item.pin
+        made.cause, made.cause_of = PIN, -1
+    for _ in range(TURNS):
+        delay, cause, of = _settle_legs(shop, fresh, run, state, runs)
+        waits = delay <= 0
+        if waits:
+            delay, cause, of = _wait_for_room(shop, run, people, state, runs)
+            if delay <= 0:
+                delay, of = _take_all(shop, run, doughs, state, runs)
+                cause = UNITS
+        if delay <= 0:
+            made.idle = max(0.0, made.idle)
+            return True
+        times[0].start += delay
+        made.cause, made.cause_of = cause, of
+        made.idle += delay if waits else 0.0
+        if times[0].start > shop.window:
+            break
+    return False
+
+
+@compiled
+def _wait_for_room(shop: ShopArrays, run: int, people: int, state: State, runs: Runs) -> tuple[float, int, int]:
+    """By how much a run must wait for its stores and its people, min, and for which of the two."""
+    p = runs.of[run].product
+    for leg in range(1, shop.products[p].legs):
+        if shop.legs[p, leg].store >= 0:
+            delay = store_delay(shop, runs, run, p, leg)
+            if delay > 0:
+                return delay, STORE, leg
+    if shop.products[p].end_use > shop.products[p].first_use:
+        delay, crew = crew_delay(shop, runs, run, state, people)
+        return delay, CREW, crew
+    return 0.0, CREW, -1
+
+
+@compiled
+def ends_min(shop: ShopArrays, runs: Runs, run: int) -> float:
+    """When a run's last pack comes off the line, cut-outs included, min."""
+    product = shop.products[runs.of[run].product]
+    time = runs.times[run, product.legs - 1]
+    end = time.start + time.feed + product.tail
+    if product.cut_of >= 0:
+        cut = runs.times[run, product.cut_leg]
+        end = max(end, cut.start + cut.feed + product.cut_tail)
+    return float(end)
+
+
+@compiled
+def decode(
+    shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, alone: Ints, state: State, runs: Runs
+) -> tuple[int, int]:
+    """Runs with times for an order of items, behind the fixed ones.
+
+    An item whose run cannot be made, or not within the window, is left out: it has no run, and its packs are short.
+
+    Parameters
+    ----------
+    order : array, shape (N,)
+        The items, first to last, of all lines together; items of one line follow each other in this order.
+    alone : array, shape (N,)
+        1 where an item begins a run of its own, by item.
+
+    Returns
+    -------
+    tuple
+        How many runs there are, the fixed ones included; and how many stretches of people at work.
+    """
+    run, people = _begin(shop, fixed, items, order, state, runs)
+    for place in range(len(order)):
+        head = order[place]
+        if runs.joins[head] >= 0:
+            continue
+        item = items[head]
+        over, product = state.over[item.product], shop.products[item.product]
+        packs, fresh = _gather(shop, items, order, alone, place, run, state, runs)
+        wanted = packs - (over.packs if over.since >= fresh else 0)
+        if wanted <= 0:
+            over.packs = -wanted
+            _rename(runs, run, over.by)
+            continue
+        doughs = _size(shop, item, wanted, run, state, runs)
+        if doughs == 0 or not _place(shop, item, fresh, doughs, run, people, state, runs):
+            _rename(runs, run, LEFT_OUT)
+            continue
+        if ends_min(shop, runs, run) > shop.window + SAME_MOMENT_MIN:
+            _give_back_all(shop, run, doughs, product.end_stream, state, runs)
+            _rename(runs, run, LEFT_OUT)
+            continue
+        runs.of[run].item = head
+        people = add_people(shop, runs, run, state, people)
+        made, time = runs.of[run], runs.times[run, product.legs - 1]
+        over.packs, over.by = made.packs - wanted, run
+        over.since = time.start + product.tail + time.feed * (1.0 - over.packs / max(made.packs, 1))
+        first = runs.times[run, 0]
+        state.line_end[product.line] = max(state.line_end[product.line], first.start + first.feed)
+        run += 1
+    return run, people
+
+
+@compiled
+def _rename(runs: Runs, run: int, to: int) -> None:
+    """Let the items of a run that is not made go to another, or be left out."""
+    for item in range(len(runs.joins)):
+        if runs.joins[item] == run:
+            runs.joins[item] = to

@@ -1,0 +1,507 @@
+"""A shop: lines that share something, and all that does not change while orders of their items are tried."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from copy import copy
+from math import inf, nan
+from typing import NamedTuple
+
+import numpy as np
+
+from rundgang.core.batching import batch_limits, packs_from_pieces
+from rundgang.core.capacity import cut_leg, dough_bounds, leg_paces
+from rundgang.core.compiled import Floats, Ints, Records
+from rundgang.core.doughs import POLICIES, BatchLimits
+from rundgang.core.errors import InfeasibleError
+from rundgang.core.kinds.conveyor import ConveyorStation, ramp_min
+from rundgang.core.kinds.parts import ROUNDING
+from rundgang.core.planning.decode.arrays import (
+    CLOSING,
+    CREW_USE,
+    DUE,
+    GOODS,
+    ITEM,
+    LEG,
+    MEETING,
+    NEED,
+    OVEN,
+    POOL,
+    PRODUCT,
+    STREAM,
+    ShopArrays,
+)
+from rundgang.core.planning.decode.units import dough_pace
+from rundgang.core.planning.headway import gap, leg_headways
+from rundgang.core.planning.legs import Passage, Way, cut_tail_min, passages, way_of
+from rundgang.core.planning.lorries import OrderItem, dues_of, fresh_from
+from rundgang.core.planning.needs import Stream, streams_of
+from rundgang.core.products import OddBatch, Product
+from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
+
+LARGEST_RUN_PACKS = 1_000_000
+
+COLD_C = 20.0
+"""An oven that was off is as cold as the room, °C (common practice, no published source)."""
+
+
+class Pool(NamedTuple):
+    """Units that are counted together: the mixers or positions of a station, or of one that lines share.
+
+    Attributes
+    ----------
+    line, station : str
+        One of the stations by which it is known.
+    units : tuple of str
+        What they are called.
+    """
+
+    key: str
+    line: str
+    station: str
+    units: tuple[str, ...]
+
+
+class Shop:
+    """Lines that share something, with their products, as the decoder takes them.
+
+    Parameters
+    ----------
+    scenario : Scenario
+    lines : iterable of str
+    also : iterable of str
+        Products to know beside those that are ordered: of runs that are fixed.
+    odd_batch : mapping of str to OddBatch
+        Choices for the odd last batch that differ from the products' own.
+
+    Raises
+    ------
+    UnknownItemError
+        No such line.
+    InfeasibleError
+        A product that is ordered cannot be made on its line, whatever the order.
+    """
+
+    def __init__(
+        self,
+        scenario: Scenario,
+        lines: Iterable[str],
+        also: Iterable[str] = (),
+        odd_batch: Mapping[str, OddBatch] | None = None,
+    ) -> None:
+        self.scenario = scenario
+        self.lines = tuple(scenario.line(line) for line in lines)
+        self.dues = tuple(due for line in self.lines for due in dues_of(scenario, line.id))
+        wanted = {due.product for due in self.dues} | {*also}
+        self.products = tuple(
+            product
+            for line in self.lines
+            for product in scenario.made_on(line.id)
+            if product.id in wanted or ((cut := scenario.cut_from(product)) and cut.id in wanted)
+        )
+        self.index = {product.id: place for place, product in enumerate(self.products)}
+        self.policy = {p.id: (odd_batch or {}).get(p.id, p.odd_batch) for p in self.products}
+        self.ways: tuple[Way, ...] = tuple(way_of(scenario, product) for product in self.products)
+        self.passages = tuple(passages(scenario, product) for product in self.products)
+        self.streams: tuple[tuple[Stream, ...], ...] = tuple(streams_of(scenario, p) for p in self.products)
+        self.limits = {p.id: batch_limits(p, dough_bounds(scenario, p)) for p in self.products}
+        self.pools = self._pools()
+        self.pool_at = {pool.key: place for place, pool in enumerate(self.pools)}
+        self.arrays = self._arrays()
+
+    def at(self, now_min: float) -> "Shop":
+        """The same shop at another moment."""
+        if now_min == self.arrays.now:
+            return self
+        moved = copy(self)
+        moved.arrays = self.arrays._replace(now=now_min)
+        return moved
+
+    @property
+    def most_packs(self) -> dict[str, int]:
+        """Packs that one run may give, by product."""
+        return {p.id: int(self.arrays.products[place]["cap"]) for place, p in enumerate(self.products)}
+
+    def limits_of(self, product: str) -> BatchLimits:
+        """The fewest and most pieces in a dough."""
+        return self.limits[product]
+
+    def pool_of(self, line_id: str, station_id: str) -> int:
+        """The pool of a station's units."""
+        return self.pool_at[pool_key(self.scenario, line_id, station_id)]
+
+    def key_of(self, line_id: str, station_id: str) -> str:
+        """What counts the units of a station."""
+        return pool_key(self.scenario, line_id, station_id)
+
+    def class_of(self, preparation: str) -> int:
+        """The class of a preparation, for the cleaning."""
+        places = [made.id for made in self.scenario.preparations]
+        return len(self.products) + places.index(preparation)
+
+    def unit(self, line_id: str, station_id: str, name: str) -> int:
+        """The unit of a station that is called so."""
+        pool = self.pool_of(line_id, station_id)
+        return int(self.arrays.pools[pool]["first"]) + self.pools[pool].units.index(name)
+
+    def unit_name(self, unit: int) -> str:
+        """What a unit is called."""
+        pool = int(np.searchsorted(self.arrays.pools["first"], unit, side="right")) - 1
+        return self.pools[pool].units[unit - int(self.arrays.pools[pool]["first"])]
+
+    def items(self, listed: Sequence[OrderItem]) -> Records:
+        """The table of what is put in order."""
+        waves = {wave.id: wave for wave in self.scenario.waves}
+        products = [self.products[self.index[item.product]] for item in listed]
+        departs = [waves[item.wave].departs_min for item in listed]
+        return _table(
+            ITEM,
+            product=[self.index[item.product] for item in listed],
+            packs=[item.packs for item in listed],
+            fresh=[fresh_from(product, at) for product, at in zip(products, departs, strict=True)],
+            leaves=departs,
+            pin=[nan if item.pinned_min is None else item.pinned_min for item in listed],
+            hold=[item.not_before_min for item in listed],
+            share=[item.pace_share for item in listed],
+            policy=[-1 if item.odd_batch is None else POLICIES.index(item.odd_batch) for item in listed],
+            was=[nan if item.was_min is None else item.was_min for item in listed],
+        )
+
+    def _pools(self) -> tuple[Pool, ...]:
+        found: dict[str, Pool] = {}
+        for product, streams in zip(self.products, self.streams, strict=True):
+            for need in (need for stream in streams for need in stream.needs):
+                key = pool_key(self.scenario, product.line, need.station)
+                if key not in found:
+                    station = self.scenario.line(product.line).unit_station(need.station)
+                    found[key] = Pool(key, product.line, need.station, station.units)
+        return tuple(found.values())
+
+    def _arrays(self) -> ShopArrays:
+        classes = {made.id: place for place, made in enumerate(self.scenario.preparations, len(self.products))}
+        closings = [self._closings(place) for place in range(len(self.products))]
+        met = [self._meetings(place) for place in range(len(self.products))]
+        uses = [self._crew_uses(place) for place in range(len(self.products))]
+        ends = _ends([len(pool.units) for pool in self.pools])
+        found = ShopArrays(
+            products=self._product_table(closings, met, uses),
+            legs=self._leg_table(),
+            streams=self._stream_table(),
+            needs=self._need_table(classes),
+            pools=_table(POOL, first=ends[:-1], end=ends[1:]),
+            closings=_rows(CLOSING, [closing for product in closings for closing in product]),
+            meetings=self._meeting_table([meeting for product in met for meeting in product]),
+            ovens=self._oven_table(),
+            uses=_rows(CREW_USE, [use for product in uses for use in product]),
+            dues=self._due_table(),
+            goods=self._goods_table(),
+            headway=self._headways(),
+            meet_gap=self._meet_gaps([meeting for product in met for meeting in product]),
+            cleaning=self._cleaning(classes),
+            crew_size=np.array([float(crew.people) for crew in self.scenario.plant.crews]),
+            lines=len(self.lines),
+            now=self.scenario.opening.now_min,
+            window=float(self.scenario.window.minutes),
+        )
+        for place in range(len(self.products)):
+            found.products[place]["cap"] = self._cap(found, place)
+        return found
+
+    def _product_table(self, *parts: Sequence[Sequence[object]]) -> Records:
+        scenario, line_at = self.scenario, {line.id: place for place, line in enumerate(self.lines)}
+        delivered = self._delivered()
+        cuts = [scenario.cut_from(product) for product in self.products]
+        streams, closings, met, uses = (_ends([len(p) for p in part]) for part in (self.streams, *parts))
+        return _table(
+            PRODUCT,
+            line=[line_at[product.line] for product in self.products],
+            legs=[way.legs for way in self.ways],
+            least=[self.limits[product.id].least_pieces for product in self.products],
+            most=[self.limits[product.id].most_pieces for product in self.products],
+            policy=[POLICIES.index(self.policy[product.id]) for product in self.products],
+            first_stream=streams[:-1],
+            end_stream=streams[1:],
+            first_closing=closings[:-1],
+            end_closing=closings[1:],
+            first_meet=met[:-1],
+            end_meet=met[1:],
+            first_use=uses[:-1],
+            end_use=uses[1:],
+            cut_of=[delivered[cut.id] if cut else -1 for cut in cuts],
+            cut_leg=[cut_leg(scenario, product) for product in self.products],
+            lead=[self._lead_min(place) for place in range(len(self.products))],
+            tail=[way.tail_min for way in self.ways],
+            ratio=[float(product.scaled_per_pack) for product in self.products],
+            age_span=[product.max_age_min - product.rest_min for product in self.products],
+            cut_ratio=[float(scenario.whole(cut).scaled_per_pack) if cut else 1.0 for cut in cuts],
+            cut_tail=[
+                cut_tail_min(scenario, product, cut) if cut else 0.0
+                for product, cut in zip(self.products, cuts, strict=True)
+            ],
+        )
+
+    def _delivered(self) -> dict[str, int]:
+        """Where each product stands among those delivered: the mixed ones, then those cut out of them."""
+        cuts = [cut.id for product in self.products if (cut := self.scenario.cut_from(product))]
+        return {name: place for place, name in enumerate((*self.index, *cuts))}
+
+    def _leg_table(self) -> Records:
+        store_at = {key: place for place, key in enumerate(dict.fromkeys(self._store_keys()))}
+        found = np.zeros((len(self.products), max((way.legs for way in self.ways), default=1)), LEG)
+        found["store"], found["pace"] = -1, 1.0
+        for place, (product, way) in enumerate(zip(self.products, self.ways, strict=True)):
+            found["pace"][place, : way.legs] = leg_paces(self.scenario, product)
+            for leg, boundary in enumerate(way.boundaries, start=1):
+                row = found[place, leg]
+                row["span"], row["entry"], row["slack"] = boundary.span_min, boundary.entry_min, boundary.slack_min
+                row["hold"], row["waits"] = boundary.hold_min, boundary.waits_for * MINUTES_PER_HOUR
+                if boundary.is_store:
+                    station = product.piece_steps[boundary.place].station
+                    row["store"] = store_at[pool_key(self.scenario, product.line, station)]
+                    row["share"] = 1 / boundary.places
+        return found
+
+    def _store_keys(self) -> Iterable[str]:
+        for product, way in zip(self.products, self.ways, strict=True):
+            for boundary in way.boundaries:
+                yield pool_key(self.scenario, product.line, product.piece_steps[boundary.place].station)
+
+    def _lead_min(self, place: int) -> float:
+        """From the first thing begun for a product, its oven's heating up included, to its first piece, min."""
+        way = self.ways[place]
+        behind = [sum(boundary.span_min for boundary in way.boundaries[:leg]) for leg in range(way.legs)]
+        leads = [stream.lead_min - behind[stream.leg] for stream in self.streams[place]]
+        for stop in way.stops:
+            ready = self._oven_ready_min(self.products[place], stop.station)
+            leads.append(ready - behind[stop.leg] - stop.offset_min)
+        return max(leads)
+
+    def _oven_ready_min(self, product: Product, station_id: str) -> float:
+        """From the opening until an oven is as hot as a product wants it, min."""
+        station = self.scenario.line_of(product).station(station_id)
+        now_c = self.scenario.opening.oven_c(product.line, station_id)
+        if now_c is None or not isinstance(station, ConveyorStation):
+            return self._heat_up_min(product, station_id)
+        return ramp_min(station, now_c, self._baked_at(product, station_id))
+
+    def _baked_at(self, product: Product, station_id: str) -> float | None:
+        return next(step.bakes_at_c for step in product.piece_steps if step.station == station_id)
+
+    def _heat_up_min(self, product: Product, station_id: str) -> float:
+        """From cold to a product's temperature in an oven, min; 0 where nothing is heated."""
+        station = self.scenario.line_of(product).station(station_id)
+        if not isinstance(station, ConveyorStation) or not station.heating_c_per_min:
+            return 0.0
+        wanted = self._baked_at(product, station_id)
+        return max(0.0, (wanted or COLD_C) - COLD_C) / station.heating_c_per_min
+
+    def _cap(self, arrays: ShopArrays, place: int) -> int:
+        """The most packs that one run can give: as many doughs as can follow each other, each divided in time.
+
+        With m units of which each is taken for L, one dough comes every L / m; where that is too late for the dough's
+        age, a run is no longer than there are units.
+        """
+        product, needs = self.products[place], self.streams[place][0].needs
+        pools = [self.pools[self.pool_of(product.line, need.station)] for need in needs]
+        fewest = min(pools, key=lambda pool: len(pool.units))
+        most, pace = self.limits[product.id].most_pieces, float(arrays.legs[place, 0]["pace"])
+        doughs = np.full(max(len(pool.units) for pool in pools) + 2, most, dtype=np.int64)
+        steady = float(dough_pace(arrays, place, pace, doughs))
+        window = (product.max_age_min - product.rest_min) * (1 + ROUNDING)
+        if steady > 0 and MINUTES_PER_HOUR * most / steady <= window:
+            return LARGEST_RUN_PACKS
+        packs = packs_from_pieces(product, len(fewest.units) * most)
+        if packs < 1 or MINUTES_PER_HOUR * most / pace > window:
+            raise InfeasibleError(
+                f"{product.name}: {len(fewest.units)} {fewest.units[0]} alone cannot feed the divider for one pack in "
+                "time. Allowed: more of them, or larger doughs."
+            )
+        return packs
+
+    def _stream_table(self) -> Records:
+        flat = [stream for product in self.streams for stream in product]
+        needs = _ends([len(stream.needs) for stream in flat])
+        return _table(
+            STREAM,
+            leg=[stream.leg for stream in flat],
+            first_need=needs[:-1],
+            end_need=needs[1:],
+            offset=[stream.offset_min for stream in flat],
+            ratio=[stream.kg_per_scaled for stream in flat],
+            least=[stream.least_kg for stream in flat],
+            most=[stream.most_kg for stream in flat],
+            age_span=[stream.age_span_min for stream in flat],
+            keeps=[stream.keeps_kg for stream in flat],
+        )
+
+    def _need_table(self, classes: dict[str, int]) -> Records:
+        needs = [
+            (place, need) for place, product in enumerate(self.streams) for stream in product for need in stream.needs
+        ]
+        return _table(
+            NEED,
+            pool=[self.pool_of(self.products[place].line, need.station) for place, need in needs],
+            how=[need.how for _, need in needs],
+            class_=[classes[need.preparation] if need.preparation else place for place, need in needs],
+            before=[need.before_min for _, need in needs],
+            length=[need.length_min for _, need in needs],
+        )
+
+    def _cleaning(self, classes: dict[str, int]) -> Floats:
+        """By pool, minutes between two classes: what the first leaves that the second must not carry."""
+        scenario, known = self.scenario, len(self.products) + len(classes)
+        allergens = [scenario.allergens(product) for product in self.products]
+        allergens += [scenario.preparation_allergens(made) for made in scenario.preparations]
+        traits = [product.traits for product in self.products] + [frozenset[str]()] * len(classes)
+        found = np.zeros((max(len(self.pools), 1), known, known))
+        for place, pool in enumerate(self.pools):
+            change = scenario.line(pool.line).station(pool.station).changeover
+            for one in range(known):
+                for other in range(known):
+                    if change.allergen_clean_min and allergens[one] - allergens[other]:
+                        found[place, one, other] = change.allergen_clean_min
+                    elif traits[one] - traits[other]:
+                        found[place, one, other] = change.trait_clean_min
+        return found
+
+    def _headways(self) -> Floats:
+        count, legs = len(self.products), max((way.legs for way in self.ways), default=1)
+        found = np.full((count, count, legs, legs), -inf)
+        for one, first in enumerate(self.products):
+            for other, then in enumerate(self.products):
+                if first.line == then.line:
+                    for (leaves, enters), pair in leg_headways(self.scenario, first, then).items():
+                        found[one, other, leaves, enters] = pair.beyond_feed_min
+        return found
+
+    def _closings(self, place: int) -> list[tuple[int, float, float]]:
+        """Leg, low and high: the leg may not start between low less its feeding time and high."""
+        scenario, found = self.scenario, []
+        for block in scenario.blocks:
+            called = scenario.plant.called_on(self.products[place].line, block.at)
+            for stop, owner in self.passages[place] if called else ():
+                if stop.station != called:
+                    continue
+                stay = 0.0 if stop.splits else stop.dwell_min
+                found.append((stop.leg, block.from_min - stop.offset_min - stay, block.to_min - stop.offset_min))
+                if stop.splits:
+                    carried = scenario.line_of(owner).station(stop.station).transfer_min
+                    found.append((stop.leg + 1, block.from_min + carried, block.to_min + carried))
+        return found
+
+    def _meetings(self, place: int) -> list[tuple[str, Passage]]:
+        """Passages of machines that lines share; a store that splits the route is counted by its filling instead."""
+        found = []
+        for passage in self.passages[place]:
+            shared = self.scenario.plant.shared_as(self.products[place].line, passage.stop.station)
+            if shared and not passage.stop.splits:
+                found.append((shared.id, passage))
+        return found
+
+    def _meet_gaps(self, met: list[tuple[str, Passage]]) -> Floats:
+        found = np.full((len(met), len(met)), -1.0)
+        for one, (key, first) in enumerate(met):
+            for other, (key_then, then) in enumerate(met):
+                if key == key_then and first.product.line != then.product.line:
+                    needed = gap(
+                        self.scenario, first.stop.station, first.product, then.product, then_at=then.stop.station
+                    )
+                    found[one, other] = needed.minutes
+        return found
+
+    def _meeting_table(self, met: list[tuple[str, Passage]]) -> Records:
+        shared = {key: place for place, key in enumerate(dict.fromkeys(key for key, _ in met))}
+        return _rows(MEETING, [(shared[key], passage.stop.leg, passage.stop.offset_min) for key, passage in met])
+
+    def _oven_table(self) -> Records:
+        ovens = [
+            (line.id, station.id)
+            for line in self.lines
+            for station in line.stations
+            if isinstance(station, ConveyorStation) and station.heating_c_per_min
+        ]
+        found = np.zeros((len(self.products), len(ovens)), OVEN)
+        found["leg"] = -1
+        for place, product in enumerate(self.products):
+            for stop in self.ways[place].stops:
+                if (product.line, stop.station) in ovens:
+                    heat_up = self._heat_up_min(product, stop.station)
+                    found[place, ovens.index((product.line, stop.station))] = (
+                        stop.leg, stop.offset_min, stop.dwell_min, heat_up,
+                    )  # fmt: skip
+        return found
+
+    def _crew_uses(self, place: int) -> list[tuple[int, int, int, int, float, float]]:
+        crews, found = [crew.id for crew in self.scenario.plant.crews], []
+        for stop, owner in self.passages[place]:
+            station = self.scenario.line_of(owner).station(stop.station)
+            if station.staffed:
+                go_leg, go = stop.leg, stop.offset_min + stop.dwell_min
+                if stop.splits:
+                    go_leg, go = stop.leg + 1, -station.transfer_min
+                use = station.staffed
+                found.append((crews.index(use.crew), stop.leg, go_leg, use.people, stop.offset_min, go))
+        return found
+
+    def _due_table(self) -> Records:
+        delivered = self._delivered()
+        dues = [due for due in self.dues if due.product in delivered]
+        dues.sort(key=lambda due: (due.loaded_by_min, due.fresh_from_min))
+        return _table(
+            DUE,
+            product=[delivered[due.product] for due in dues],
+            packs=[due.packs for due in dues],
+            departs=[due.loaded_by_min for due in dues],
+            fresh=[due.fresh_from_min for due in dues],
+            weight=[due.weight for due in dues],
+        )
+
+    def _goods_table(self) -> Records:
+        stock = {entry.product: entry for entry in self.scenario.finished}
+        known = [stock.get(name) for name in self._delivered()]
+        return _table(
+            GOODS,
+            in_stock=[entry.packs if entry else 0 for entry in known],
+            made=[entry.made_min if entry else 0.0 for entry in known],
+        )
+
+
+def pool_key(scenario: Scenario, line_id: str, station_id: str) -> str:
+    """What counts the units, or the places, of a station: itself on its line, or what it is shared as."""
+    shared = scenario.plant.shared_as(line_id, station_id)
+    return shared.id if shared else f"{line_id}/{station_id}"
+
+
+def coupled(scenario: Scenario) -> tuple[tuple[str, ...], ...]:
+    """The plant's lines in groups that share a station or a crew, those linked through others included."""
+    groups = [{line.id} for line in scenario.plant.lines]
+    links = [{ref.line for ref in shared.stations} for shared in scenario.plant.shared]
+    links += [
+        {
+            line.id
+            for line in scenario.plant.lines
+            if any(station.staffed and station.staffed.crew == crew.id for station in line.stations)
+        }
+        for crew in scenario.plant.crews
+    ]
+    for link in links:
+        touched = [group for group in groups if group & link]
+        groups = [group for group in groups if not group & link] + ([set().union(*touched)] if touched else [])
+    order = [line.id for line in scenario.plant.lines]
+    return tuple(sorted((tuple(sorted(group, key=order.index)) for group in groups), key=lambda g: order.index(g[0])))
+
+
+def _table(record: np.dtype[np.void], **columns: Sequence[float] | Ints) -> Records:
+    """A table from its columns."""
+    found = np.zeros(len(next(iter(columns.values()))), record)
+    for name, values in columns.items():
+        found[name] = values
+    return found
+
+
+def _rows(record: np.dtype[np.void], rows: Sequence[tuple[float, ...]]) -> Records:
+    """A table from its rows."""
+    return np.array(rows, dtype=record) if rows else np.zeros(0, record)
+
+
+def _ends(lengths: Sequence[int]) -> Ints:
+    return np.concatenate(([0], np.cumsum(np.array(lengths, dtype=np.int64)))).astype(np.int64)

@@ -1,0 +1,106 @@
+"""Stores: how full each is with the runs that go through it, and from when a run finds room."""
+
+import numpy as np
+
+from rundgang.core.compiled import Floats, Records, compiled
+from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays, State
+
+LEAST_STEP_MIN = 0.25
+"""A run that finds its store full is put off by so much at least, min."""
+
+
+@compiled
+def fit_legs(shop: ShopArrays, p: int, pieces: int, feed: Floats, state: State) -> None:
+    """Slow legs where a store asks for it, and say how long each may start behind the one before.
+
+    With u and v the feeding times of the legs before and behind a store, the first piece waits at least
+    max(0, u - v) beyond the least hold, or the last would leave too soon; and at most slack - max(0, v - u), or the
+    last would wait too long. A run that fills more than the store (A > 1) leaves in time: u and v differ so little
+    that it never overfills, and the first piece waits no longer than until the store is full.
+
+    Parameters
+    ----------
+    feed : array, shape (L,)
+        Feeding time of each leg by itself, min; changed where one must follow another.
+    """
+    legs = shop.products[p].legs
+    for leg in range(legs - 1, 0, -1):
+        feed[leg - 1] = max(feed[leg - 1], _least_feed(shop.legs[p, leg], pieces, feed[leg]))
+    for leg in range(1, legs):
+        boundary, settling = shop.legs[p, leg], state.settling[leg]
+        feed[leg] = max(feed[leg], _least_feed(boundary, pieces, feed[leg - 1]))
+        u, v = feed[leg - 1], feed[leg]
+        if boundary.store < 0:
+            waits = boundary.waits * (u / (60.0 * pieces) - 1.0 / boundary.pace)
+            settling.low = settling.high = boundary.span + waits
+            continue
+        settling.low = boundary.span + max(0.0, u - v)
+        settling.high = boundary.span + boundary.slack - max(0.0, v - u)
+        full = pieces * boundary.share
+        if full > 1.0:
+            longest = min(u / full, u - v * (1.0 - 1.0 / full)) - boundary.hold
+            settling.high = max(settling.low, min(settling.high, boundary.span + longest))
+
+
+@compiled
+def _least_feed(boundary: Records, pieces: int, other: float) -> float:
+    """The shortest feeding time of one leg at a boundary, given that of the other one, min."""
+    if boundary.store < 0:
+        return other
+    least = other - boundary.slack
+    full = pieces * boundary.share
+    if full > 1.0:
+        least = max(least, other * (1.0 - 1.0 / full) + boundary.hold)
+    return float(min(least, other))
+
+
+@compiled
+def _inside(at: float, entry: float, feed: float, exit_: float, leave: float) -> float:
+    """Share of a run that stands in a store at a moment: what has come in less what has left and is turned round."""
+    came = min(max((at - entry) / feed, 0.0), 1.0)
+    gone = min(max((at - exit_) / leave, 0.0), 1.0)
+    return float(came - gone)
+
+
+@compiled
+def _stay(shop: ShopArrays, q: int, leg: int, before: float, start: float) -> tuple[float, float]:
+    """Entry of a run into a store and exit from it, turn-round included, min, by the starts of its two legs."""
+    entry = before + shop.legs[q, leg].entry
+    least_exit = entry + shop.legs[q, leg].hold
+    return entry, least_exit + (start - before - shop.legs[q, leg].span)
+
+
+@compiled
+def store_delay(shop: ShopArrays, runs: Runs, count: int, p: int, leg: int) -> float:
+    """By how much a run must wait until a store has room for it beside the others, min.
+
+    The run at hand stands in `runs` at `count`, not yet counted.
+    """
+    store = shop.legs[p, leg].store
+    most = (count + 1) * runs.times.shape[1]
+    entry, feed, exit_, leave, share = np.empty(most), np.empty(most), np.empty(most), np.empty(most), np.empty(most)
+    many, own = 0, -1
+    for run in range(count, -1, -1):
+        q = runs.of[run].product
+        for other in range(1, shop.products[q].legs):
+            if shop.legs[q, other].store == store:
+                if run == count and other == leg:
+                    own = many
+                before, start = runs.times[run, other - 1].start, runs.times[run, other].start
+                entry[many], exit_[many] = _stay(shop, q, other, before, start)
+                feed[many], leave[many] = runs.times[run, other - 1].feed, runs.times[run, other].feed
+                share[many] = runs.of[run].pieces * shop.legs[q, other].share
+                many += 1
+    delay, pace = 0.0, share[own] / feed[own]
+    for probe in range(many):
+        for corner in range(4):
+            at = entry[probe] + feed[probe] * (corner == 1)
+            if corner >= 2:
+                at = exit_[probe] + leave[probe] * (corner == 3)
+            alone = share[own] * _inside(at, entry[own], feed[own], exit_[own], leave[own])
+            full = 0.0
+            for one in range(many):
+                full += share[one] * _inside(at, entry[one], feed[one], exit_[one], leave[one])
+            if full > 1.0 + WHOLE and alone > WHOLE:
+                delay = max(delay, (full - 1.0) / pace, LEAST_STEP_MIN)
+    return delay

@@ -1,0 +1,275 @@
+"""Units: mixers, troughs, kettles and tanks, taken by one batch at a time and cleaned between two."""
+
+import numpy as np
+
+from rundgang.core.compiled import Ints, Records, compiled
+from rundgang.core.planning.decode.arrays import (
+    FOR_A_TIME,
+    FOR_THE_RUN,
+    SAME_MOMENT_MIN,
+    UNTIL_USED,
+    Fixed,
+    Runs,
+    ShopArrays,
+    State,
+)
+
+
+@compiled
+def begin_units(fixed: Fixed, state: State) -> None:
+    """Empty the units but for what is fixed."""
+    state.filled[:] = 0
+    state.turn[:] = 0
+    for place in range(len(fixed.taken)):
+        taken = fixed.taken[place]
+        use = state.uses[taken.unit, state.filled[taken.unit]]
+        use.begin, use.end, use.class_ = taken.begin, taken.end, taken.class_
+        state.filled[taken.unit] += 1
+
+
+@compiled
+def _free(shop: ShopArrays, state: State, pool: int, unit: int, begin: float, length: float, class_: int) -> float:
+    """From when a unit of a pool is free for so long, cleaned before and after, not before `begin`.
+
+    Closed needs no cleaning itself, but that between the batches before and after it goes on.
+    """
+    uses, cleaning, filled = state.uses, shop.cleaning, state.filled[unit]
+    if filled == 0:
+        return begin
+    other = uses[unit, filled - 1].class_
+    if other >= 0 and uses[unit, filled - 1].end + cleaning[pool, other, class_] <= begin + SAME_MOMENT_MIN:
+        return begin
+    low, high = 0, filled
+    while low < high:
+        middle = (low + high) // 2
+        if uses[unit, middle].begin < begin:
+            low = middle + 1
+        else:
+            high = middle
+    first = max(0, low - 1)
+    while first > 0 and uses[unit, first].class_ < 0:
+        first -= 1
+    at = begin
+    for place in range(first, filled):
+        other = uses[unit, place].class_
+        before = cleaning[pool, class_, other] if other >= 0 else 0.0
+        if at + length + before <= uses[unit, place].begin + SAME_MOMENT_MIN:
+            if other >= 0:
+                return at
+            continue
+        free = uses[unit, place].end + (cleaning[pool, other, class_] if other >= 0 else 0.0)
+        if free > at + SAME_MOMENT_MIN:
+            at = free
+    return at
+
+
+@compiled
+def _copy(uses: Records, unit: int, place: int, to: int) -> None:
+    """Write one stretch of a unit over another."""
+    there, here = uses[unit, to], uses[unit, place]
+    there.begin, there.end, there.class_ = here.begin, here.end, here.class_
+
+
+@compiled
+def _take(state: State, unit: int, begin: float, end: float, class_: int) -> None:
+    uses, place = state.uses, state.filled[unit]
+    while place > 0 and uses[unit, place - 1].begin > begin:
+        _copy(uses, unit, place - 1, place)
+        place -= 1
+    use = uses[unit, place]
+    use.begin, use.end, use.class_ = begin, end, class_
+    state.filled[unit] += 1
+
+
+@compiled
+def _give_back(state: State, unit: int, begin: float, end: float) -> None:
+    last = state.filled[unit] - 1
+    place = last
+    while state.uses[unit, place].begin != begin or state.uses[unit, place].end != end:
+        place -= 1
+    for after in range(place, last):
+        _copy(state.uses, unit, after + 1, after)
+    state.filled[unit] -= 1
+
+
+@compiled
+def stretch(need: Records, used: float, empty: float, end: float, room_min: float) -> tuple[float, float]:
+    """From when to when a need takes its unit, min.
+
+    Parameters
+    ----------
+    used, empty : float
+        When the batch is begun to be used, and used up.
+    end : float
+        When the last batch of the stream is used up.
+    room_min : float
+        So long before it is used the tank has room for a batch: until then it keeps its kettle; inf without a tank.
+    """
+    begin = used - need.before
+    until = begin + need.length
+    if need.how == FOR_A_TIME:
+        until = max(until, used - room_min)
+    elif need.how == UNTIL_USED:
+        until = max(until, empty)
+    elif need.how == FOR_THE_RUN:
+        until = end + need.length
+    return begin, until
+
+
+@compiled
+def take_units(
+    shop: ShopArrays, state: State, stream: int, batches: int, start: float, room_min: float, runs: Runs, slot: int
+) -> tuple[float, int]:
+    """Take a unit for every need of every batch of a stream.
+
+    Parameters
+    ----------
+    start : float
+        When its first batch is begun to be used, min; `state.used` says the others', behind it.
+    room_min : float
+        As `stretch` takes it.
+    slot : int
+        Where in `runs.slot_unit` the units are written, batch by batch, what serves the whole run with its first.
+
+    Returns
+    -------
+    tuple
+        By how much the start is too early, min, having taken nothing, and the pool that is not free; or 0 and -1.
+    """
+    low, high = shop.streams[stream].first_need, shop.streams[stream].end_need
+    end = start + state.used[batches]
+    taken = slot
+    for batch in range(batches):
+        used, empty = start + state.used[batch], start + state.used[batch + 1]
+        for need in range(low, high):
+            if shop.needs[need].how == FOR_THE_RUN and batch > 0:
+                continue
+            begin, until = stretch(shop.needs[need], used, empty, end, room_min)
+            pool, class_ = shop.needs[need].pool, shop.needs[need].class_
+            first, many = shop.pools[pool].first, shop.pools[pool].end - shop.pools[pool].first
+            best, chosen = np.inf, -1
+            for turn in range(many):
+                unit = first + (state.turn[pool] + turn) % many
+                free = _free(shop, state, pool, unit, begin, until - begin, class_)
+                if free < best:
+                    best, chosen = free, unit
+                if free <= begin + SAME_MOMENT_MIN:
+                    break
+            if best > begin + SAME_MOMENT_MIN:
+                give_back_units(shop, state, stream, batches, start, room_min, runs, slot, taken)
+                return float(best - begin), int(pool)
+            _take(state, chosen, begin, until, class_)
+            runs.slot_unit[taken] = chosen
+            taken += 1
+            state.turn[pool] = chosen - first + 1
+    return 0.0, -1
+
+
+@compiled
+def give_back_units(
+    shop: ShopArrays,
+    state: State,
+    stream: int,
+    batches: int,
+    start: float,
+    room_min: float,
+    runs: Runs,
+    slot: int,
+    until: int,
+) -> None:
+    """Give back what a stream has taken, from `slot` up to `until`."""
+    end, taken = start + state.used[batches], slot
+    for batch in range(batches):
+        used, empty = start + state.used[batch], start + state.used[batch + 1]
+        for need in range(shop.streams[stream].first_need, shop.streams[stream].end_need):
+            if shop.needs[need].how == FOR_THE_RUN and batch > 0:
+                continue
+            if taken >= until:
+                return
+            begin, to = stretch(shop.needs[need], used, empty, end, room_min)
+            unit = runs.slot_unit[taken]
+            _give_back(state, unit, begin, to)
+            state.turn[shop.needs[need].pool] = unit - shop.pools[shop.needs[need].pool].first
+            taken += 1
+
+
+@compiled
+def slots_of(shop: ShopArrays, stream: int, batches: int) -> int:
+    """How many units a stream of so many batches takes."""
+    slots = 0
+    for need in range(shop.streams[stream].first_need, shop.streams[stream].end_need):
+        slots += 1 if shop.needs[need].how == FOR_THE_RUN else batches
+    return slots
+
+
+@compiled
+def dough_pace(shop: ShopArrays, p: int, pace: float, sizes: Ints) -> float:
+    """Pace at which doughs of these sizes can be fed, pieces/h; 0 where they cannot without a break.
+
+    With m units of a station, dough b + m takes the unit of dough b, so the m doughs between must feed the
+    line for at least the time that the unit is taken. A trough by the divider is taken at least until its dough
+    is divided, which leaves the m - 1 doughs after it to feed the line while the next one ferments.
+    """
+    stream = shop.streams[shop.products[p].first_stream]
+    for place in range(stream.first_need, stream.end_need):
+        need = shop.needs[place]
+        many = shop.pools[need.pool].end - shop.pools[need.pool].first
+        for first in range(len(sizes) - many):
+            others = 0
+            for dough in range(first + 1, first + many):
+                others += sizes[dough]
+            if need.length > 0:
+                pace = min(pace, 60.0 * (others + sizes[first]) / need.length)
+            if need.how == UNTIL_USED and need.before > 0:
+                pace = min(pace, 60.0 * others / need.before)
+    return pace
+
+
+MOST_FITS = 12
+"""So often a run is slowed at most to let its kettles follow."""
+
+
+@compiled
+def filling_batches(total: float, least: float, most: float, age_span: float, kg_per_min: float) -> tuple[int, float]:
+    """How many batches of a filling a run takes, and the size of each, kg; 0 where none is young enough when used.
+
+    Equal batches, as few as kettle, tank and age allow: what is used last of a batch is used before its most age.
+    """
+    largest = min(most, age_span * kg_per_min)
+    if min(least, total) > largest * (1 + 1e-9) or largest <= 0:
+        return 0, 0.0
+    count = max(1, int(np.ceil(total / largest - 1e-9)))
+    size = max(total / count, least)
+    return max(1, int(np.ceil(total / size - 1e-9))), size
+
+
+@compiled
+def filling_pace(shop: ShopArrays, stream: int, pieces: int, pace: float) -> float:
+    """Pace that the kettles of a filling can follow, pieces/h; 0 where none is slow enough.
+
+    With m kettles batch b + m takes the kettle of batch b: m batches must last for as long as one keeps its kettle.
+    """
+    total = pieces * shop.streams[stream].ratio
+    for _ in range(MOST_FITS):
+        kg_per_min = shop.streams[stream].ratio * pace / 60.0
+        count, size = filling_batches(
+            total, shop.streams[stream].least, shop.streams[stream].most, shop.streams[stream].age_span, kg_per_min
+        )
+        if count == 0:
+            return 0.0
+        slower = kg_per_min
+        for need in range(shop.streams[stream].first_need, shop.streams[stream].end_need):
+            pool = shop.needs[need].pool
+            many = shop.pools[pool].end - shop.pools[pool].first
+            if shop.needs[need].how == FOR_THE_RUN or count <= many:
+                continue
+            room_min = (shop.streams[stream].keeps - size) / kg_per_min
+            taken = max(shop.needs[need].length, shop.needs[need].before - room_min)
+            if many * size < taken * kg_per_min * (1 - 1e-9):
+                slower = min(slower, many * size / taken)
+        if slower >= kg_per_min:
+            return pace
+        if slower <= 0:
+            return 0.0
+        pace = slower * 60.0 / shop.streams[stream].ratio
+    return 0.0

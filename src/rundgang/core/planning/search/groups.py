@@ -1,0 +1,186 @@
+"""A group: lines that share something, searched as one list of order items around what no order moves."""
+
+from collections.abc import Iterable, Sequence
+from math import factorial
+
+import numpy as np
+
+from rundgang.core.compiled import Ints, Records
+from rundgang.core.planning.bound import idle_between, shop_bound
+from rundgang.core.planning.decode.appraisal import appraise, priced
+from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
+from rundgang.core.planning.decode.fixed import fixed_arrays
+from rundgang.core.planning.decode.reading import Decoded, lay_out
+from rundgang.core.planning.decode.room import make_runs, make_state
+from rundgang.core.planning.decode.shop import Shop
+from rundgang.core.planning.lorries import OrderItem
+from rundgang.core.planning.model import Run
+from rundgang.core.planning.objective import Weights, weight_array
+from rundgang.core.planning.search.annealing import BETTER, anneal, every_order
+
+EVERY_ORDER_UP_TO = 5
+"""As many items are tried in every order, with every choice of runs set apart."""
+
+WARM = (0.02, 0.004, 0.0008)
+"""How much worse an order may be kept at a round's beginning, as a share of the cost; round by round."""
+
+COOLED = 1e-2
+"""A round ends at this share of the warmth it began with."""
+
+LEAST_WARM = 2.0
+"""Points."""
+
+EPOCH = 6
+"""Rounds after which islands go on from the best of them."""
+
+
+class Island:
+    """One search of a group, with moves of its own: where it is, and the best it has found."""
+
+    def __init__(self, order: Ints, alone: Ints, cost: float) -> None:
+        self.order, self.alone, self.cost = order, alone, cost
+
+    def learn(self, other: "Island") -> None:
+        """Go on from another's best."""
+        self.order, self.alone, self.cost = other.order, other.alone, other.cost
+
+
+class Group:
+    """Lines that share something, with what is to be put in order.
+
+    Parameters
+    ----------
+    lines : sequence of str
+        The lines that are planned.
+    shop : Shop
+        These lines, and the others that share something with them.
+    fixed : sequence of Run
+        What no order moves.
+    listed : sequence of OrderItem
+        What is put in order, as the search begins.
+    islands : int
+        So many searches side by side.
+    """
+
+    def __init__(
+        self,
+        lines: Sequence[str],
+        shop: Shop,
+        fixed: Sequence[Run],
+        listed: Sequence[OrderItem],
+        weights: Weights,
+        islands: int = 1,
+    ) -> None:
+        self.lines, self.shop, self.fixed, self.listed = tuple(lines), shop, tuple(fixed), tuple(listed)
+        self.fixed_arrays, self.items = fixed_arrays(shop, self.fixed), shop.items(self.listed)
+        self.weights = weight_array(weights)
+        self.proved = not self.listed
+        order = np.arange(len(self.listed), dtype=np.int64)
+        alone = np.array([int(item.alone) for item in self.listed], dtype=np.int64)
+        cost = self._cost(order, alone)
+        self.islands = [Island(order, alone, cost) for _ in range(islands)]
+        self.bound = min(cost, shop_bound(shop, self.lines, self.fixed, weights))
+
+    @property
+    def _arrays(self) -> tuple[ShopArrays, Fixed, Records]:
+        return self.shop.arrays, self.fixed_arrays, self.items
+
+    def _room(self) -> tuple[State, Runs]:
+        return make_state(*self._arrays), make_runs(*self._arrays)
+
+    def _cost(self, order: Ints, alone: Ints) -> float:
+        return float(priced(appraise(*self._arrays, order, alone, *self._room()), self.weights))
+
+    @property
+    def best(self) -> Island:
+        """The island with the best order."""
+        return min(self.islands, key=lambda island: island.cost)
+
+    @property
+    def cost(self) -> float:
+        """Of the best order, points."""
+        return self.best.cost
+
+    @property
+    def ordered(self) -> tuple[OrderItem, ...]:
+        """The items in the best order."""
+        best = self.best
+        return tuple(self.listed[place].model_copy(update={"alone": bool(best.alone[place])}) for place in best.order)
+
+    @property
+    def done(self) -> bool:
+        """Whether nothing better can be found."""
+        return self.proved or self.cost <= self.bound + 1e-6
+
+    def decoded(self) -> Decoded:
+        """The best order with its runs."""
+        return lay_out(self.shop, self.fixed_arrays, self.ordered)
+
+    def round(self, place: int, seed: int, number: int, tries: int) -> int:
+        """One round of an island; how many orders were tried."""
+        if self.done:
+            return 0
+        island = self.islands[place]
+        if factorial(len(self.listed)) <= factorial(EVERY_ORDER_UP_TO):
+            if place:
+                return 0
+            order, alone, cost, tried = every_order(*self._arrays, *self._room(), self.weights)
+            if cost < island.cost - BETTER:
+                island.order, island.alone, island.cost = order, alone, cost
+            self.proved = True
+            return int(tried)
+        heat = max(island.cost * WARM[number % len(WARM)], LEAST_WARM)
+        order, alone, cost = anneal(
+            *self._arrays, *self._room(), island.order, island.alone, self.weights,
+            round_seed(seed, number, self.lines[0]), tries, heat, heat * COOLED,
+        )  # fmt: skip
+        if cost < island.cost - BETTER:
+            island.order, island.alone, island.cost = order, alone, cost
+        return tries
+
+    def exchange(self, number: int) -> None:
+        """Let the islands go on from the best of them, every so often."""
+        if number % EPOCH == 0:
+            best = self.best
+            for island in self.islands:
+                if island.cost > best.cost:
+                    island.learn(best)
+
+
+def round_seed(seed: int, number: int, line_id: str) -> int:
+    """The seed of a round."""
+    return (seed * 1_000_003 + number * 7_919 + sum(map(ord, line_id))) % 2_147_483_647
+
+
+def first_order(shop: Shop, items: Iterable[OrderItem]) -> tuple[OrderItem, ...]:
+    """The rule's order: line by line, then all lines together by the lorries' times."""
+    by_line: dict[str, list[OrderItem]] = {}
+    for item in items:
+        by_line.setdefault(shop.products[shop.index[item.product]].line, []).append(item)
+    departs = {wave.id: wave.departs_min for wave in shop.scenario.waves}
+    left = [_line_order(shop, listed, departs) for listed in by_line.values()]
+    order = list[OrderItem]()
+    while left:
+        first = min(left, key=lambda listed: departs[listed[0].wave])
+        order.append(first.pop(0))
+        left = [listed for listed in left if listed]
+    return tuple(order)
+
+
+def _line_order(shop: Shop, items: Sequence[OrderItem], departs: dict[str, float]) -> list[OrderItem]:
+    """Earliest lorry first; for the same lorry the product on the line, then the one that can follow soonest."""
+    left, order = list(items), list[OrderItem]()
+    idle = idle_between(shop)
+    while left:
+        lorry = min(departs[item.wave] for item in left)
+        before = order[-1].product if order else None
+        chosen = min(
+            (item for item in left if departs[item.wave] == lorry),
+            key=lambda item: (
+                item.product != before,
+                float(idle[shop.index[before], shop.index[item.product]]) if before else 0.0,
+            ),
+        )
+        left.remove(chosen)
+        order.append(chosen)
+    return order

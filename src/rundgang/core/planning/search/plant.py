@@ -1,0 +1,197 @@
+"""Planning a plant: its lines in groups that share something, searched side by side, and the plan of them all."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+
+from rundgang.core.planning.decode.shop import Shop, coupled
+from rundgang.core.planning.line_plans import line_plan
+from rundgang.core.planning.lorries import OrderItem, items_of, order_items
+from rundgang.core.planning.model import LinePlan, PlantPlan, Run
+from rundgang.core.planning.objective import Weights
+from rundgang.core.planning.score import plant_score
+from rundgang.core.planning.search.groups import Group, first_order
+from rundgang.core.planning.search.stopping import Arrangement, Progress, StopCriterion, Watcher, thorough_enough
+from rundgang.core.products import OddBatch
+from rundgang.core.scenario import Scenario
+
+THREADS = 2
+
+FIRST_ROUND, LONGEST_ROUND = 20, 3_000
+"""Orders tried an island and round: few at first, so that better plans come soon; then half as many again each time."""
+
+ISLAND_SEED = 104_729
+"""What sets the random moves of islands apart."""
+
+RULE = "earliest lorry first; for the same lorry the product on the line, then the one that can follow soonest"
+
+
+def plan_plant(
+    scenario: Scenario,
+    *,
+    lines: Iterable[str] | None = None,
+    kept: Sequence[LinePlan] = (),
+    published: Sequence[LinePlan] = (),
+    weights: Weights | None = None,
+    seed: int = 0,
+    stop: StopCriterion | None = None,
+    odd_batch: Mapping[str, OddBatch] | None = None,
+    watch: Watcher | None = None,
+    start: Arrangement | None = None,
+    begin_from: Sequence[LinePlan] = (),
+) -> PlantPlan:
+    """Plan the window of a plant's lines together. What the scenario says has begun goes on as it does.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        What is to be made, and where.
+    lines : iterable of str, optional
+        The lines to plan; by default all.
+    kept : sequence of LinePlan
+        Plans of other lines, which stay as they are; what they share is taken.
+    published : sequence of LinePlan
+        What the floor works by. A change against it costs.
+    weights : Weights, optional
+        What each part of the score costs.
+    seed : int
+        Of the search's random moves.
+    stop : callable, optional
+        Told the progress after every round; True ends the search.
+    odd_batch : mapping of str to OddBatch, optional
+        Choices for the odd last batch, by product, that differ from the products' own.
+    watch : callable, optional
+        Told the progress after every round, and how to get the best order so far.
+    start : mapping of str to tuple of OrderItem, optional
+        An order to go on from, as `watch` was given it in a search for the same.
+    begin_from : sequence of LinePlan
+        Plans to go on from, as far as they are for the same demand.
+
+    Raises
+    ------
+    UnknownItemError
+        No such line.
+    InfeasibleError
+        A product's dough cannot be divided in time, whatever the order.
+    """
+    counted = weights or Weights()
+    wanted = [line.id for line in scenario.plant.lines] if lines is None else [scenario.line(line).id for line in lines]
+    others = {plan.line: plan for plan in kept if plan.line not in wanted}
+    chosen = [[line for line in group if line in wanted] for group in coupled(scenario)]
+    islands = max(1, THREADS // max(1, sum(bool(own) for own in chosen)))
+    groups = []
+    for group, own in zip(coupled(scenario), chosen, strict=True):
+        if not own:
+            continue
+        fixed = [run for line in group if line in others for run in others[line].runs]
+        fixed += [run for line in own for run in scenario.opening.begun_on(line)]
+        shop = _shop(scenario, group, own, fixed, odd_batch)
+        listed = _listed(shop, own, published, begin_from, (start or {}).get(group[0]))
+        groups.append(Group(own, shop, fixed, listed, counted, islands))
+    evaluated = _rounds(groups, seed, stop or thorough_enough(len(wanted)), watch)
+    return _result(scenario, groups, tuple(others.values()), evaluated, counted)
+
+
+def _shop(
+    scenario: Scenario,
+    group: Sequence[str],
+    own: Sequence[str],
+    fixed: Sequence[Run],
+    odd_batch: Mapping[str, OddBatch] | None,
+) -> Shop:
+    """The lines of a group that are planned or have runs that stay."""
+    there = {*own, *(run.line for run in fixed)}
+    return Shop(scenario, [line for line in group if line in there], {run.product for run in fixed}, odd_batch)
+
+
+def _listed(
+    shop: Shop,
+    own: Sequence[str],
+    published: Sequence[LinePlan],
+    begin_from: Sequence[LinePlan],
+    earlier: Sequence[OrderItem] | None,
+) -> tuple[OrderItem, ...]:
+    """What is to be put in order: as an earlier search or plan had it for the same demand, or by the rule."""
+    scenario, most = shop.scenario, shop.most_packs
+    begun = scenario.opening.begun
+    was = {
+        (run.product, item.wave): run.start_min
+        for plan in published
+        for run in reversed(plan.runs)
+        for item in run.items
+    }
+    items = [
+        item.model_copy(update={"was_min": was.get(item.due)})
+        for line in own
+        for item in order_items(scenario, line, [run for run in begun if run.line == line], most)
+    ]
+    if not earlier:
+        gone = {run.id for run in begun}
+        plans = [plan for plan in begin_from if plan.line in own]
+        runs = [run for plan in plans for run in plan.runs if run.id not in gone or run.line not in own]
+        earlier = items_of(sorted(runs, key=lambda run: run.start_min))
+    if not earlier or _packs(items) != _packs(earlier):
+        return first_order(shop, items)
+    return tuple(item.model_copy(update={"was_min": was.get(item.due)}) for item in earlier)
+
+
+def _packs(items: Iterable[OrderItem]) -> dict[tuple[str, str], int]:
+    """Packs by product and lorry."""
+    found: dict[tuple[str, str], int] = {}
+    for item in items:
+        found[item.due] = found.get(item.due, 0) + item.packs
+    return found
+
+
+def _rounds(groups: Sequence[Group], seed: int, stop: StopCriterion, watch: Watcher | None) -> int:
+    """Search round by round until told to stop; how many orders were tried."""
+    evaluated, since_better, number, tries = len(groups), 0, 0, FIRST_ROUND
+    bound = sum(group.bound for group in groups)
+    cost = sum(group.cost for group in groups)
+    with ThreadPoolExecutor(THREADS) as threads:
+        while True:
+            progress = Progress(evaluated, since_better, cost, min(bound, cost))
+            if watch:
+                watch(progress, lambda: {group.shop.lines[0].id: group.ordered for group in groups})
+            if all(group.done for group in groups) or stop(progress):
+                return evaluated
+            work = [
+                threads.submit(group.round, island, seed + island * ISLAND_SEED, number, tries)
+                for group in groups
+                for island in range(len(group.islands))
+            ]
+            tried = sum(one.result() for one in work)
+            number += 1
+            for group in groups:
+                group.exchange(number)
+            evaluated, since_better = evaluated + tried, since_better + tried
+            found = sum(group.cost for group in groups)
+            if found < cost - 1e-6:
+                since_better = 0
+            cost = found
+            tries = min(tries * 3 // 2, LONGEST_ROUND)
+
+
+def _result(
+    scenario: Scenario, groups: Sequence[Group], kept: tuple[LinePlan, ...], evaluated: int, weights: Weights
+) -> PlantPlan:
+    made = []
+    for group in groups:
+        rule = f"{RULE}; then {evaluated:,} orders tried, the best kept"
+        if group.proved and group.listed:
+            rule = f"every order of the {len(group.listed)} order items tried: proved best"
+        decoded = group.decoded()
+        made += [line_plan(decoded, line, group.fixed, rule, evaluated) for line in group.lines]
+    order = {line.id: place for place, line in enumerate(scenario.plant.lines)}
+    plans = tuple(sorted((*made, *kept), key=lambda plan: order[plan.line]))
+    score = plant_score(scenario, plans)
+    cost = score.cost(weights)
+    bound = min(cost, sum(group.cost if group.proved else group.bound for group in groups))
+    return PlantPlan(
+        plans=plans,
+        score=score,
+        weights=weights,
+        cost=cost,
+        bound=bound,
+        proved=all(group.done for group in groups) and not kept,
+        evaluated=evaluated,
+    )

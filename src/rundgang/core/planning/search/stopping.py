@@ -1,0 +1,43 @@
+"""How far a search has come, and when it ends."""
+
+from collections.abc import Callable, Mapping
+from typing import NamedTuple
+
+from rundgang.core.planning.lorries import OrderItem
+
+
+class Progress(NamedTuple):
+    """How far a search has come.
+
+    Attributes
+    ----------
+    evaluated, since_better : int
+        Orders tried, and how many of them since the last better one.
+    cost, bound : float
+        Of the best so far, and what every plan costs at least, points.
+    """
+
+    evaluated: int
+    since_better: int
+    cost: float
+    bound: float
+
+
+StopCriterion = Callable[[Progress], bool]
+"""Told the progress after every round; True ends the search."""
+
+Arrangement = Mapping[str, tuple[OrderItem, ...]]
+"""Order items by group of lines that share something, named by the first line, in order."""
+
+Watcher = Callable[[Progress, Callable[[], Arrangement]], None]
+"""Told the progress after every round, and how to get the best order so far."""
+
+
+def after_evaluations(most: int, idle: int) -> StopCriterion:
+    """Stop after so many orders in all, or so many in a row without a better one."""
+    return lambda progress: progress.evaluated >= most or progress.since_better >= idle
+
+
+def thorough_enough(lines: int) -> StopCriterion:
+    """The stop criterion when none is given: the same seed gives the same plan on every machine."""
+    return after_evaluations(most=15_000 * lines, idle=6_000 * lines)

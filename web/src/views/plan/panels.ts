@@ -1,0 +1,2 @@
+/** What can be opened beside a plan. */
+export type Panels = "lorries" | "versions";
