@@ -16,6 +16,7 @@ import typer
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
+from rundgang.core.materials import supply
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, PlantPlan
 from rundgang.core.planning.search.plant import plan_plant
@@ -87,9 +88,10 @@ def balance_command(scenario_file: ScenarioFile, line: LineId = None, as_json: A
 
 def _print_balance(scenario: Scenario, found: LineBalance) -> None:
     product = scenario.product(found.product)
+    narrowest = next(stage.name for stage in found.stages if stage.station == found.bottleneck)
     typer.echo(
         f"{product.name}: {found.pace_per_h:,.0f} {product.pieces}/h wanted, {found.most_per_h:,.0f} possible; "
-        f"bottleneck {scenario.line(found.line).station(found.bottleneck).name}; a {found.batch_kg:.0f} kg dough "
+        f"bottleneck {narrowest}; a {found.batch_kg:.0f} kg dough "
         f"every {found.batch_interval_min:.1f} min, {found.mixers_needed} mixers; "
         f"flour to first pack {found.flour_to_pack_min:.0f} min"
     )
@@ -146,10 +148,12 @@ def _print_line(scenario: Scenario, plan: LinePlan) -> None:
     for run in plan.runs:
         last = clock(scenario, run.last_pack_min)
         typer.echo(
-            f"  {run.id:<4}{scenario.product(run.product).name:<20} first dough "
-            f"{clock(scenario, run.batches[0].start_min)}  start {clock(scenario, run.start_min)}  first pack "
+            f"  {run.id:<4}{scenario.product(run.product).name:<20} first mixed "
+            f"{clock(scenario, run.first_mixed_min)}  start {clock(scenario, run.start_min)}  first pack "
             f"{clock(scenario, run.first_pack_min)}  last {last}  {run.packs:>6} packs  {len(run.batches)} batches"
         )
+    for left in plan.left_out:
+        typer.echo(f"  left out: {left.packs} packs of {left.product} for {left.wave}")
     for wave in plan.waves:
         if wave.short:
             typer.echo(f"  {wave.short} of {wave.packs} packs of {wave.product} miss {wave.wave}")
@@ -168,6 +172,27 @@ def check_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJ
         if not violations:
             typer.echo("No violation found.")
     raise typer.Exit(1 if violations else 0)
+
+
+@app.command("materials")
+def materials_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJson = False) -> None:
+    """What a plan draws, and what runs out for which batch; exit 1 where something does."""
+    with _errors_to_stderr():
+        scenario = read_scenario(scenario_file.read_bytes())
+        found = supply(scenario, read_plan(plan_file.read_bytes()).plans)
+    if as_json:
+        typer.echo(json.dumps([item.model_dump() for item in found], indent=2))
+    for item in () if as_json else found:
+        stock = (
+            "no stock known" if item.on_hand is None else f"{item.on_hand:,.0f} there, {item.delivered:,.0f} to come"
+        )
+        out = ""
+        if item.runs_out:
+            gone = item.runs_out
+            when, batch = clock(scenario, gone.at_min), f"{gone.run} batch {gone.batch}"
+            out = f"; runs out {when} for {batch}, {gone.missing:,.1f} short"
+        typer.echo(f"{item.name:<28}{item.used:>12,.1f} {item.unit}; {stock}{out}")
+    raise typer.Exit(1 if any(item.runs_out for item in found) else 0)
 
 
 @app.command("cards")

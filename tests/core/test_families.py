@@ -144,7 +144,7 @@ def test_crackers_wait_for_hours_and_no_longer_than_they_may() -> None:
     """16 h in the warm room with a ceiling of 19: one dough is divided within 3 h of being ready."""
     plant = plant_of(cracker())
     found = balance(plant, "cracker")
-    assert found.flour_to_pack_min == pytest.approx(9 + 960 + 4)
+    assert found.flour_to_pack_min == pytest.approx(7 + 9 + 960 + 4), "slurry, dough, warm room, line"
     product = plant.product("cracker")
     assert (product.rest_min, product.max_age_min) == (960, 1_140)
     assert product.scaling_g == pytest.approx(100 * 4 / 0.8), "a sheet of a hundred crackers"

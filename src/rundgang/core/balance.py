@@ -8,6 +8,7 @@ Little's law, pieces inside = flow x dwell (J. D. C. Little, Operations Research
 """
 
 from collections.abc import Iterator
+from itertools import product as product_of
 
 from rundgang.core.capacity import DoughBounds, dough_bounds, pieces_inside, pieces_of, transit_min, whole_machines
 from rundgang.core.cautions import Caution, cautions_for
@@ -17,7 +18,6 @@ from rundgang.core.flow import StepFlow, mass_flow
 from rundgang.core.gate_figures import figures_of, mass_figures
 from rundgang.core.gates import Counted, Gate, gates_of
 from rundgang.core.model import Model
-from rundgang.core.plant import Line
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
@@ -176,7 +176,7 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
     scaled = float(product.taken_per_finished[0])
     flows = {flow.station: flow for flow in mass_flow(product, pace)}
     interval = MINUTES_PER_HOUR * batch_pieces / (pace * scaled)
-    first_pack = product.mixing.cycle_min + product.rest_min + transit_min(line, product, pace * scaled)
+    first_pack = flour_to_pack_min(scenario, product, pace * scaled)
     return LineBalance(
         line=line.id,
         product=product.id,
@@ -194,12 +194,12 @@ def balance(scenario: Scenario, product_id: str, pace_per_h: float | None = None
         flour_to_pack_min=first_pack,
         flour_to_last_pack_min=first_pack + interval,
         rework_kg_per_h=pace * scaled * product.reworked_g / GRAMS_PER_KG,
-        working=tuple(_working(line, product, bounds, pace, interval)),
+        working=tuple(_working(scenario, product, bounds, pace, interval)),
         lifts=_lifts(gates),
     )
 
 
-def _working(line: Line, product: Product, bounds: DoughBounds, pace: float, interval: float) -> Iterator[str]:
+def _working(scenario: Scenario, product: Product, bounds: DoughBounds, pace: float, interval: float) -> Iterator[str]:
     """The equations of the line's own figures."""
     pieces, scaled = pieces_of(product, bounds.most.kg), float(product.taken_per_finished[0])
     window = product.max_age_min - product.rest_min
@@ -211,9 +211,11 @@ def _working(line: Line, product: Product, bounds: DoughBounds, pace: float, int
         f"Slowest pace: 60 × {bounds.least.kg:.4g} kg by {bounds.least.because} ÷ {product.scaling_g:.4g} g ÷ "
         f"{window:g} min of age at the divider ÷ {scaled:.4g} = {least:,.0f} an hour"
     )
-    transit = transit_min(line, product, pace * scaled)
+    transit = transit_min(scenario.line_of(product), product, pace * scaled)
+    before = preparing_min(scenario, product)
+    prepared = f"{before:g} min for what is prepared for it + " if before else ""
     yield (
-        f"Flour to first pack: {product.mixing.cycle_min:g} min to mix + {product.rest_min:g} min of rest + "
+        f"Flour to first pack: {prepared}{product.mixing.cycle_min:g} min to mix + {product.rest_min:g} min of rest + "
         f"{transit:.1f} min from the divider to the pack; the last of a dough comes {interval:.1f} min later"
     )
     if product.reworked_g:
@@ -221,6 +223,18 @@ def _working(line: Line, product: Product, bounds: DoughBounds, pace: float, int
             f"Dough that comes back: {product.reworked_g:.3g} g for a piece × {pace:,.0f} × {scaled:.4g} an hour, "
             "rejects before the bake and cut-outs not sold"
         )
+
+
+def preparing_min(scenario: Scenario, product: Product) -> float:
+    """From weighing the first ingredient of what is prepared for a dough until the dough is charged, min."""
+    made = (made for made, _ in scenario.preparations_in(product))
+    return max((one.mixing.cycle_min + one.least_hold_min for one in made), default=0.0)
+
+
+def flour_to_pack_min(scenario: Scenario, product: Product, scaled_per_h: float) -> float:
+    """From the first ingredient weighed to the first pack, min: pre-ferment, mixing, rests, holds and dwells."""
+    mixed = preparing_min(scenario, product) + product.mixing.cycle_min + product.rest_min
+    return mixed + transit_min(scenario.line_of(product), product, scaled_per_h)
 
 
 def _least_pace(product: Product, bounds: DoughBounds, scaled_per_finished: float) -> float:
@@ -264,8 +278,20 @@ TENTH = 0.1
 NARROWEST_ASKED = 3
 
 
+TIED = 1e-6
+"""Gates whose capacities differ by no more than this share are equally narrow."""
+
+
 def _lifts(gates: tuple[Gate, ...]) -> tuple[Lift, ...]:
-    """What single changes at the three narrowest gates would lift the pace to, best first."""
+    """What would lift the pace, and to what, best first.
+
+    Where one gate is the narrowest, single changes at the three narrowest; where several tie, no change of one of
+    them lifts anything: the sets of changes that do, one at each.
+    """
+    least = min(gate.finished for gate in gates)
+    tied = [gate for gate in gates if gate.finished <= least * (1 + TIED)]
+    if len(tied) > 1:
+        return _lifts_together(gates, tied)
     lifts = []
     for gate in sorted(gates, key=lambda gate: gate.finished)[:NARROWEST_ASKED]:
         for change, factor in _changes(gate):
@@ -273,6 +299,17 @@ def _lifts(gates: tuple[Gate, ...]) -> tuple[Lift, ...]:
             pace, then = min(paces, key=lambda pair: pair[0])
             lifts.append(Lift(station=gate.station, change=change, pace_per_h=pace, then_station=then))
     return tuple(sorted(lifts, key=lambda lift: -lift.pace_per_h))
+
+
+def _lifts_together(gates: tuple[Gate, ...], tied: list[Gate]) -> tuple[Lift, ...]:
+    """Every set of one change at each of the equally narrow gates."""
+    lifts = []
+    for chosen in product_of(*(tuple(_changes(gate)) for gate in tied)):
+        factors = {id(gate): factor for gate, (_, factor) in zip(tied, chosen, strict=True)}
+        pace, then = min((g.finished * factors.get(id(g), 1.0), g.station) for g in gates)
+        change = ", and ".join(words for words, _ in chosen)
+        lifts.append(Lift(station=tied[0].station, change=change, pace_per_h=pace, then_station=then))
+    return tuple(sorted(lifts, key=lambda lift: -lift.pace_per_h)[:NARROWEST_ASKED])
 
 
 def _changes(gate: Gate) -> Iterator[tuple[str, float]]:

@@ -10,7 +10,7 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
-from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time
 
@@ -68,7 +68,7 @@ def run_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[st
                 run.id,
                 product.id,
                 safe(product.name),
-                _at(scenario, _first_dough(run)),
+                _at(scenario, run.first_mixed_min),
                 _at(scenario, run.start_min),
                 _at(scenario, run.first_pack_min),
                 _at(scenario, run.last_pack_min),
@@ -156,7 +156,7 @@ def plan_calendar(scenario: Scenario, plans: Sequence[LinePlan], version: int, m
             event = Event()
             event.add("uid", f"v{version}-{plan.line}-{run.id.lower()}@rundgang")
             event.add("dtstamp", made_at)
-            event.add("dtstart", _utc(scenario, _first_dough(run)))
+            event.add("dtstart", _utc(scenario, run.first_mixed_min))
             event.add("dtend", _utc(scenario, run.last_pack_min))
             event.add("summary", f"{line}: {run.id} {scenario.product(run.product).name}, {run.packs} packs")
             event.add("location", line)
@@ -168,10 +168,6 @@ def plan_calendar(scenario: Scenario, plans: Sequence[LinePlan], version: int, m
 def safe(text: str) -> str:
     """A text that no spreadsheet takes for a formula."""
     return f"'{text}" if text[:1] in set("=+-@\t\r") else text
-
-
-def _first_dough(run: Run) -> float:
-    return min(slot.start_min for batch in run.batches for slot in batch.slots)
 
 
 def _at(scenario: Scenario, minute: float) -> str:

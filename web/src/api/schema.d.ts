@@ -1202,7 +1202,11 @@ export interface components {
          *     rework_g : int
          *         Dough from rejects and cut-outs of this batch that a later one may take back.
          *     water : Water or None
-         *         None where the formula has none.
+         *         What the card says; None where the formula has none.
+         *     water_by, water_why : str
+         *         Whether factor rule or heat balance says so, and why where it is not the rule.
+         *     rule : Water or None
+         *         By the factor rule.
          *     room : RoomCheck or None
          *         CO2 in the room, where dry ice goes in.
          */
@@ -1270,6 +1274,18 @@ export interface components {
             dry_ice_g: number;
             room?: components["schemas"]["RoomCheck"] | null;
             water: components["schemas"]["Water"] | null;
+            rule?: components["schemas"]["Water"] | null;
+            /**
+             * Water By
+             * @default factor rule
+             * @enum {string}
+             */
+            water_by: "factor rule" | "heat balance" | "factor rule, doubtful";
+            /**
+             * Water Why
+             * @default
+             */
+            water_why: string;
             heat: components["schemas"]["HeatWater"] | null;
             friction: components["schemas"]["Friction"];
             probe: components["schemas"]["Probe"] | null;

@@ -5,18 +5,19 @@ from typing import NamedTuple
 
 from rundgang.core.cautions import Caution, Hazard, allergen_caution, cautions_for
 from rundgang.core.dough.adjust import adjusted
+from rundgang.core.dough.choice import SaidBy, said
 from rundgang.core.dough.dry_ice import RoomCheck, room_check
 from rundgang.core.dough.friction import SMOOTHING
 from rundgang.core.dough.heat_balance import Bowl, Remedy, remedies, water_by_heat
 from rundgang.core.dough.proof import BAKERS, activity
 from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
-from rundgang.core.dough.water import Counts, Water, water_for
+from rundgang.core.dough.water import ICE_STEP_G, Counts, Water, water_at, water_for
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
 from rundgang.core.kinds.parts import SECONDS_PER_MINUTE
 from rundgang.core.model import Model
-from rundgang.core.planning.model import Batch, LinePlan, PreparationSlot, Run
-from rundgang.core.products import Preparation, Product
+from rundgang.core.planning.model import Batch, FillingBatch, LinePlan, PreparationSlot, Run
+from rundgang.core.products import FormulaLine, Preparation, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
@@ -117,7 +118,11 @@ class BatchCard(Model):
     rework_g : int
         Dough from rejects and cut-outs of this batch that a later one may take back.
     water : Water or None
-        None where the formula has none.
+        What the card says; None where the formula has none.
+    water_by, water_why : str
+        Whether factor rule or heat balance says so, and why where it is not the rule.
+    rule : Water or None
+        By the factor rule.
     room : RoomCheck or None
         CO2 in the room, where dry ice goes in.
     """
@@ -150,6 +155,9 @@ class BatchCard(Model):
     dry_ice_g: int = 0
     room: RoomCheck | None = None
     water: Water | None
+    rule: Water | None = None
+    water_by: SaidBy = "factor rule"
+    water_why: str = ""
     heat: HeatWater | None
     friction: Friction
     probe: Probe | None
@@ -163,6 +171,31 @@ Log = Mapping[tuple[str, int], Measured]
 """Probes by run and batch number of one plan."""
 
 
+class _Bowl(NamedTuple):
+    """What a card is of: a dough, a preparation for it, or a filling; where it is made, when, and of what."""
+
+    key: str
+    name: str
+    preparation: str | None
+    number: int
+    of: int
+    mixer: str
+    station: BatchStation
+    step: BatchStep
+    formula: tuple[FormulaLine, ...]
+    start_min: float
+    discharged_min: float
+    used_min: float
+    use_from_min: float
+    use_by_min: float
+    trough: str | None
+    grams: int
+    wanted_c: float
+    counts: tuple[Counts, ...]
+    friction: Friction
+    every_min: float
+
+
 def batch_card(
     scenario: Scenario, run: Run, batch: Batch, learnt: Learnt | None = None, log: Log | None = None
 ) -> BatchCard:
@@ -173,94 +206,182 @@ def batch_card(
     """
     product = scenario.product(run.product)
     step = product.mixing
-    mixers = scenario.line_of(product).mixers(step.station)
-    formula, correction = adjusted(scenario, product.formula)
-    ingredients = scale_formula(scenario, formula, batch.dough_g)
     measured = (log or {}).get((run.id, batch.number))
     friction = (learnt or {}).get((product.id, batch.mixer), Friction(friction_c=step.friction_c))
     if measured:
         friction = Friction(friction_c=measured.friction_c)
-    counts = temperatures(scenario, product)
-    water = _by_rule(scenario, ingredients, product.dough_temperature_c, counts, friction.friction_c)
-    dry_ice_g = _dry_ice_g(step, ingredients)
-    batches_per_h = MINUTES_PER_HOUR / (batch.last_piece_min - batch.divided_min)
-    return BatchCard(
-        run=run.id,
+    bowl = _Bowl(
         key=str(batch.number),
-        product=product.id,
-        product_name=product.name,
+        name=product.name,
+        preparation=None,
         number=batch.number,
         of=len(run.batches),
         mixer=batch.mixer,
+        station=scenario.line_of(product).mixers(step.station),
+        step=step,
+        formula=product.formula,
         start_min=batch.start_min,
         discharged_min=batch.discharged_min,
-        divided_min=batch.divided_min,
-        divide_from_min=batch.discharged_min + product.rest_min,
-        divide_by_min=batch.discharged_min + product.max_age_min,
+        used_min=batch.divided_min,
+        use_from_min=batch.discharged_min + product.rest_min,
+        use_by_min=batch.discharged_min + product.max_age_min,
         trough=batch.trough,
-        charge_min=step.charge_min,
-        discharge_min=step.discharge_min,
-        pieces=batch.pieces,
-        piece=product.piece,
-        dough_g=batch.dough_g,
-        dough_temperature_c=product.dough_temperature_c,
-        dough_tolerance_c=DOUGH_TOLERANCE_C,
-        phases=step.phases,
-        ingredients=ingredients,
-        correction=correction,
-        rework_g=round(batch.pieces * product.reworked_g),
-        dry_ice_g=dry_ice_g,
-        room=_room(mixers, dry_ice_g, batches_per_h),
-        water=water,
-        heat=_by_heat(scenario, step, mixers, ingredients, product.dough_temperature_c, water),
+        grams=batch.dough_g,
+        wanted_c=product.dough_temperature_c,
+        counts=temperatures(scenario, product),
         friction=friction,
-        probe=_probe(product.dough_temperature_c, len(counts) + 1, measured),
-        cautions=_cautions(scenario, step, mixers, ingredients),
+        every_min=batch.last_piece_min - batch.divided_min,
     )
+    card = _card(scenario, run, product, batch.pieces, bowl)
+    probe = _probe(product.dough_temperature_c, len(bowl.counts) + 1, measured)
+    return card.model_copy(update={"probe": probe, "rework_g": round(batch.pieces * product.reworked_g)})
 
 
 def preparation_card(scenario: Scenario, run: Run, batch: Batch, slot: PreparationSlot) -> BatchCard:
     """The card of a preparation made for one batch of a planned run."""
-    product, made = scenario.product(run.product), scenario.preparation(slot.preparation)
-    step = made.mixing
-    mixers = scenario.line(made.line).mixers(step.station)
-    formula, correction = adjusted(scenario, made.formula)
-    ingredients = scale_formula(scenario, formula, slot.grams)
-    water = _by_rule(scenario, ingredients, made.temperature_c, bowl_temperatures(scenario, made), step.friction_c)
-    dry_ice_g = _dry_ice_g(step, ingredients)
-    batches_per_h = MINUTES_PER_HOUR / (batch.last_piece_min - batch.divided_min)
-    return BatchCard(
-        run=run.id,
-        key=f"{batch.number}-{made.id}",
-        product=product.id,
-        product_name=f"{made.name} for {product.name}",
-        preparation=made.id,
+    bowl = _prepared_bowl(scenario, run, slot.preparation)._replace(
+        key=f"{batch.number}-{slot.preparation}",
         number=batch.number,
         of=len(run.batches),
         mixer=slot.mixer,
         start_min=slot.start_min,
         discharged_min=slot.discharged_min,
-        divided_min=slot.used_min,
-        divide_from_min=slot.discharged_min + made.least_hold_min,
-        divide_by_min=slot.discharged_min + made.most_hold_min,
+        used_min=slot.used_min,
         trough=slot.position,
-        charge_min=step.charge_min,
-        discharge_min=step.discharge_min,
-        pieces=batch.pieces,
+        grams=slot.grams,
+        every_min=batch.last_piece_min - batch.divided_min,
+    )
+    return _card(scenario, run, scenario.product(run.product), batch.pieces, _aged(scenario, bowl))
+
+
+def filling_card(scenario: Scenario, run: Run, filling: FillingBatch) -> BatchCard:
+    """The card of a batch of a filling or topping made for a planned run."""
+    of = sum(other.preparation == filling.preparation for other in run.fillings)
+    bowl = _prepared_bowl(scenario, run, filling.preparation)._replace(
+        key=f"{filling.preparation}-{filling.number}",
+        number=filling.number,
+        of=of,
+        mixer=filling.kettle,
+        start_min=filling.start_min,
+        discharged_min=filling.mixed_min,
+        used_min=filling.used_from_min,
+        trough=filling.tank,
+        grams=filling.grams,
+        every_min=max(filling.used_until_min - filling.used_from_min, 1.0),
+    )
+    pieces = round(run.pieces * (filling.used_until_min - filling.used_from_min) / run.legs[-1].feed_min)
+    return _card(scenario, run, scenario.product(run.product), pieces, _aged(scenario, bowl))
+
+
+def _prepared_bowl(scenario: Scenario, run: Run, name: str) -> _Bowl:
+    """A preparation's bowl; when and how much is still to say."""
+    product, made = scenario.product(run.product), scenario.preparation(name)
+    return _Bowl(
+        key="",
+        name=f"{made.name} for {product.name}",
+        preparation=made.id,
+        number=1,
+        of=1,
+        mixer="",
+        station=scenario.line(made.line).mixers(made.mixing.station),
+        step=made.mixing,
+        formula=made.formula,
+        start_min=0.0,
+        discharged_min=0.0,
+        used_min=0.0,
+        use_from_min=0.0,
+        use_by_min=0.0,
+        trough=None,
+        grams=0,
+        wanted_c=made.temperature_c,
+        counts=bowl_temperatures(scenario, made),
+        friction=Friction(friction_c=made.mixing.friction_c),
+        every_min=1.0,
+    )
+
+
+def _aged(scenario: Scenario, bowl: _Bowl) -> _Bowl:
+    """A preparation's bowl with its least and most age at use."""
+    made = scenario.preparation(bowl.preparation or "")
+    return bowl._replace(
+        use_from_min=bowl.discharged_min + made.least_hold_min, use_by_min=bowl.discharged_min + made.most_hold_min
+    )
+
+
+def _card(scenario: Scenario, run: Run, product: Product, pieces: int, bowl: _Bowl) -> BatchCard:
+    formula, correction = adjusted(scenario, bowl.formula)
+    ingredients = scale_formula(scenario, formula, bowl.grams)
+    rule = _by_rule(scenario, ingredients, bowl.wanted_c, bowl.counts, bowl.friction.friction_c)
+    heat = _by_heat(scenario, bowl.step, bowl.station, ingredients, bowl.wanted_c, rule)
+    chosen = said(rule, _heat_water(scenario, rule, heat), heat.water_c if heat else None, _water_share(ingredients))
+    dry_ice_g = _dry_ice_g(bowl.step, ingredients)
+    return BatchCard(
+        run=run.id,
+        key=bowl.key,
+        product=product.id,
+        product_name=bowl.name,
+        preparation=bowl.preparation,
+        number=bowl.number,
+        of=bowl.of,
+        mixer=bowl.mixer,
+        start_min=bowl.start_min,
+        discharged_min=bowl.discharged_min,
+        divided_min=bowl.used_min,
+        divide_from_min=bowl.use_from_min,
+        divide_by_min=bowl.use_by_min,
+        trough=bowl.trough,
+        charge_min=bowl.step.charge_min,
+        discharge_min=bowl.step.discharge_min,
+        pieces=pieces,
         piece=product.piece,
-        dough_g=slot.grams,
-        dough_temperature_c=made.temperature_c,
+        dough_g=bowl.grams,
+        dough_temperature_c=bowl.wanted_c,
         dough_tolerance_c=DOUGH_TOLERANCE_C,
-        phases=step.phases,
+        phases=bowl.step.phases,
         ingredients=ingredients,
         correction=correction,
         dry_ice_g=dry_ice_g,
-        room=_room(mixers, dry_ice_g, batches_per_h),
-        water=water,
-        heat=_by_heat(scenario, step, mixers, ingredients, made.temperature_c, water),
-        friction=Friction(friction_c=step.friction_c),
+        room=_room(bowl.station, dry_ice_g, MINUTES_PER_HOUR / bowl.every_min),
+        water=chosen.water,
+        water_by=chosen.by,
+        water_why=chosen.why,
+        rule=rule,
+        heat=heat,
+        friction=bowl.friction,
         probe=None,
-        cautions=_cautions(scenario, step, mixers, ingredients),
+        cautions=_cautions(scenario, bowl.step, bowl.station, ingredients),
+    )
+
+
+def _water_share(ingredients: tuple[ScaledIngredient, ...]) -> float:
+    """Water over flour, by mass; 1 where there is no flour."""
+    flour = sum(line.grams for line in ingredients if line.role == "flour")
+    water = sum(line.grams for line in ingredients if line.role == "water")
+    return water / flour if flour else 1.0
+
+
+def _heat_water(scenario: Scenario, rule: Water | None, heat: HeatWater | None) -> Water | None:
+    """The water to draw by the heat balance."""
+    if rule is None or heat is None:
+        return None
+    if heat.ice_kg == 0:
+        return water_at(heat.water_c, scenario.conditions, rule.total_g, heat.equation)
+    ice = min(rule.total_g, round(heat.ice_kg * GRAMS_PER_KG / ICE_STEP_G) * ICE_STEP_G)
+    chilled = scenario.conditions.chilled_c
+    cold = scenario.conditions.tap_c if chilled is None else min(chilled, scenario.conditions.tap_c)
+    words = f"{ice / GRAMS_PER_KG:.2f} kg of ice, the rest of the water at {cold:.1f} °C."
+    if heat.short_k > 0:
+        words = f"Cannot be reached: all the water as ice still leaves the dough {heat.short_k:.1f} K too warm."
+    return Water(
+        total_g=rule.total_g,
+        wanted_c=heat.water_c,
+        liquid_g=rule.total_g - ice,
+        chilled_g=rule.total_g - ice if chilled is not None and chilled == cold else 0,
+        liquid_c=cold,
+        ice_g=ice,
+        feasible=heat.short_k <= 0,
+        remark=words,
+        equations=(heat.equation,),
     )
 
 
@@ -405,7 +526,7 @@ def _cautions(
 def batch_cards(
     scenario: Scenario, plan: LinePlan, learnt: Learnt | None = None, log: Log | None = None
 ) -> tuple[BatchCard, ...]:
-    """All cards of a plan, the preparations' too, in the order of the clock."""
+    """All cards of a plan, those of preparations and fillings too, in the order of the clock."""
     cards = [batch_card(scenario, run, batch, learnt, log) for run in plan.runs for batch in run.batches]
     cards += [
         preparation_card(scenario, run, batch, slot)
@@ -413,6 +534,7 @@ def batch_cards(
         for batch in run.batches
         for slot in batch.preparations
     ]
+    cards += [filling_card(scenario, run, filling) for run in plan.runs for filling in run.fillings]
     return tuple(sorted(cards, key=lambda card: (card.start_min, card.mixer)))
 
 

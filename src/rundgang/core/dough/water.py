@@ -101,6 +101,17 @@ def water_for(
     wanted = water_temperature(dough_c, tuple(other.celsius for other in others), friction_c)
     minus = " ".join(f"− {other.celsius:.1f} {other.name}" for other in others)
     rule = f"{len(others) + 1} × {dough_c:.1f} {minus} − {friction_c:.1f} friction = {wanted:.1f} °C"
+    return water_at(wanted, conditions, total_g, rule)
+
+
+def water_at(wanted: float, conditions: Conditions, total_g: int, rule: str) -> Water:
+    """Water of a temperature from what there is: warmed, from the chiller, or with ice.
+
+    Parameters
+    ----------
+    rule : str
+        How the temperature was found, in figures.
+    """
     if wanted >= conditions.tap_c:
         return _warm(wanted, total_g, rule)
     if conditions.chilled_c is not None and wanted >= conditions.chilled_c:

@@ -11,7 +11,7 @@ import { useWindowView } from "../planningWindow";
 export function WaterPanel({ card }: { card: Card }) {
   const { day } = useWindowView();
   const units = useUnits();
-  const [rule, icing] = card.water?.equations ?? [];
+  const [rule, icing] = card.rule?.equations ?? [];
   const figures = new URLSearchParams({
     dough_c: String(card.dough_temperature_c),
     flour_c: String(day.conditions.flour_c),
@@ -25,7 +25,13 @@ export function WaterPanel({ card }: { card: Card }) {
       <p className="text-ink-2 text-xs">
         two ways to calculate it, on today's figures{units.system === "us" && ", in metric units"}
       </p>
-      <Heading>Rule of the temperatures</Heading>
+      {card.water_why && (
+        <p className="mt-1 font-semibold text-sm">
+          The card says the water{" "}
+          {card.water_by === "heat balance" ? "of the heat balance" : "of the factor rule, doubtful"}: {card.water_why}.
+        </p>
+      )}
+      <Heading>Factor rule</Heading>
       <p className="text-sm">{rule ?? "No water in this formula."}</p>
       {icing && <p className="text-sm">{icing}</p>}
       {card.heat && (
