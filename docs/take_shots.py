@@ -50,7 +50,7 @@ def closer(page: Page, times: int) -> None:
 def plan(page: Page) -> None:
     """The ring line's first day with a run chosen."""
     page.goto("/plan/1?line=ring-line&run=R3")
-    page.get_by_text("The shift opens").wait_for()
+    page.get_by_text("The window opens").wait_for()
     closer(page, 3)
 
 
@@ -94,7 +94,7 @@ def bread(page: Page) -> None:
     closer(page, 3)
 
 
-def stores(page: Page) -> None:
+def materials(page: Page) -> None:
     """An item that runs out."""
     page.goto("/materials")
     page.get_by_text("Runs out on").wait_for()
@@ -135,8 +135,8 @@ def dough(page: Page) -> None:
     page.get_by_role("heading", name="Water for this batch").wait_for()
 
 
-def bench(page: Page) -> None:
-    """The bench with the weights of a sample."""
+def calculators(page: Page) -> None:
+    """A calculator with the weights of a sample."""
     page.goto("/calculators/weights")
     page.get_by_text("rules are kept").wait_for()
 
@@ -163,13 +163,13 @@ VIEWS = {
             bread,
             all_lines,
             search,
-            stores,
+            materials,
             line,
             beside,
             dough,
             sponge,
             plant,
-            bench,
+            calculators,
             paper,
             night,
         ),

@@ -199,9 +199,12 @@ def test_an_urgent_order_is_in_the_book_and_in_the_plan(client: TestClient) -> N
     assert made["version"] == 2
     view = client.get("/api/versions/2").json()
     assert not view["stale"]
-    lots = [lot for run in view["plans"][0]["plan"]["runs"] for lot in run["items"] if run["product"] == "lantern-plain"]
+    lots = [
+        lot for run in view["plans"][0]["plan"]["runs"] for lot in run["items"] if run["product"] == "lantern-plain"
+    ]
     assert sum(lot["packs"] for lot in lots if lot["wave"] == "depot") >= 250
-    assert client.post("/api/orders/urgent", json={"order": {**order, "id": "u2", "wave": "moon"}}).status_code == 404
+    elsewhere = {**order, "id": "u2", "wave": "moon"}
+    assert client.post("/api/orders/urgent", json={"order": elsewhere}).status_code == 404
     assert client.post("/api/orders/urgent", json={"order": order}).status_code == 422, "the number is taken"
 
 

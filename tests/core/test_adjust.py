@@ -77,7 +77,8 @@ def test_a_dough_too_warm_for_ice_says_what_would_help() -> None:
     card = batch_card(hot, run, run.batches[0])
     assert card.water is not None
     assert card.heat is not None
-    assert card.rule is not None and not card.rule.feasible
+    assert card.rule is not None
+    assert not card.rule.feasible
     assert card.heat.short_k == 0, "rule and balance differ so far out; the rule alone asks for remedies"
     gains = [remedy.cools_k for remedy in card.heat.remedies]
     assert len(gains) == 4

@@ -21,7 +21,7 @@ def before(cluster: Urls) -> Urls:
 
 
 def test_a_day_of_the_first_release_is_carried_over(before: Urls) -> None:
-    """Library, day, book, plan and probe written before there were several lines are read afterwards."""
+    """Library, day, book and probe written before there were several lines are read afterwards."""
     migrate(before.owner, "0002")
     day = ring_line(date(2026, 3, 11)).model_dump(mode="json")
     plan = {"line": "ring-line", "runs": []}
@@ -52,6 +52,7 @@ def test_a_day_of_the_first_release_is_carried_over(before: Urls) -> None:
         assert store.libraries.read().preparations == ()
         assert store.windows.scenario().stocks == ()
         assert store.plans.newest_lines() == (), "plans from before say nothing of their legs, and go"
+        assert [probe.reading.dough_c for probe in store.probes.of("lantern-plain", "Mixer Alder")] == [25.5]
         assert store.books.orders(store.books.row()) == store.windows.scenario().orders
 
 

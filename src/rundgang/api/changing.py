@@ -27,6 +27,7 @@ def change_version(store: Repository, now: Clock, before: StoredVersion, change:
     if isinstance(change, Fit):
         return fit_newest(store, now, before, (change.line,), author)
     scenario = at_present(store, now, made_for(store, before.note))
+    found = repair(scenario, before.plan, change)
     made = Made(
         book=before.note.book,
         library=before.note.library,
@@ -35,7 +36,7 @@ def change_version(store: Repository, now: Clock, before: StoredVersion, change:
         note=noted(scenario, before.plan, change),
         parent=before.note.number,
     )
-    return _stored(store, scenario, before, repair(scenario, before.plan, change), made)
+    return _stored(store, scenario, before, found, made)
 
 
 def fit_newest(
@@ -43,6 +44,7 @@ def fit_newest(
 ) -> Changed:  # fmt: skip
     """Fit lines of a version, and all that these touch, to the newest orders, library and opening."""
     scenario = at_present(store, now, store.windows.scenario())
+    found = fitted(scenario, before.plan, lines)
     made = Made(
         book=store.books.newest().number,
         library=store.libraries.number(),
@@ -51,7 +53,7 @@ def fit_newest(
         note=noted(scenario, before.plan, Fit(line=lines[0])),
         parent=before.note.number,
     )
-    return _stored(store, scenario, before, fitted(scenario, before.plan, lines), made)
+    return _stored(store, scenario, before, found, made)
 
 
 def _stored(

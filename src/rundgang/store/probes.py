@@ -52,9 +52,10 @@ class Probes(Rows):
         """The probes of a product from a mixer, oldest first; of a batch probed twice, the later one."""
         query = select(ProbeEntry).where(ProbeEntry.product == product, ProbeEntry.mixer == mixer)
         newest = self.session.exec(query.order_by(col(ProbeEntry.id).desc()).limit(MOST_PROBES))
-        last: dict[tuple[int, str, int], ProbeEntry] = {}
+        last: dict[tuple[object, ...], ProbeEntry] = {}
         for entry in newest:
-            last.setdefault((entry.plan_id, entry.run, entry.batch), entry)
+            of_batch = (entry.plan_id, entry.run, entry.batch)
+            last.setdefault(of_batch if entry.plan_id else (entry.id,), entry)
         return tuple(_as_probe(entry) for entry in reversed(last.values()))
 
     def log(self, plan: int) -> Log:

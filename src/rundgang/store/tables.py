@@ -183,13 +183,13 @@ class ConditionsEntry(SQLModel, table=True):
 
 
 class ProbeEntry(SQLModel, table=True):
-    """A dough that was probed, with everything its water was calculated from."""
+    """A dough that was probed, with everything its water was calculated from; of no plan where that is gone."""
 
     __tablename__ = "probe_entry"
 
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = _written_at()
-    plan_id: int = Field(foreign_key="line_plan.id")
+    plan_id: int | None = Field(default=None, foreign_key="line_plan.id")
     run: str
     batch: int
     product: str

@@ -1,7 +1,7 @@
 """One word a thing: windows, line plans, plan versions and openings; priorities of orders; hot ovens.
 
 Plans from before say nothing of their legs and fillings, so they cannot be shown any more and go; orders, library,
-stock and closings stay, and the next start makes a plan of them.
+stock, closings and what the probes have taught stay, and the next start makes a plan of them.
 """
 
 import sqlalchemy as sa
@@ -23,7 +23,14 @@ OF_A_WINDOW = ("order_book", "line_plan", "plan_version", "opening_entry", "publ
 
 
 def upgrade() -> None:
-    op.execute("TRUNCATE probe_entry, publication, plant_version, plan_version, search_step, search_stop")
+    op.execute(
+        "DELETE FROM probe_entry AS earlier USING probe_entry AS later WHERE earlier.id < later.id"
+        " AND (earlier.plan_id, earlier.run, earlier.batch) = (later.plan_id, later.run, later.batch)"
+    )
+    op.alter_column("probe_entry", "plan_id", nullable=True)
+    op.execute("UPDATE probe_entry SET plan_id = NULL")
+    for table in ("search_step", "search_stop", "publication", "plant_version", "plan_version"):
+        op.execute(f"DELETE FROM {table}")
     op.execute("DELETE FROM procrastinate_events")
     op.execute("DELETE FROM procrastinate_jobs")
     for before, after in TABLES:
