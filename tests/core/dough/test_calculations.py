@@ -3,9 +3,10 @@
 from math import exp, prod
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from iapws import IAPWS97
+from scipy.integrate import quad
 
 from rundgang.core.dough.dry_ice import CO2_M3_PER_KG, room_check
 from rundgang.core.dough.flour import room_rule, same_dry_matter
@@ -27,7 +28,16 @@ from rundgang.core.dough.heat_balance import (
     work_rise,
 )
 from rundgang.core.dough.lamination import laminate
-from rundgang.core.dough.proof import BAKERS, Yeast, activity, corrected_minutes, equivalent_minutes, over_proofed_after
+from rundgang.core.dough.proof import (
+    BAKERS,
+    Piece,
+    Yeast,
+    activity,
+    minutes_for,
+    over_proofed_after,
+    proof_done,
+    same_proof,
+)
 from rundgang.core.dough.water import ice_share, water_temperature
 from rundgang.core.errors import InfeasibleError, OutOfRangeError
 
@@ -254,19 +264,44 @@ def test_activity_is_a_share(celsius: float) -> None:
     assert 0 <= activity(BAKERS, celsius) <= 1 + 1e-12
 
 
-def test_a_colder_proof_takes_longer_and_back_again() -> None:
-    longer = corrected_minutes(BAKERS, 60, 36, 30)
+@given(dough_c=st.floats(5, 37), air_c=st.floats(20, 37), k=st.floats(0.005, 0.3), minutes=st.floats(5, 240))
+@settings(max_examples=25)
+def test_proof_done_is_the_integral_along_the_pieces_own_curve(
+    dough_c: float, air_c: float, k: float, minutes: float
+) -> None:
+    """Against SciPy's adaptive quadrature of the activity at the temperature of Newton's law."""
+
+    def activity_after(t: float) -> float:
+        return activity(BAKERS, air_c + (dough_c - air_c) * exp(-k * t))
+
+    expected, _ = quad(activity_after, 0, minutes, limit=200)
+    assert proof_done(BAKERS, Piece(dough_c=dough_c, air_c=air_c, k_per_min=k), minutes) == pytest.approx(
+        expected, rel=1e-4
+    )
+
+
+@given(usual_c=st.floats(10, 36), colder_k=st.floats(0.5, 8), air_c=st.floats(25, 37), k=st.floats(0.01, 0.3))
+def test_a_colder_dough_needs_longer_while_the_air_is_not_above_the_best(
+    usual_c: float, colder_k: float, air_c: float, k: float
+) -> None:
+    usual = Piece(dough_c=usual_c, air_c=air_c, k_per_min=k)
+    colder = usual.model_copy(update={"dough_c": usual_c - colder_k})
+    longer = same_proof(BAKERS, 60, usual, colder)
     assert longer > 60
-    assert equivalent_minutes(BAKERS, longer, 30, 36) == pytest.approx(60)
-    with pytest.raises(InfeasibleError, match="does not work at 50"):
-        corrected_minutes(BAKERS, 60, 36, 50)
+    assert same_proof(BAKERS, longer, colder, usual) == pytest.approx(60, abs=0.2)
+
+
+def test_yeast_in_air_that_kills_it_never_gets_there() -> None:
+    with pytest.raises(InfeasibleError, match="does not get there at 50"):
+        minutes_for(BAKERS, Piece(dough_c=50, air_c=50, k_per_min=0.1), 40)
     with pytest.raises(OutOfRangeError, match="between 24 and 46"):
         activity(Yeast(best_c=20), 30)
 
 
 def test_over_proof_comes_sooner_in_the_warm() -> None:
     """A piece that bears 130 % of 60 min at 35 °C is over-proofed after 78 min there, later in the cold."""
-    assert over_proofed_after(BAKERS, 60, 35, 35, 1.3) == pytest.approx(78)
-    assert over_proofed_after(BAKERS, 60, 35, 28, 1.3) > 78
+    warm, cold = (Piece(dough_c=celsius, air_c=celsius, k_per_min=0.06) for celsius in (35.0, 28.0))
+    assert over_proofed_after(BAKERS, 60, warm, warm, 1.3) == pytest.approx(78)
+    assert over_proofed_after(BAKERS, 60, warm, cold, 1.3) > 78
     with pytest.raises(OutOfRangeError, match="above 100 %"):
-        over_proofed_after(BAKERS, 60, 35, 35, 1)
+        over_proofed_after(BAKERS, 60, warm, warm, 1)

@@ -8,6 +8,7 @@ from rundgang.core.calculators.parts import Answer, asked, numbers, temperature
 from rundgang.core.dough import dry_ice, flour, heat_balance, lamination, proof, water
 from rundgang.core.figure import Figure
 from rundgang.core.model import Model
+from rundgang.core.thermal.cooling import temperature_after
 
 
 class LaminationQuestion(Model):
@@ -123,11 +124,14 @@ def water_answer(q: WaterQuestion) -> Answer:
 
 
 class ProofQuestion(Model):
-    """How long must it proof at another temperature?"""
+    """How long must a colder or warmer dough proof?"""
 
     minutes: float = asked("Proof time", 60, 0.1, 1_440, unit="min")
-    reference_c: float = temperature("at a dough temperature of", 35, -5, 60)
-    dough_c: float = temperature("Today's dough", 31, -5, 60)
+    usual_c: float = temperature("for a dough that comes in at", 27, -5, 60)
+    usual_air_c: float = temperature("into air of", 35, -5, 60)
+    dough_c: float = temperature("Today's dough comes in at", 24, -5, 60)
+    air_c: float = temperature("into air of today", 35, -5, 60)
+    k_per_min: float = asked("Rate at which a piece warms, 0 if not known", 0.06, 0, 2, unit="1/min")
     most_pct: float = asked("A piece bears of its proof", 130, 101, 400, unit="%")
     least_c: float = temperature("Yeast rests below", 2, -20, 20)
     best_c: float = temperature("works best at", 37, 20, 50)
@@ -135,25 +139,39 @@ class ProofQuestion(Model):
 
 
 def proof_answer(q: ProofQuestion) -> Answer:
-    """Minutes at today's dough temperature that do what the reference's would."""
+    """Minutes in which today's dough does what the usual one does in its own."""
+    if not q.k_per_min:
+        return Answer(
+            figures=(Figure(name="Proof today", value=q.minutes, unit="min", decimals=0),),
+            working=(
+                "How fast a piece warms is not known: the set time is taken as it is. "
+                "Two readings of its core in the proofer give the rate, as they do for cooling.",
+            ),
+        )
     yeast = proof.Yeast(least_c=q.least_c, best_c=q.best_c, most_c=q.most_c)
-    minutes = proof.corrected_minutes(yeast, q.minutes, q.reference_c, q.dough_c)
-    limit = proof.over_proofed_after(yeast, q.minutes, q.reference_c, q.dough_c, q.most_pct / 100)
-    shares = [100 * proof.activity(yeast, celsius) for celsius in (q.reference_c, q.dough_c)]
+    usual = proof.Piece(dough_c=q.usual_c, air_c=q.usual_air_c, k_per_min=q.k_per_min)
+    today = proof.Piece(dough_c=q.dough_c, air_c=q.air_c, k_per_min=q.k_per_min)
+    done = proof.proof_done(yeast, usual, q.minutes)
+    minutes = proof.minutes_for(yeast, today, done)
+    limit = proof.over_proofed_after(yeast, q.minutes, usual, today, q.most_pct / 100)
+    leaves = temperature_after(minutes, q.dough_c, q.air_c, q.k_per_min)
     return Answer(
         figures=(
             Figure(name="Proof today", value=minutes, unit="min", decimals=0),
+            Figure(name="Over-proofed after", value=limit, unit="min", decimals=0),
+            Figure(name="It is then at", value=leaves, quantity="temperature"),
             Figure(
-                name="So long today is worth then",
-                value=proof.equivalent_minutes(yeast, q.minutes, q.dough_c, q.reference_c),
-                unit="min",
+                name="Done after the set time",
+                value=100 * proof.proof_done(yeast, today, q.minutes) / done,
+                unit="% of the proof",
                 decimals=0,
             ),
-            Figure(name="Over-proofed after", value=limit, unit="min", decimals=0),
-            Figure(name="Activity then", value=shares[0], unit="% of the best", decimals=0),
-            Figure(name="Activity today", value=shares[1], unit="% of the best", decimals=0),
         ),
-        working=(f"{q.minutes:g} min × {shares[0]:.1f} % ÷ {shares[1]:.1f} % = {minutes:.0f} min",),
+        working=(
+            f"In {q.minutes:g} min the usual piece does what {done:.0f} min at {q.best_c:g} °C would do; "
+            f"today's needs {minutes:.0f} min for that.",
+            f"A piece is at {q.air_c:g} + ({q.dough_c:g} − {q.air_c:g}) × e^(−{q.k_per_min:g} t) °C after t min.",
+        ),
     )
 
 

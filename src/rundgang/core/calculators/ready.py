@@ -41,7 +41,14 @@ def ready(scenario: Scenario, product_id: str) -> dict[str, Figures]:
             found |= _on_belt(scenario, product, done)
     warm = [step for step in product.piece_steps if isinstance(step, DwellStep) and step.humidity_pct is not None]
     if warm and warm[0].temperature_c is not None:
-        found["proof"] = {"minutes": warm[0].dwell_min, "reference_c": warm[0].temperature_c}
+        dough_c, air_c = product.dough_temperature_c, warm[0].temperature_c
+        found["proof"] = {
+            "minutes": warm[0].dwell_min,
+            "usual_c": dough_c,
+            "usual_air_c": air_c,
+            "dough_c": dough_c,
+            "air_c": air_c,
+        }
     return found
 
 

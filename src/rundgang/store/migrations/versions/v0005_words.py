@@ -29,8 +29,9 @@ def upgrade() -> None:
     )
     op.alter_column("probe_entry", "plan_id", nullable=True)
     op.execute("UPDATE probe_entry SET plan_id = NULL")
-    for table in ("search_step", "search_stop", "publication", "plant_version", "plan_version"):
-        op.execute(f"DELETE FROM {table}")
+    op.execute("TRUNCATE search_step, search_stop, publication")
+    op.execute("DELETE FROM plant_version")
+    op.execute("DELETE FROM plan_version")
     op.execute("DELETE FROM procrastinate_events")
     op.execute("DELETE FROM procrastinate_jobs")
     for before, after in TABLES:
