@@ -295,7 +295,7 @@ def test_a_run_that_is_not_sliced_passes_the_slicer_by(page: Page) -> None:
 
 
 @pytest.mark.refusals
-def test_a_plan_that_cannot_be_made_says_why(page: Page) -> None:
+def test_more_than_can_be_made_is_planned_and_the_rest_named(page: Page) -> None:
     page.goto("/orders")
     page.get_by_role("button", name="Bring orders in").click()
     rows = "order,dispatch,product,packs\nq1,Depot south,Lantern Plain,30000\n"
@@ -304,5 +304,6 @@ def test_a_plan_that_cannot_be_made_says_why(page: Page) -> None:
     page.get_by_role("button", name="Take the 1 good row").click()
     page.get_by_role("link", name="Go to the plan").click()
     page.get_by_role("button", name="Fit this plan").click()
-    expect(page.get_by_text("after the window ends")).to_be_visible()
-    expect(page.get_by_role("button", name="Version 1")).to_be_visible()
+    expect(page.get_by_role("button", name="Version 2")).to_be_visible()
+    late = page.get_by_label("Lorries that miss packs")
+    expect(late.get_by_text("left out: no run in this window makes them")).to_be_visible()

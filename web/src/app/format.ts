@@ -32,6 +32,7 @@ export function clockOf(day: PlanningWindow) {
   const hands = format({ hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
   const dated = format({ weekday: "short", day: "numeric", month: "short" });
   const named = format({ weekday: "short" });
+  const stamp = new Intl.DateTimeFormat("sv-SE", { timeZone: day.time_zone, dateStyle: "short", timeStyle: "short" });
   const severalDays = day.window.minutes > DAY_MINUTES;
   const at = (minute: number) => new Date(start + minute * MINUTE_MS);
   return {
@@ -40,6 +41,8 @@ export function clockOf(day: PlanningWindow) {
     /** The time, with the day of the week where the window has more than one. */
     moment: (minute: number) =>
       severalDays ? `${named.format(at(minute))} ${hands.format(at(minute))}` : hands.format(at(minute)),
+    /** As a field for date and time takes it. */
+    typed: (minute: number) => stamp.format(at(minute)).replace(" ", "T"),
     /** The minute by the deployment's clock, which the window was read with. */
     minuteNow: () => day.now_min + ((Date.now() - read) / MINUTE_MS) * day.clock_speed,
     /** Minutes of the window at which the plant's clock shows a whole multiple of `step` minutes. */

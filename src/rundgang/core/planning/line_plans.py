@@ -1,12 +1,13 @@
 """Line plans: from decoded items, and from runs that stay, to what a plan says of a line."""
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Iterable, Sequence
 
 from rundgang.core.batching import packs_from_pieces
 from rundgang.core.planning.binding import binding_of
 from rundgang.core.planning.decode.reading import Decoded, read_run
 from rundgang.core.planning.legs import passings
-from rundgang.core.planning.lorries import dues_of
+from rundgang.core.planning.lorries import OrderItem, dues_of
 from rundgang.core.planning.model import CutRun, LeftOut, LinePlan, Run
 from rundgang.core.planning.score import outcomes, score_of
 from rundgang.core.scenario import Scenario
@@ -38,7 +39,6 @@ def line_plan(decoded: Decoded, line_id: str, fixed: Sequence[Run], rule: str, e
     moved = sum(
         abs(starts[run] - item.was_min) for run in own for item in decoded.items_of(run)[:1] if item.was_min is not None
     )
-    left_out = [item for item in decoded.left_out if scenario.product(item.product).line == line_id]
     return LinePlan(
         line=line_id,
         rule=rule,
@@ -47,8 +47,16 @@ def line_plan(decoded: Decoded, line_id: str, fixed: Sequence[Run], rule: str, e
         cut_runs=cuts,
         waves=outcomes(scenario, dues_of(scenario, line_id), (*runs, *cuts)),
         score=score_of(scenario, line_id, runs, cuts, moved),
-        left_out=tuple(LeftOut(product=item.product, wave=item.wave, packs=item.packs) for item in left_out),
+        left_out=_left_out(item for item in decoded.left_out if scenario.product(item.product).line == line_id),
     )
+
+
+def _left_out(items: Iterable[OrderItem]) -> tuple[LeftOut, ...]:
+    """What is left out of each lorry's products, the items of one together."""
+    packs = Counter[tuple[str, str]]()
+    for item in items:
+        packs[item.product, item.wave] += item.packs
+    return tuple(LeftOut(product=product, wave=wave, packs=count) for (product, wave), count in packs.items())
 
 
 def _renamed(run: Run, name: str) -> Run:

@@ -84,7 +84,7 @@ function NewClosing({ line }: { line: string | undefined }) {
   const station = stations.find((found) => found.id === wanted)?.id ?? stations[0]?.id ?? "";
   const [kind, setKind] = useState<Block["kind"]>("cleaning");
   const [reason, setReason] = useState("");
-  const [from, setFrom] = useState("");
+  const [from, setFrom] = useState(clock.typed(0));
   const [minutes, setMinutes] = useState("45");
   const good = from !== "" && Number(minutes) > 0;
   return (
