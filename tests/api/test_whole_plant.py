@@ -42,7 +42,7 @@ def test_sponges_have_cards_of_their_own_and_no_probe(client: TestClient) -> Non
         assert sponge["divided_min"] == pytest.approx(dough["start_min"])
         line = next(line for line in dough["ingredients"] if line["ingredient"] == "night-sponge")
         assert sponge["dough_g"] == line["grams"]
-        assert "4 × 27.0" in dough["water"]["equations"][0], "the sponge's is the fourth temperature"
+        assert "4 × 27.0" in dough["rule"]["equations"][0], "the sponge's is the fourth temperature"
     assert (
         client.post(f"/api/plans/2/cards/{sponges[0]['run']}/1-night-sponge/probe", json={"dough_c": 25}).status_code
         == 422

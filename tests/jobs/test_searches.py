@@ -21,12 +21,15 @@ from rundgang.core.planning.check.plans import check_plant
 from rundgang.jobs.queue import work
 from rundgang.jobs.requests import SearchRequest, SearchState, last_arrangement, state_of
 from rundgang.jobs.search import run_search
+from rundgang.settings import Settings
 from rundgang.store.cluster import Urls
 from rundgang.store.database import connect
 from rundgang.store.repository import Repository
 from rundgang.store.tables import PlanVersion, SearchStep
 
 PATIENCE_S = 60
+
+CLOCK = Settings().clock()
 
 
 @contextmanager
@@ -140,7 +143,7 @@ def test_searching_one_line_keeps_the_others(client: TestClient, urls: Urls) -> 
     before = {plan["plan"]["line"]: plan["number"] for plan in client.get("/api/versions/1").json()["plans"]}
     job = ask(client, seconds=0, lines=["biscuit-line"])
     engine = connect(urls.app)
-    run_search(engine, job, SearchRequest(seconds=0, lines=("biscuit-line",)), lambda: False)
+    run_search(engine, job, SearchRequest(seconds=0, lines=("biscuit-line",)), lambda: False, CLOCK)
     engine.dispose()
     view = client.get("/api/versions/2").json()
     assert view["violations"] == []
@@ -154,7 +157,7 @@ def test_a_job_run_twice_is_stored_once(client: TestClient, urls: Urls) -> None:
     job = ask(client, seconds=0)
     engine = connect(urls.app)
     for _ in range(2):
-        run_search(engine, job, SearchRequest(seconds=0), lambda: False)
+        run_search(engine, job, SearchRequest(seconds=0), lambda: False, CLOCK)
     with Session(engine) as session:
         assert len(session.exec(select(PlanVersion).where(PlanVersion.job_id == job)).all()) == 1
         assert state_of(session, job).state == "done"
@@ -165,7 +168,7 @@ def test_a_worker_that_shuts_down_leaves_the_job_with_its_order(client: TestClie
     job = ask(client, seconds=30)
     engine = connect(urls.app)
     begin = time.monotonic()
-    run_search(engine, job, SearchRequest(seconds=30), lambda: time.monotonic() - begin > 3)
+    run_search(engine, job, SearchRequest(seconds=30), lambda: time.monotonic() - begin > 3, CLOCK)
     with Session(engine) as session:
         assert state_of(session, job).state == "running"
         kept = last_arrangement(session, job)

@@ -199,7 +199,7 @@ class Shop:
             cleaning=self._cleaning(classes),
             crew_size=np.array([float(crew.people) for crew in self.scenario.plant.crews]),
             lines=len(self.lines),
-            now=self.scenario.opening.now_min,
+            now=float(self.scenario.opening.now_min),
             window=float(self.scenario.window.minutes),
         )
         for place in range(len(self.products)):
