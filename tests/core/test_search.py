@@ -33,6 +33,15 @@ def test_orders_of_a_lorry_and_a_product_are_due_together() -> None:
     assert harbour.packs == 2_280 + 940
 
 
+def test_a_stored_scenario_has_the_types_that_setup_compiles() -> None:
+    """Else the first search of a new plant would compile for a minute before it tries an order."""
+    stored = type(DAY).model_validate_json(DAY.model_dump_json())
+    compiled, wanted = (
+        [getattr(part, "dtype", type(part)) for part in Shop(day, ["ring-line"]).arrays] for day in (DAY, stored)
+    )
+    assert wanted == compiled
+
+
 def test_the_rule_serves_the_earliest_lorry_first() -> None:
     items = items_on(DAY, "ring-line")
     order = first_order(Shop(DAY, ["ring-line"]), items)
