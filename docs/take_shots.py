@@ -15,7 +15,7 @@ from rundgang.store.cluster import free_port
 
 ROOT = Path(__file__).resolve().parents[1]
 DAY = "2026-03-11"
-NOW = "2026-03-11T02:05:00+01:00"
+NOW = "2026-03-10T19:30:00+01:00"
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 FLAGS = [
     *("--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"),
@@ -188,7 +188,7 @@ def main() -> None:
     port = free_port()
     with tempfile.TemporaryDirectory() as home:
         Path(home).chmod(0o755)
-        environment = {**os.environ, "RUNDGANG_HOME": home}
+        environment = {**os.environ, "RUNDGANG_HOME": home, "RUNDGANG_CLOCK_SHOWS": NOW}
         environment.pop("DATABASE_URL", None)
         command = [sys.executable, "-m", "rundgang.cli", "serve", "--port", str(port), "--day", DAY]
         server = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
