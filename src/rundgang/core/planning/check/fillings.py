@@ -50,8 +50,9 @@ def _amount_faults(
         yield fault(run.id, made.name, f"{made_g / 1000:.2f} kg are made, needed {grams / 1000:.2f}")
         return
     per_min, empty = grams / (at.last_in - at.first_in), at.first_in
-    for batch in sorted(batches, key=lambda batch: batch.used_from_min):
-        if abs(batch.used_from_min - empty) > SLACK_MIN + 1 / per_min:
+    for before, batch in enumerate(sorted(batches, key=lambda batch: batch.used_from_min)):
+        rounded_min = (before + 1) / per_min  # each batch is weighed to a gram
+        if abs(batch.used_from_min - empty) > SLACK_MIN + rounded_min:
             yield fault(
                 run.id,
                 made.name,
@@ -66,7 +67,7 @@ def _amount_faults(
                 batch.ready_min - batch.used_from_min,
             )
         empty = min(empty + batch.grams / per_min, at.last_in)
-        if abs(batch.used_until_min - empty) > SLACK_MIN + 2 / per_min:
+        if abs(batch.used_until_min - empty) > SLACK_MIN + rounded_min + 1 / per_min:
             yield fault(
                 run.id,
                 made.name,
