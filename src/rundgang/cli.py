@@ -138,11 +138,11 @@ def _print_plan(scenario: Scenario, plan: PlantPlan) -> None:
 
 
 def _print_line(scenario: Scenario, plan: LinePlan) -> None:
-    parts = plan.score
+    parts, short = plan.score, sum(wave.short for wave in plan.waves)
     typer.echo(
-        f"{scenario.line(plan.line).name}: {len(plan.runs)} runs; {parts.packs_short} packs short, "
+        f"{scenario.line(plan.line).name}: {len(plan.runs)} runs; {short:,} packs short, "
         f"{parts.late_pack_hours:.1f} pack hours late, "
-        f"{parts.changeover_min:.0f} min changeover, {parts.surplus_packs} packs surplus"
+        f"{parts.changeover_min:.0f} min changeover, {parts.surplus_packs:,.0f} packs surplus"
     )
     typer.echo(f"  order: {plan.rule}")
     for run in plan.runs:

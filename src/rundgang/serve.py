@@ -85,6 +85,7 @@ def seed(url: str, scenario: Scenario, stop: StopCriterion | None = None) -> boo
 
 def _first_plan(store: Repository, stop: StopCriterion | None) -> None:
     """Plan the window that there is, and publish the plan if it breaks no rule."""
+    print("Looking for a first plan …", file=sys.stderr, flush=True)
     scenario = store.windows.scenario()
     plan = plan_plant(scenario, stop=stop)
     made = Made(
@@ -168,7 +169,6 @@ def serve(settings: Settings, scenario: Scenario, port: int, reset: bool = False
         PrivateCluster(settings.home).remove()
     with database(settings) as urls:
         migrate(urls.owner)
-        print("Looking for a first plan …", file=sys.stderr, flush=True)
         seed(urls.app, scenario)
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"

@@ -1,4 +1,4 @@
-"""The bench's routes: what can be asked, and the answers; and the table of units."""
+"""The calculators' routes: what can be asked, and the answers; and the table of units."""
 
 from typing import Any
 
@@ -34,8 +34,8 @@ def units() -> tuple[Unit, ...]:
 
 
 @router.get("/calculators")
-def bench() -> tuple[EntryView, ...]:
-    """Every calculation on the bench, with the fields of its question."""
+def calculators() -> tuple[EntryView, ...]:
+    """Every calculator, with the fields of its question."""
     return tuple(
         EntryView(
             id=found.id,
@@ -50,7 +50,7 @@ def bench() -> tuple[EntryView, ...]:
 
 @router.get("/products/{product}/calculators")
 def ready_for(store: Store, product: str) -> dict[str, dict[str, float]]:
-    """A product's own figures for the bench's questions, by question and field, in metric units."""
+    """A product's own figures for the calculators' questions, by question and field, in metric units."""
     return ready(store.windows.scenario(), product)
 
 

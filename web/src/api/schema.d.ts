@@ -896,10 +896,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Bench
-         * @description Every calculation on the bench, with the fields of its question.
+         * Calculators
+         * @description Every calculator, with the fields of its question.
          */
-        get: operations["bench_api_calculators_get"];
+        get: operations["calculators_api_calculators_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -917,7 +917,7 @@ export interface paths {
         };
         /**
          * Ready For
-         * @description A product's own figures for the bench's questions, by question and field, in metric units.
+         * @description A product's own figures for the calculators' questions, by question and field, in metric units.
          */
         get: operations["ready_for_api_products__product__calculators_get"];
         put?: never;
@@ -1055,7 +1055,7 @@ export interface components {
         };
         /**
          * Answer
-         * @description What the bench says.
+         * @description What a calculator says.
          *
          *     Attributes
          *     ----------
@@ -6308,7 +6308,7 @@ export interface operations {
             };
         };
     };
-    bench_api_calculators_get: {
+    calculators_api_calculators_get: {
         parameters: {
             query?: never;
             header?: never;

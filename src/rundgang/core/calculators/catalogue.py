@@ -1,4 +1,4 @@
-"""What lies on the bench, and each question's fields as a form needs them."""
+"""Which calculators there are, and each question's fields as a form needs them."""
 
 from pydantic.fields import FieldInfo
 

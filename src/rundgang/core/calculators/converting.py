@@ -1,4 +1,4 @@
-"""Units on the bench: one figure in both systems."""
+"""Questions of units: one figure in both systems."""
 
 from typing import Literal
 

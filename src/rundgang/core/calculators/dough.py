@@ -1,4 +1,4 @@
-"""Dough on the bench: water by factor rule and heat balance, flour, proof, lamination, dry ice in a room."""
+"""Questions of the dough: water by factor rule and heat balance, flour, proof, lamination, dry ice in a room."""
 
 from typing import Annotated
 

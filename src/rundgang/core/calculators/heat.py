@@ -1,4 +1,4 @@
-"""Heat on the bench: cooling, dew point, oven and fryer."""
+"""Questions of heat: cooling, dew point, oven and fryer."""
 
 from typing import Annotated
 

@@ -1,4 +1,4 @@
-"""What questions and answers of the bench are made of."""
+"""What questions and answers are made of."""
 
 import re
 from collections.abc import Callable
@@ -13,7 +13,7 @@ from rundgang.core.model import Model
 
 
 class Answer(Model):
-    """What the bench says.
+    """What a calculator says.
 
     Attributes
     ----------
@@ -33,7 +33,7 @@ class Answer(Model):
 
 
 class Entry(NamedTuple):
-    """A calculation on the bench."""
+    """A calculator."""
 
     id: str
     name: str

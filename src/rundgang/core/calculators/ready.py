@@ -1,4 +1,4 @@
-"""Questions of the bench filled in with a product's own figures, as far as it has them."""
+"""Questions filled in with a product's own figures, as far as it has them."""
 
 from rundgang.core.balance import balance
 from rundgang.core.gate_figures import BAKED_CORE_C

@@ -1,4 +1,4 @@
-"""Weighing on the bench: a sample against the law, and the limits of a control chart."""
+"""Questions of weighing: a sample against the law, and the limits of a control chart."""
 
 from statistics import fmean
 from typing import Annotated, Literal

@@ -256,11 +256,11 @@ def preparation_card(scenario: Scenario, run: Run, batch: Batch, slot: Preparati
 
 def filling_card(scenario: Scenario, run: Run, filling: FillingBatch) -> BatchCard:
     """The card of a batch of a filling or topping made for a planned run."""
-    of = sum(other.preparation == filling.preparation for other in run.fillings)
+    same = [other for other in run.fillings if other.preparation == filling.preparation]
     bowl = _prepared_bowl(scenario, run, filling.preparation)._replace(
         key=f"{filling.preparation}-{filling.number}",
         number=filling.number,
-        of=of,
+        of=len(same),
         mixer=filling.kettle,
         start_min=filling.start_min,
         discharged_min=filling.mixed_min,
@@ -269,7 +269,7 @@ def filling_card(scenario: Scenario, run: Run, filling: FillingBatch) -> BatchCa
         grams=filling.grams,
         every_min=max(filling.used_until_min - filling.used_from_min, 1.0),
     )
-    pieces = round(run.pieces * (filling.used_until_min - filling.used_from_min) / run.legs[-1].feed_min)
+    pieces = round(run.pieces * filling.used_g / sum(other.used_g for other in same))
     return _card(scenario, run, scenario.product(run.product), pieces, _aged(scenario, bowl))
 
 

@@ -14,6 +14,9 @@ from rundgang.core.units import MINUTES_PER_HOUR
 
 MM_PER_M = 1_000
 
+COLD_C = 20.0
+"""An oven that was off is as cold as the room, °C (common practice, no published source)."""
+
 
 class ConveyorStation(StationBase):
     """A belt of fixed length and one speed: proofer, oven, cooling conveyor.
@@ -207,3 +210,8 @@ def ramp_min(station: ConveyorStation, before_c: float | None, after_c: float | 
         return 0.0
     rate = station.heating_c_per_min if after_c > before_c else station.cooling_c_per_min
     return abs(after_c - before_c) / rate if rate else 0.0
+
+
+def heat_up_min(station: ConveyorStation, bakes_at_c: float | None) -> float:
+    """From cold to a temperature in an oven, min; 0 where nothing is heated."""
+    return ramp_min(station, COLD_C, bakes_at_c) if station.heating_c_per_min and (bakes_at_c or 0) > COLD_C else 0.0

@@ -7,9 +7,10 @@ import numpy as np
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.planning.decode.appraisal import appraise, priced
 from rundgang.core.planning.decode.fixed import fixed_arrays
+from rundgang.core.planning.decode.pools import coupled
 from rundgang.core.planning.decode.reading import lay_out
 from rundgang.core.planning.decode.room import make_runs, make_state
-from rundgang.core.planning.decode.shop import Shop, coupled
+from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.line_plans import line_plan
 from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import LinePlan, PlantPlan, Run

@@ -6,9 +6,8 @@ from math import isnan
 
 import numpy as np
 
-from rundgang.core.kinds.conveyor import ConveyorStation
+from rundgang.core.kinds.conveyor import ConveyorStation, heat_up_min
 from rundgang.core.planning.decode.lorries import serve
-from rundgang.core.planning.decode.shop import COLD_C
 from rundgang.core.planning.legs import passings
 from rundgang.core.planning.lorries import Due, dues_of
 from rundgang.core.planning.model import CutRun, LinePlan, Run, WaveOutcome
@@ -96,8 +95,8 @@ def oven_empty_min(scenario: Scenario, runs: Iterable[Run]) -> float:
             if passing.product.id == run.product and isinstance(station, ConveyorStation) and station.heating_c_per_min:
                 steps = passing.product.piece_steps
                 wanted = next(step.bakes_at_c for step in steps if step.station == passing.station)
-                heat_up = max(0.0, (wanted or COLD_C) - COLD_C) / station.heating_c_per_min
-                inside.setdefault(passing.station, []).append((passing.first_in, passing.last_out, heat_up))
+                stretch = (passing.first_in, passing.last_out, heat_up_min(station, wanted))
+                inside.setdefault(passing.station, []).append(stretch)
     for passed in inside.values():
         passed.sort()
         left = passed[0][1]

@@ -69,13 +69,7 @@ type LateProps = { version: number; views: PlanView[]; onSelect: (line: string, 
 /** The lorries that miss packs, the most first; each opens to its chain and its cheapest cure. */
 export function LateLorries({ version, views, onSelect }: LateProps) {
   const late = views
-    .flatMap(({ plan }) =>
-      plan.waves.map((outcome) => ({
-        ...outcome,
-        line: plan.line,
-        leftOut: plan.left_out.find((one) => one.wave === outcome.wave && one.product === outcome.product)?.packs ?? 0,
-      })),
-    )
+    .flatMap((view) => view.plan.waves.map((outcome) => ({ ...outcome, line: view.plan.line })))
     .filter((outcome) => outcome.short > 0)
     .sort((one, other) => other.short - one.short);
   if (late.length === 0)
@@ -92,14 +86,9 @@ export function LateLorries({ version, views, onSelect }: LateProps) {
   );
 }
 
-type Outcome = PlanView["plan"]["waves"][number] & {
-  line: string;
-  leftOut: number;
-  version: number;
-  onSelect: LateProps["onSelect"];
-};
+type Outcome = PlanView["plan"]["waves"][number] & { line: string; version: number; onSelect: LateProps["onSelect"] };
 
-function Late({ version, line, wave, product, packs, short, leftOut, onSelect }: Outcome) {
+function Late({ version, line, wave, product, packs, short, never, onSelect }: Outcome) {
   const { clock, day, names, waveNames } = useWindowView();
   const [open, setOpen] = useState(false);
   const why = useLateness({ version, line, wave, product }, open);
@@ -117,8 +106,8 @@ function Late({ version, line, wave, product, packs, short, leftOut, onSelect }:
             {whole(short)} of {whole(packs)} short
           </span>
         </span>
-        {leftOut > 0 && (
-          <span className="block text-xs">{plural(leftOut, "pack")} left out: no run in this window makes them.</span>
+        {never > 0 && (
+          <span className="block text-xs">{plural(never, "pack")} left out: no run in this window makes them.</span>
         )}
         <span className="text-ink-2 text-xs underline">{open ? "Close" : "Why, and what would cure it"}</span>
       </button>

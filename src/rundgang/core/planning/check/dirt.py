@@ -24,9 +24,8 @@ class Dirt:
 
     def cleaning_min(self, station: AnyStation, dirty: Product, next_: Product) -> float:
         """Cleaning that one product makes necessary before another at a station, min."""
-        if self.allergens(dirty) - self.allergens(next_) and station.changeover.allergen_clean_min:
-            return station.changeover.allergen_clean_min
-        return station.changeover.trait_clean_min if dirty.traits - next_.traits else 0.0
+        left, wanted = (Content(self.allergens(product), product.traits) for product in (dirty, next_))
+        return self.unit_cleaning_min(station, left, wanted)
 
     def unit_cleaning_min(self, station: AnyStation, dirty: "Content", next_: "Content") -> float:
         """Cleaning of a mixer, kettle or tank between two things that were in it, min."""

@@ -3,7 +3,6 @@
 from collections.abc import Iterable, Mapping, Sequence
 from copy import copy
 from math import inf, nan
-from typing import NamedTuple
 
 import numpy as np
 
@@ -12,7 +11,7 @@ from rundgang.core.capacity import cut_leg, dough_bounds, leg_paces
 from rundgang.core.compiled import Floats, Ints, Records
 from rundgang.core.doughs import POLICIES, BatchLimits
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.kinds.conveyor import ConveyorStation, ramp_min
+from rundgang.core.kinds.conveyor import ConveyorStation, heat_up_min, ramp_min
 from rundgang.core.kinds.parts import ROUNDING
 from rundgang.core.planning.decode.arrays import (
     CLOSING,
@@ -29,6 +28,7 @@ from rundgang.core.planning.decode.arrays import (
     STREAM,
     ShopArrays,
 )
+from rundgang.core.planning.decode.pools import pool_key, pools_of
 from rundgang.core.planning.decode.units import dough_pace
 from rundgang.core.planning.headway import gap, leg_headways
 from rundgang.core.planning.legs import Passage, Way, cut_tail_min, passages, way_of
@@ -39,26 +39,6 @@ from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 
 LARGEST_RUN_PACKS = 1_000_000
-
-COLD_C = 20.0
-"""An oven that was off is as cold as the room, °C (common practice, no published source)."""
-
-
-class Pool(NamedTuple):
-    """Units that are counted together: the mixers or positions of a station, or of one that lines share.
-
-    Attributes
-    ----------
-    line, station : str
-        One of the stations by which it is known.
-    units : tuple of str
-        What they are called.
-    """
-
-    key: str
-    line: str
-    station: str
-    units: tuple[str, ...]
 
 
 class Shop:
@@ -104,7 +84,7 @@ class Shop:
         self.passages = tuple(passages(scenario, product) for product in self.products)
         self.streams: tuple[tuple[Stream, ...], ...] = tuple(streams_of(scenario, p) for p in self.products)
         self.limits = {p.id: batch_limits(p, dough_bounds(scenario, p)) for p in self.products}
-        self.pools = self._pools()
+        self.pools = pools_of(scenario, self.products, self.streams)
         self.pool_at = {pool.key: place for place, pool in enumerate(self.pools)}
         self.arrays = self._arrays()
 
@@ -165,16 +145,6 @@ class Shop:
             policy=[-1 if item.odd_batch is None else POLICIES.index(item.odd_batch) for item in listed],
             was=[nan if item.was_min is None else item.was_min for item in listed],
         )
-
-    def _pools(self) -> tuple[Pool, ...]:
-        found: dict[str, Pool] = {}
-        for product, streams in zip(self.products, self.streams, strict=True):
-            for need in (need for stream in streams for need in stream.needs):
-                key = pool_key(self.scenario, product.line, need.station)
-                if key not in found:
-                    station = self.scenario.line(product.line).unit_station(need.station)
-                    found[key] = Pool(key, product.line, need.station, station.units)
-        return tuple(found.values())
 
     def _arrays(self) -> ShopArrays:
         classes = {made.id: place for place, made in enumerate(self.scenario.preparations, len(self.products))}
@@ -289,10 +259,9 @@ class Shop:
     def _heat_up_min(self, product: Product, station_id: str) -> float:
         """From cold to a product's temperature in an oven, min; 0 where nothing is heated."""
         station = self.scenario.line_of(product).station(station_id)
-        if not isinstance(station, ConveyorStation) or not station.heating_c_per_min:
+        if not isinstance(station, ConveyorStation):
             return 0.0
-        wanted = self._baked_at(product, station_id)
-        return max(0.0, (wanted or COLD_C) - COLD_C) / station.heating_c_per_min
+        return heat_up_min(station, self._baked_at(product, station_id))
 
     def _cap(self, arrays: ShopArrays, place: int) -> int:
         """The most packs that one run can give: as many doughs as can follow each other, each divided in time.
@@ -463,31 +432,6 @@ class Shop:
             in_stock=[entry.packs if entry else 0 for entry in known],
             made=[entry.made_min if entry else 0.0 for entry in known],
         )
-
-
-def pool_key(scenario: Scenario, line_id: str, station_id: str) -> str:
-    """What counts the units, or the places, of a station: itself on its line, or what it is shared as."""
-    shared = scenario.plant.shared_as(line_id, station_id)
-    return shared.id if shared else f"{line_id}/{station_id}"
-
-
-def coupled(scenario: Scenario) -> tuple[tuple[str, ...], ...]:
-    """The plant's lines in groups that share a station or a crew, those linked through others included."""
-    groups = [{line.id} for line in scenario.plant.lines]
-    links = [{ref.line for ref in shared.stations} for shared in scenario.plant.shared]
-    links += [
-        {
-            line.id
-            for line in scenario.plant.lines
-            if any(station.staffed and station.staffed.crew == crew.id for station in line.stations)
-        }
-        for crew in scenario.plant.crews
-    ]
-    for link in links:
-        touched = [group for group in groups if group & link]
-        groups = [group for group in groups if not group & link] + ([set().union(*touched)] if touched else [])
-    order = [line.id for line in scenario.plant.lines]
-    return tuple(sorted((tuple(sorted(group, key=order.index)) for group in groups), key=lambda g: order.index(g[0])))
 
 
 def _table(record: np.dtype[np.void], **columns: Sequence[float] | Ints) -> Records:

@@ -72,18 +72,6 @@ def _change_line(items: Records, here: Ints, alone: Ints, sequence: Ints, apart:
 
 
 @compiled
-def _another(items: Records, here: Ints, one: int) -> int:
-    """A place of the same product, by chance."""
-    chosen, seen = one, 0
-    for place in range(len(here)):
-        if items[here[place]].product == items[here[one]].product:
-            seen += 1
-            if np.random.randint(0, seen) == 0:
-                chosen = place
-    return chosen
-
-
-@compiled
 def _move(order: Ints, one: int, length: int, other: int) -> None:
     """Move so many items from one place to another."""
     moved = order[one : one + length].copy()

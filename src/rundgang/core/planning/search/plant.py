@@ -3,7 +3,8 @@
 from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 
-from rundgang.core.planning.decode.shop import Shop, coupled
+from rundgang.core.planning.decode.pools import coupled
+from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.line_plans import line_plan
 from rundgang.core.planning.lorries import OrderItem, items_of, order_items
 from rundgang.core.planning.model import LinePlan, PlantPlan, Run
