@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from plants import FLOUR, STARTS, WATER, belt, mixers
+from rundgang.core.conditions import Conditions
 from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
 from rundgang.core.kinds.bench import BenchStation, BenchStep
 from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
@@ -15,7 +16,7 @@ from rundgang.core.kinds.rate import CutOut, RateStation, RateStep
 from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.plant import Carrier, Ingredient, Line, Plant
 from rundgang.core.products import CarrierUse, FormulaLine, PackingUse, Preparation, Product
-from rundgang.core.scenario import Conditions, Scenario, Stock
+from rundgang.core.scenario import Scenario, Stock
 
 YEAST = Ingredient(id="yeast", name="Yeast")
 FAT = Ingredient(id="fat", name="Fat", allergens=frozenset({"milk"}))

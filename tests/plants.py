@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 
+from rundgang.core.conditions import Conditions
 from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStation, PieceStep
@@ -20,7 +21,7 @@ from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import StopCriterion
 from rundgang.core.plant import Ingredient, Line, Plant
 from rundgang.core.products import FormulaLine, OddBatch, Product
-from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.scenario import Scenario
 
 FLOUR = Ingredient(id="flour", name="Flour", role="flour", scale_step_g=100)
 WATER = Ingredient(id="water", name="Water", role="water", scale_step_g=1)

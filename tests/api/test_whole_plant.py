@@ -50,14 +50,15 @@ def test_sponges_have_cards_of_their_own_and_no_probe(client: TestClient) -> Non
 
 
 def test_a_probe_of_a_sponge_dough_learns_from_four_temperatures(client: TestClient) -> None:
-    """FF = 4 x 27.5 − 21 flour − 23.5 room − 27.5 sponge − the water's."""
+    """FF = 4 x 27.5 − 21 flour − the room of its hour − 27.5 sponge − the water's."""
+    hours = client.get("/api/window").json()["conditions"]["by_hour"]
     cards = client.get("/api/plans/2/cards").json()["cards"]
     card = next(card for card in cards if card["product"] == "tarn-white" and card["preparation"] is None)
     path = f"/api/plans/2/cards/{card['run']}/{card['number']}/probe"
     assert client.post(path, json={"dough_c": 27.5}).status_code == 201
     found = client.get(f"/api/friction?product=tarn-white&mixer={card['mixer']}").json()
-    water = card["water"]["wanted_c"]
-    assert found["learnt"]["factors"] == [pytest.approx(4 * 27.5 - 21 - 23.5 - 27.5 - water)]
+    water, room = card["water"]["wanted_c"], hours[int(card["start_min"] // 60)]["room_c"]
+    assert found["learnt"]["factors"] == [pytest.approx(4 * 27.5 - 21 - room - 27.5 - water)]
 
 
 def test_todays_humidity_and_moisture_reach_every_card(client: TestClient) -> None:

@@ -7,10 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plants import make_plan
+from rundgang.core.conditions import Conditions
 from rundgang.core.dough.adjust import adjusted
 from rundgang.core.dough.card import batch_card
 from rundgang.core.planning.search.stopping import after_evaluations
-from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere
 
 DEMO = ostermere(date(2026, 3, 11))
@@ -20,7 +21,7 @@ BISCUITS = make_plan(DEMO, "biscuit-line", stop=after_evaluations(1, 1))
 
 
 def on(**today: float | None) -> Scenario:
-    conditions = DEMO.conditions.model_dump() | {"humidity_pct": None} | today
+    conditions = DEMO.conditions.model_dump() | {"humidity_pct": None, "by_hour": ()} | today
     return DEMO.model_copy(update={"conditions": Conditions.model_validate(conditions)})
 
 

@@ -7,11 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plants import belt, make_plan, on_belt, product, scenario
+from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import BatchCard, Friction, Measured, batch_card, batch_cards, find_batch
 from rundgang.core.dough.scaling import scale_formula
 from rundgang.core.dough.water import Counts, Water, ice_share, water_for, water_temperature
 from rundgang.core.errors import UnknownItemError
-from rundgang.core.scenario import Conditions
 from rundgang.demo.materials import INGREDIENTS
 from rundgang.demo.ring_line import PRODUCTS, ring_line
 

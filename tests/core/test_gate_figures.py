@@ -8,7 +8,6 @@ import pytest
 from families import plant_of, yeast_rings
 from rundgang.core.balance import Stage, balance
 from rundgang.core.cautions import CAUTIONS, DEFERENCE, Hazard, allergen_caution, cautions_for
-from rundgang.core.scenario import Conditions
 from rundgang.core.whatif import Setting, with_setting
 from rundgang.demo.ostermere import ostermere
 
@@ -78,7 +77,9 @@ def test_rings_alone_decide_what_their_centres_may_be() -> None:
 def test_conditions_of_a_setting_are_not_kept() -> None:
     changed = with_setting(DEMO, "lantern-plain", Setting(room_c=30))
     assert changed.conditions.room_c == 30
-    assert DEMO.conditions == Conditions(room_c=23.5, flour_c=21.0, tap_c=14.5, chilled_c=4.0, humidity_pct=55)
+    assert changed.conditions.room_by_hour == (30,)
+    assert DEMO.conditions.room_c == 22.5
+    assert len(DEMO.conditions.room_by_hour) == 69
 
 
 def test_every_hazard_has_its_caution_and_every_caution_defers() -> None:

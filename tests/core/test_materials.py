@@ -4,11 +4,12 @@ import pytest
 
 from families import bulk_bread, plant_of, sandwich, yeast_rings
 from plants import make_plan
+from rundgang.core.conditions import Conditions
 from rundgang.core.materials import ItemSupply, draws, supply
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.plant import IceMachine
-from rundgang.core.scenario import Conditions, Delivery, Scenario, Stock
+from rundgang.core.scenario import Delivery, Scenario, Stock
 
 
 def planned(plant: Scenario) -> LinePlan:

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from families import FAMILIES, STORES, WINDOW_MIN, kettle, made, mixing, plant_of, strokes
 from plants import STARTS, belt, make_plan, mixers
+from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.kinds.conveyor import ConveyorStep
@@ -22,7 +23,7 @@ from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.planning.timeline import timeline
 from rundgang.core.plant import Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
-from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.scenario import Scenario
 
 WAVES = (700.0, 1_300.0, 2_100.0, float(WINDOW_MIN))
 

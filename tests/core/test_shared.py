@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from families import STORES, made, mixing, rate, strokes
 from plants import STARTS, belt, mixers
+from rundgang.core.conditions import Conditions
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.kinds.conveyor import ConveyorStep
 from rundgang.core.kinds.every import Step
@@ -19,7 +20,7 @@ from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.plant import Crew, Line, Plant, Shared, StationRef
 from rundgang.core.products import Product
-from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.scenario import Scenario
 
 WINDOW_MIN = 4_320
 WAVES = (800.0, 1_500.0, 2_400.0, float(WINDOW_MIN))

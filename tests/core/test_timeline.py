@@ -22,7 +22,9 @@ def test_a_ribbon_follows_its_first_and_last_piece() -> None:
         assert [stop.station for stop in ribbon.stops] == [step.station for step in made.piece_steps]
         for stop, step in zip(ribbon.stops, made.piece_steps, strict=True):
             station = line.station(step.station)
-            inside = float(getattr(step, "dwell_min", getattr(station, "pass_min", 0.0)))
+            inside = run.dwell_min.get(
+                step.station, float(getattr(step, "dwell_min", getattr(station, "pass_min", 0.0)))
+            )
             assert stop.first_in == pytest.approx(now)
             assert stop.last_in == pytest.approx(now + run.feed_min)
             assert stop.first_out == pytest.approx(now + inside)

@@ -11,13 +11,14 @@ import psycopg
 import pytest
 from sqlmodel import Session
 
+from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.orders import Order
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
-from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.scenario import Scenario
 from rundgang.store.cluster import ClusterError, PrivateCluster, Urls, free_port
 from rundgang.store.database import connect, migrate
 from rundgang.store.plans import Made

@@ -7,11 +7,13 @@ from pydantic import Field
 
 from rundgang.api.deps import Number, Store, made_for
 from rundgang.api.views import CardsView
+from rundgang.core.conditions import Conditions, RoomCourse
 from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch, temperatures
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.model import Model
 from rundgang.core.planning.model import LinePlan
-from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.scenario import Scenario
+from rundgang.formats.clock import room_by_hour
 from rundgang.store.probes import LoggedProbe
 from rundgang.store.repository import Repository
 
@@ -34,11 +36,21 @@ class FrictionView(Model):
     probes: tuple[LoggedProbe, ...]
 
 
+class ConditionsRequest(Conditions):
+    """What the dough room measures, and perhaps a day's two figures of the room in place of its hours."""
+
+    room_course: RoomCourse | None = None
+
+
 @router.post("/conditions", status_code=201)
-def set_conditions(store: Store, conditions: Conditions) -> Conditions:
-    """Take today's room, flour and tap; every card not yet mixed follows."""
-    store.windows.add_conditions(conditions)
-    return conditions
+def set_conditions(store: Store, request: ConditionsRequest) -> Conditions:
+    """Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on."""
+    entered = Conditions.model_validate(request.model_dump(exclude={"room_course"}))
+    if request.room_course:
+        by_hour = room_by_hour(store.windows.scenario(), request.room_course)
+        entered = entered.model_copy(update={"by_hour": by_hour})
+    store.windows.add_conditions(entered)
+    return entered
 
 
 @router.get("/plans/{number}/cards")
@@ -62,8 +74,9 @@ def probe(store: Store, number: Number, run: str, batch: Number, request: ProbeR
     found = find_batch(stored.plan, run, batch)
     log = store.probes.log(number)
     card = batch_card(scenario, *found, _learnt(store, scenario, stored.plan), log)
-    others = tuple(count.celsius for count in temperatures(scenario, scenario.product(card.product)))
-    store.probes.add(number, card, request.dough_c, others, scenario.conditions)
+    then = scenario.during(card.start_min)
+    others = tuple(count.celsius for count in temperatures(then, then.product(card.product)))
+    store.probes.add(number, card, request.dough_c, others, then.conditions)
     return batch_card(scenario, *found, _learnt(store, scenario, stored.plan), store.probes.log(number))
 
 

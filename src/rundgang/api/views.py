@@ -4,6 +4,7 @@ from datetime import datetime
 
 from pydantic import Field
 
+from rundgang.core.conditions import Conditions, RoomCourse
 from rundgang.core.dough.card import BatchCard
 from rundgang.core.doughs import BatchSplit
 from rundgang.core.model import Model
@@ -11,7 +12,6 @@ from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.planning.check.violation import Violation
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.timeline import Timeline
-from rundgang.core.scenario import Conditions
 from rundgang.core.whatif import Setting
 from rundgang.formats.orders_csv import OrderFile
 from rundgang.store.books import Book
@@ -65,6 +65,8 @@ class WindowView(Model):
     clock_simulated: bool
     waves: tuple[Wave, ...]
     conditions: Conditions
+    conditions_now: Conditions
+    room_course: RoomCourse | None
     lines: tuple[LineView, ...]
     products: tuple[ProductView, ...]
     book: Book

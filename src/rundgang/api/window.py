@@ -6,6 +6,7 @@ from rundgang.api.deps import Now, Store
 from rundgang.api.views import LineView, PlanState, ProductView, WindowView
 from rundgang.core.planning.reline import articles
 from rundgang.core.scenario import Scenario
+from rundgang.formats.clock import room_course
 from rundgang.store.plans import Basis, StoredPlan
 
 router = APIRouter(prefix="/api")
@@ -32,6 +33,8 @@ def window(store: Store, now: Now) -> WindowView:
         clock_simulated=now.is_simulated,
         waves=scenario.waves,
         conditions=scenario.conditions,
+        conditions_now=scenario.conditions.at(now.minute_of(scenario.window.starts_at)),
+        room_course=room_course(scenario),
         lines=tuple(LineView(id=line.id, name=line.name) for line in scenario.plant.lines),
         products=tuple(_product_view(scenario, product.id) for product in scenario.products),
         book=store.books.newest(),

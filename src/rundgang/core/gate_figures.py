@@ -77,6 +77,7 @@ def _cooler(scenario: Scenario, step: ConveyorStep) -> Iterator[Figure]:
     if known is None:
         return
     rate = rate_from_run(known.from_c, known.to_c, known.air_c, known.minutes)
-    end = temperature_after(step.dwell_min, known.from_c, scenario.conditions.room_c, rate)
+    air_c = scenario.conditions.room_c if step.temperature_c is None else step.temperature_c
+    end = temperature_after(step.dwell_min, known.from_c, air_c, rate)
     yield Figure(name="Core wanted at its end", value=known.to_c, quantity="temperature")
     yield Figure(name="Core at its end in this room", value=end, quantity="temperature")

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from math import floor
 from typing import NamedTuple
 
+from rundgang.core.conditions import Conditions
 from rundgang.core.dough.adjust import adjusted
 from rundgang.core.dough.card import bowl_temperatures, temperatures
 from rundgang.core.dough.water import Counts, water_for
@@ -105,26 +106,18 @@ def supply(scenario: Scenario, plans: Iterable[LinePlan]) -> tuple[ItemSupply, .
 def draws(scenario: Scenario, plan: LinePlan) -> Iterator[Draw]:
     """Everything one plan draws, run by run."""
     cut_runs = {cut.run: cut for cut in plan.cut_runs}
-    of_doughs: dict[str, Shares] = {}
+    shares = _Shares(scenario)
     for run in plan.runs:
         product = scenario.product(run.product)
-        if product.id not in of_doughs:
-            of_doughs[product.id] = _of_dough(scenario, product)
         yield from _of_steps(scenario, run)
         for filling in run.fillings:
-            made = scenario.preparation(filling.preparation)
-            if made.id not in of_doughs:
-                of_doughs[made.id] = _of_preparation(scenario, made)
-            for item, share in of_doughs[made.id].items():
-                grams = share * filling.grams
-                yield Draw(filling.start_min, item, grams / GRAMS_PER_KG, run.line, run.id, filling.number)
+            of_filling = shares.of(scenario.preparation(filling.preparation), filling.start_min)
+            yield from _mixed(of_filling, filling.start_min, filling.grams, run, filling.number)
         for batch in run.batches:
-            yield from _mixed(of_doughs[product.id], batch.start_min, batch.dough_g, run, batch)
+            yield from _mixed(shares.of(product, batch.start_min), batch.start_min, batch.dough_g, run, batch.number)
             for slot in batch.preparations:
-                made = scenario.preparation(slot.preparation)
-                if made.id not in of_doughs:
-                    of_doughs[made.id] = _of_preparation(scenario, made)
-                yield from _mixed(of_doughs[made.id], slot.start_min, slot.grams, run, batch)
+                of_slot = shares.of(scenario.preparation(slot.preparation), slot.start_min)
+                yield from _mixed(of_slot, slot.start_min, slot.grams, run, batch.number)
             yield from _of_packing(run, batch, product, run.packs, run.first_pack_min)
             if run.id in cut_runs:
                 yield from _of_cut_out(scenario, run, batch, cut_runs[run.id])
@@ -132,6 +125,22 @@ def draws(scenario: Scenario, plan: LinePlan) -> Iterator[Draw]:
 
 Shares = dict[str, float]
 """What of a batch's mass is drawn from the stores, by item; ice among them."""
+
+
+class _Shares:
+    """What doughs and preparations draw, each worked out once for the conditions of an hour."""
+
+    def __init__(self, scenario: Scenario) -> None:
+        self.scenario = scenario
+        self.known: dict[tuple[str, Conditions], Shares] = {}
+
+    def of(self, made: Product | Preparation, minute: float) -> Shares:
+        """What a batch that is charged at a minute draws."""
+        then = self.scenario.during(minute)
+        key = made.id, then.conditions
+        if key not in self.known:
+            self.known[key] = _of_dough(then, made) if isinstance(made, Product) else _of_preparation(then, made)
+        return self.known[key]
 
 
 def _of_dough(scenario: Scenario, product: Product) -> Shares:
@@ -163,9 +172,9 @@ def _shares(
     return found
 
 
-def _mixed(shares: Shares, at_min: float, grams: int, run: Run, batch: Batch) -> Iterator[Draw]:
+def _mixed(shares: Shares, at_min: float, grams: int, run: Run, batch: int) -> Iterator[Draw]:
     for item, share in shares.items():
-        yield Draw(at_min, item, share * grams / GRAMS_PER_KG, run.line, run.id, batch.number)
+        yield Draw(at_min, item, share * grams / GRAMS_PER_KG, run.line, run.id, batch)
 
 
 def _of_steps(scenario: Scenario, run: Run) -> Iterator[Draw]:

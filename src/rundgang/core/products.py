@@ -1,11 +1,12 @@
 """A product: its formula in baker's percent, its route along a line, its piece and its pack."""
 
+from collections.abc import Mapping
 from fractions import Fraction
 from functools import cached_property
 from math import prod
 from typing import Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, PrivateAttr, model_validator
 
 from rundgang.core.kinds.batch import BatchStep
 from rundgang.core.kinds.every import PieceStep, Step
@@ -158,6 +159,26 @@ class Product(Model):
     route: tuple[Step, ...] = Field(min_length=1, max_length=60)
     packing: tuple[PackingUse, ...] = Field(default=(), max_length=20)
     carriers: tuple[CarrierUse, ...] = Field(default=(), max_length=10)
+    _listed_id: str | None = PrivateAttr(default=None)
+
+    @property
+    def listed_id(self) -> str:
+        """Its id in the library; that of the product it is made as, where it only dwells otherwise."""
+        return self._listed_id or self.id
+
+    def dwelling(self, dwell_min: Mapping[str, float]) -> "Product":
+        """The product with other times at some stations, by an id of its own, and so what is cut out of it.
+
+        Parameters
+        ----------
+        dwell_min : mapping of str to float
+            By station, min.
+        """
+        mark = "".join(f" {station} {minutes:g}" for station, minutes in sorted(dwell_min.items()))
+        route = tuple(_dwelling(step, dwell_min, mark) for step in self.route)
+        made = self.model_copy(update={"id": self.id + mark, "route": route})
+        made._listed_id = self.listed_id
+        return made
 
     @model_validator(mode="after")
     def _route_makes_packs(self) -> "Product":
@@ -332,3 +353,13 @@ class Product(Model):
             back += rejected * step.rework * self.entering_g[place + 1]
             flow = made * step.yield_
         return back
+
+
+def _dwelling(step: Step, dwell_min: Mapping[str, float], mark: str) -> Step:
+    """A step with another time, what it cuts out marked."""
+    if isinstance(step, BatchStep):
+        return step
+    found = cut_out_of(step)
+    if found and found.product:
+        return step.model_copy(update={"cut_out": found.model_copy(update={"product": found.product + mark})})
+    return step.with_dwell(dwell_min[step.station]) if step.station in dwell_min else step

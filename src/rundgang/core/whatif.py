@@ -5,7 +5,8 @@ The scenario that comes back is not checked again: a setting's own range keeps i
 
 from pydantic import Field
 
-from rundgang.core.errors import InfeasibleError, OutOfRangeError, UnknownItemError
+from rundgang.core.errors import OutOfRangeError, UnknownItemError
+from rundgang.core.heat import LONGEST_COOLING_MIN, cooled_in, in_room
 from rundgang.core.kinds.batch import BatchStep
 from rundgang.core.kinds.conveyor import ConveyorStep
 from rundgang.core.kinds.every import Step
@@ -13,9 +14,6 @@ from rundgang.core.model import Id, Model
 from rundgang.core.plant import Line
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.thermal.cooling import rate_from_run, time_to
-
-LONGEST_COOLING_MIN = 10_080.0
 
 
 class Setting(Model):
@@ -57,25 +55,20 @@ def with_setting(scenario: Scenario, product_id: str, setting: Setting) -> Scena
     asked = (scenario.whole(chosen), *((cut,) if cut else ()))
     _check(setting, line, asked)
     fresh = {product.id: _set_product(product, setting) for product in asked}
-    changed = Line.model_construct(
-        id=line.id,
-        name=line.name,
-        stations=tuple(
-            station.with_count(setting.count[station.id]) if station.id in setting.count else station
-            for station in line.stations
-        ),
-        carriers=tuple(
-            carrier.model_copy(update={"count": setting.count.get(carrier.id, carrier.count)})
-            for carrier in line.carriers
-        ),
+    stations = tuple(
+        station.with_count(setting.count[station.id]) if station.id in setting.count else station
+        for station in line.stations
     )
+    carriers = tuple(
+        carrier.model_copy(update={"count": setting.count.get(carrier.id, carrier.count)}) for carrier in line.carriers
+    )
+    changed = line.model_copy(update={"stations": stations, "carriers": carriers})
     lines = tuple(changed if other.id == line.id else other for other in scenario.plant.lines)
     conditions = scenario.conditions
     if setting.room_c is not None:
-        conditions = conditions.model_copy(update={"room_c": setting.room_c})
-    return Scenario.model_construct(
-        **{name: getattr(scenario, name) for name in Scenario.model_fields}
-        | {
+        conditions = conditions.model_copy(update={"room_c": setting.room_c, "by_hour": ()})
+    return scenario.model_copy(
+        update={
             "plant": scenario.plant.model_copy(update={"lines": lines}),
             "products": tuple(fresh.get(other.id, other) for other in scenario.products),
             "conditions": conditions,
@@ -84,9 +77,8 @@ def with_setting(scenario: Scenario, product_id: str, setting: Setting) -> Scena
 
 
 def _set_product(product: Product, setting: Setting) -> Product:
-    """The product with its steps set otherwise, nothing of it calculated yet."""
-    fields = {name: getattr(product, name) for name in Product.model_fields}
-    return Product.model_construct(**fields | {"route": tuple(_set_step(step, setting) for step in product.route)})
+    """The product with its steps set otherwise."""
+    return product.model_copy(update={"route": tuple(_set_step(step, setting) for step in product.route)})
 
 
 def _check(setting: Setting, line: Line, products: tuple[Product, ...]) -> None:
@@ -111,23 +103,6 @@ def _set_step(step: Step, setting: Setting) -> Step:
         return step
     if step.station in setting.dwell_min:
         return step.with_dwell(setting.dwell_min[step.station])
-    if setting.room_c is not None and isinstance(step, ConveyorStep) and step.cooling:
+    if setting.room_c is not None and isinstance(step, ConveyorStep) and step.cooling and in_room(step):
         return step.model_copy(update={"dwell_min": cooled_in(step, setting.room_c)})
     return step
-
-
-def cooled_in(step: ConveyorStep, air_c: float) -> float:
-    """Minutes a cooler needs in air of another temperature, from the run that was measured.
-
-    Raises
-    ------
-    InfeasibleError
-        The air is not below the core wanted, or so close to it that it would take more than a week.
-    """
-    known = step.cooling
-    assert known is not None  # noqa: S101  (the caller has looked)
-    rate = rate_from_run(known.from_c, known.to_c, known.air_c, known.minutes)
-    needed = time_to(known.to_c, known.from_c, air_c, rate)
-    if needed > LONGEST_COOLING_MIN:
-        raise InfeasibleError(f"{known.to_c:g} °C would take more than a week in air of {air_c:g} °C.")
-    return needed

@@ -3,10 +3,12 @@
 from datetime import date, datetime, time, timedelta
 from typing import Literal
 
+from rundgang.core.conditions import Conditions, HourlyConditions, day_course
 from rundgang.core.opening import HeatedOven, Opening
 from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import HumidityRule, IceMachine, Plant
-from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
 from rundgang.demo import biscuit_line, bread_line, doughnut_line, pastry_line, ring_line
 from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
 from rundgang.demo.materials import INGREDIENTS, STOCKS
@@ -76,6 +78,9 @@ HEATED = (
 )
 """Ovens that the shift before has left on; those of biscuits and pastry are cold."""
 
+WARMEST, COOLEST_C, WARMEST_C = time(16, 0), 19.5, 23.5
+"""When the room is warmest, and how cool and warm it gets, °C."""
+
 CLOSED: tuple[tuple[str, str, str, Kind, int, time, int, str], ...] = (
     ("oven-wash", "ring-line", "oven", "cleaning", 0, time(15, 0), 120, "steam oven washed down"),
     ("blades", "bread-line", "slicer", "blades", 1, time(10, 30), 40, "slicer blades changed"),
@@ -122,12 +127,25 @@ def ostermere(first_day: date) -> Scenario:
             for wave, name, leaves in LORRIES
         ),
         orders=_orders(),
-        conditions=Conditions(room_c=23.5, flour_c=21.0, tap_c=14.5, chilled_c=4.0, humidity_pct=55),
+        conditions=Conditions(
+            room_c=22.5,
+            flour_c=21.0,
+            tap_c=14.5,
+            chilled_c=4.0,
+            humidity_pct=55,
+            by_hour=_hours(departs_min(opens, first_day, WARMEST)),
+        ),
         stocks=STOCKS,
         finished=FINISHED,
         blocks=_blocks(opens, days),
         opening=Opening(heated=HEATED),
     )
+
+
+def _hours(warmest_min: float) -> tuple[HourlyConditions, ...]:
+    """The room by the hour, as a mild day's two figures give it."""
+    course = day_course(COOLEST_C, WARMEST_C, warmest_min, WINDOW_MIN // MINUTES_PER_HOUR + 1)
+    return tuple(HourlyConditions(room_c=round(room_c, 1)) for room_c in course)
 
 
 def _blocks(opens: datetime, days: list[date]) -> tuple[Block, ...]:

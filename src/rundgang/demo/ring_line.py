@@ -2,6 +2,7 @@
 
 from datetime import date
 
+from rundgang.core.conditions import Conditions
 from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
 from rundgang.core.kinds.parts import Changeover, CrewUse
@@ -9,7 +10,7 @@ from rundgang.core.kinds.rate import RateStation, RateStep
 from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.plant import Line, Plant
 from rundgang.core.products import FormulaLine, Product
-from rundgang.core.scenario import Conditions, Scenario
+from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
 from rundgang.demo.materials import RING_STORES
 from rundgang.demo.parts import CREWS, PACKERS

@@ -4,10 +4,10 @@ from datetime import datetime
 
 from sqlmodel import col, select
 
+from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import BatchCard, Log, Measured
 from rundgang.core.dough.friction import ProbeReading
 from rundgang.core.model import Model
-from rundgang.core.scenario import Conditions
 from rundgang.store.plans import Plans
 from rundgang.store.rows import Rows, written
 from rundgang.store.tables import ProbeEntry

@@ -2,9 +2,10 @@
 
 from sqlmodel import Session, col, select
 
+from rundgang.core.conditions import Conditions
 from rundgang.core.opening import Opening
 from rundgang.core.orders import Wave, Window
-from rundgang.core.scenario import Conditions, Scenario, Stock
+from rundgang.core.scenario import Scenario, Stock
 from rundgang.formats.clock import zone_of
 from rundgang.store.books import Books
 from rundgang.store.libraries import Libraries

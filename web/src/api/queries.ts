@@ -253,7 +253,7 @@ export const useFriction = (product: string, mixer: string) =>
   });
 
 export const useSetConditions = () =>
-  useChange((body: Schemas["Conditions"]) => asked(api.POST("/api/conditions", { body })));
+  useChange((body: Schemas["ConditionsRequest"]) => asked(api.POST("/api/conditions", { body })));
 
 export const useProbe = () =>
   useChange(({ plan, run, batch, dough_c }: { plan: number; run: string; batch: number; dough_c: number }) =>

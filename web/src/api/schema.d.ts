@@ -619,7 +619,7 @@ export interface paths {
         put?: never;
         /**
          * Set Conditions
-         * @description Take today's room, flour and tap; every card not yet mixed follows.
+         * @description Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on.
          */
         post: operations["set_conditions_api_conditions_post"];
         delete?: never;
@@ -1941,7 +1941,7 @@ export interface components {
         };
         /**
          * Conditions
-         * @description What the dough room measures at the start of a shift.
+         * @description What the dough room measures at the start of a shift, and how it goes on from there.
          *
          *     Attributes
          *     ----------
@@ -1953,6 +1953,8 @@ export interface components {
          *         Relative humidity of the room, where it was read, %.
          *     flour_moisture_pct : float or None
          *         Moisture of the flour, where it was measured, %.
+         *     by_hour : tuple of HourlyConditions
+         *         The hours of the window, from its start; a later hour is as the last of them.
          */
         Conditions: {
             /** Room C */
@@ -1967,6 +1969,35 @@ export interface components {
             humidity_pct?: number | null;
             /** Flour Moisture Pct */
             flour_moisture_pct?: number | null;
+            /**
+             * By Hour
+             * @default []
+             */
+            by_hour: components["schemas"]["HourlyConditions"][];
+        };
+        /**
+         * ConditionsRequest
+         * @description What the dough room measures, and perhaps a day's two figures of the room in place of its hours.
+         */
+        ConditionsRequest: {
+            /** Room C */
+            room_c: number;
+            /** Flour C */
+            flour_c: number;
+            /** Tap C */
+            tap_c: number;
+            /** Chilled C */
+            chilled_c?: number | null;
+            /** Humidity Pct */
+            humidity_pct?: number | null;
+            /** Flour Moisture Pct */
+            flour_moisture_pct?: number | null;
+            /**
+             * By Hour
+             * @default []
+             */
+            by_hour: components["schemas"]["HourlyConditions"][];
+            room_course?: components["schemas"]["RoomCourse"] | null;
         };
         /**
          * ConveyorStation
@@ -2578,6 +2609,20 @@ export interface components {
             to_min: number;
         };
         /**
+         * HourlyConditions
+         * @description One hour, as it was read or is expected; what is not named is as at the start of the shift.
+         */
+        HourlyConditions: {
+            /** Room C */
+            room_c?: number | null;
+            /** Flour C */
+            flour_c?: number | null;
+            /** Tap C */
+            tap_c?: number | null;
+            /** Humidity Pct */
+            humidity_pct?: number | null;
+        };
+        /**
          * HumidityRule
          * @description The plant's rule of thumb: so many per cent less water for every 10 points of room humidity above its reference.
          *
@@ -2753,7 +2798,7 @@ export interface components {
         };
         /**
          * LeftOut
-         * @description Packs for a lorry that the plan does not make.
+         * @description Packs for a lorry that the plan does not make, and why, where not for want of time.
          */
         LeftOut: {
             /** Product */
@@ -2762,6 +2807,8 @@ export interface components {
             wave: string;
             /** Packs */
             packs: number;
+            /** Because */
+            because?: string | null;
         };
         /**
          * Level
@@ -4011,6 +4058,21 @@ export interface components {
             caution: components["schemas"]["Caution"];
         };
         /**
+         * RoomCourse
+         * @description A day's two figures of the room, and when on the plant's clock it is warmest; °C.
+         */
+        RoomCourse: {
+            /** Low C */
+            low_c: number;
+            /** High C */
+            high_c: number;
+            /**
+             * Warmest At
+             * Format: time
+             */
+            warmest_at: string;
+        };
+        /**
          * RowFault
          * @description What is wrong in a file: line (counted from 1), column, what was found, what is allowed.
          */
@@ -4057,6 +4119,8 @@ export interface components {
          *         The planner's choice for its odd last dough.
          *     alone : bool
          *         Whether the planner, or the search, set it apart from a run of the same product before it.
+         *     dwell_min : dict of str to float
+         *         Where it dwells otherwise than its route says, by station: longer on a cooler while the air is warm, min.
          */
         Run: {
             /** Id */
@@ -4119,6 +4183,10 @@ export interface components {
              * @default false
              */
             alone: boolean;
+            /** Dwell Min */
+            dwell_min?: {
+                [key: string]: number;
+            };
         };
         /**
          * RunItem
@@ -4988,6 +5056,8 @@ export interface components {
             /** Waves */
             waves: components["schemas"]["Wave"][];
             conditions: components["schemas"]["Conditions"];
+            conditions_now: components["schemas"]["Conditions"];
+            room_course: components["schemas"]["RoomCourse"] | null;
             /** Lines */
             lines: components["schemas"]["LineView"][];
             /** Products */
@@ -5926,7 +5996,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Conditions"];
+                "application/json": components["schemas"]["ConditionsRequest"];
             };
         };
         responses: {

@@ -204,6 +204,7 @@ def batch_card(
     A batch that has been measured shows the factor it was mixed with; the others follow what the probes
     have taught.
     """
+    scenario = scenario.during(batch.start_min)
     product = scenario.product(run.product)
     step = product.mixing
     measured = (log or {}).get((run.id, batch.number))
@@ -239,6 +240,7 @@ def batch_card(
 
 def preparation_card(scenario: Scenario, run: Run, batch: Batch, slot: PreparationSlot) -> BatchCard:
     """The card of a preparation made for one batch of a planned run."""
+    scenario = scenario.during(slot.start_min)
     bowl = _prepared_bowl(scenario, run, slot.preparation)._replace(
         key=f"{batch.number}-{slot.preparation}",
         number=batch.number,
@@ -256,6 +258,7 @@ def preparation_card(scenario: Scenario, run: Run, batch: Batch, slot: Preparati
 
 def filling_card(scenario: Scenario, run: Run, filling: FillingBatch) -> BatchCard:
     """The card of a batch of a filling or topping made for a planned run."""
+    scenario = scenario.during(filling.start_min)
     same = [other for other in run.fillings if other.preparation == filling.preparation]
     bowl = _prepared_bowl(scenario, run, filling.preparation)._replace(
         key=f"{filling.preparation}-{filling.number}",

@@ -15,8 +15,8 @@ in place of part of the coldest water there is:
 
 from typing import NamedTuple
 
+from rundgang.core.conditions import Conditions
 from rundgang.core.model import Model
-from rundgang.core.scenario import Conditions
 
 MELTING_C = 80.0
 """Heat of melting of ice / specific heat of water, K: 333.55 / 4.186 = 79.7, said as 80 in the trade."""

@@ -39,9 +39,9 @@ def binding_of(decoded: Decoded, run: int, names: Mapping[int, str]) -> Binding:
             crew = decoded.shop.scenario.plant.crews[of]
             return Binding(kind="crew", after=_before(decoded, run, names), where=crew.name)
         case causes.STORE:
-            product = decoded.shop.products[int(decoded.runs.of[run]["product"])]
-            place = decoded.shop.ways[decoded.shop.index[product.id]].boundaries[of - 1].place
-            station = product.piece_steps[place].station
+            made = int(decoded.runs.of[run]["product"])
+            product = decoded.shop.products[made]
+            station = product.piece_steps[decoded.shop.ways[made].boundaries[of - 1].place].station
             name = decoded.shop.scenario.line_of(product).station(station).name
             return Binding(kind="store", after=_before(decoded, run, names), station=station, where=name)
         case _:

@@ -6,7 +6,7 @@ from math import inf
 
 import numpy as np
 
-from rundgang.core.compiled import Floats
+from rundgang.core.compiled import Floats, Ints
 from rundgang.core.planning.decode.lorries import LATE_MIN, SHORT, serve
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.model import Run
@@ -29,7 +29,7 @@ def line_bound(shop: Shop, line_id: str, weights: Weights) -> float:
     Either all is made, and what that takes at least in changeovers and time is paid; or something is left out, and
     the packs of the smallest demand are short at least.
     """
-    own = [place for place, product in enumerate(shop.products) if product.line == line_id]
+    own = [place for place in shop.index.values() if shop.products[place].line == line_id]
     alone = {place: _product_alone(shop, place) for place in own}
     late_hours = sum(found[1] for found in alone.values())
     short = max(sum(found[0] for found in alone.values()), _line_short(shop, own))
@@ -107,7 +107,14 @@ def idle_between(shop: Shop) -> Floats:
     least[line[:, None] != line[None, :]] = inf
     for via in range(len(least)):
         least = np.minimum(least, least[:, via, None] + least[None, via, :])
-    return least
+    return _between_articles(least, shop.arrays.products["article"])
+
+
+def _between_articles(least: Floats, article: Ints) -> Floats:
+    """The least of what the heat classes of two products take, at the places of their first."""
+    found = np.full(least.shape, inf)
+    np.minimum.at(found, np.ix_(article, article), least)
+    return found
 
 
 def least_idle(idle: Floats) -> float:

@@ -161,7 +161,7 @@ class Passing(NamedTuple):
     Attributes
     ----------
     product : Product
-        The run's own, or the one cut out of it.
+        The run's own, or the one cut out of it, dwelling as the run does.
     flow_per_h : float
         Pieces an hour that enter.
     """
@@ -183,7 +183,7 @@ class Passing(NamedTuple):
 
 def passings(scenario: Scenario, run: Run) -> tuple[Passing, ...]:
     """When a run passes every station, its own and those of what is cut out of it."""
-    product = scenario.product(run.product)
+    product = scenario.dwelling(run.product, run.dwell_min)
     return tuple(_passing(scenario, run, passage) for passage in passages(scenario, product))
 
 

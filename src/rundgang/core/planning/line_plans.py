@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 
 from rundgang.core.batching import packs_from_pieces
+from rundgang.core.heat import why_never
 from rundgang.core.planning.binding import binding_of
 from rundgang.core.planning.decode.reading import Decoded, read_run
 from rundgang.core.planning.legs import passings
@@ -47,16 +48,19 @@ def line_plan(decoded: Decoded, line_id: str, fixed: Sequence[Run], rule: str, e
         cut_runs=cuts,
         waves=outcomes(scenario, dues_of(scenario, line_id), (*runs, *cuts)),
         score=score_of(scenario, line_id, runs, cuts, moved),
-        left_out=_left_out(item for item in decoded.left_out if scenario.product(item.product).line == line_id),
+        left_out=_left_out(scenario, (o for o in decoded.left_out if scenario.product(o.product).line == line_id)),
     )
 
 
-def _left_out(items: Iterable[OrderItem]) -> tuple[LeftOut, ...]:
+def _left_out(scenario: Scenario, items: Iterable[OrderItem]) -> tuple[LeftOut, ...]:
     """What is left out of each lorry's products, the items of one together."""
     packs = Counter[tuple[str, str]]()
     for item in items:
         packs[item.product, item.wave] += item.packs
-    return tuple(LeftOut(product=product, wave=wave, packs=count) for (product, wave), count in packs.items())
+    return tuple(
+        LeftOut(product=product, wave=wave, packs=count, because=why_never(scenario, scenario.product(product)))
+        for (product, wave), count in packs.items()
+    )
 
 
 def _renamed(run: Run, name: str) -> Run:
@@ -67,14 +71,14 @@ def cut_runs(scenario: Scenario, runs: Sequence[Run]) -> tuple[CutRun, ...]:
     """What runs give beside their own packs."""
     found = []
     for run in runs:
-        cut = scenario.cut_from(scenario.product(run.product))
+        cut = scenario.cut_from(scenario.dwelling(run.product, run.dwell_min))
         if cut is None:
             continue
         last = next(p for p in passings(scenario, run) if p.station == cut.piece_steps[-1].station)
         found.append(
             CutRun(
                 run=run.id,
-                product=cut.id,
+                product=cut.listed_id,
                 packs=packs_from_pieces(scenario.whole(cut), run.pieces),
                 first_pack_min=last.first_out,
                 last_pack_min=last.last_out,

@@ -68,8 +68,8 @@ class LineInPlace:
 def _shop(scenario: Scenario, lines: Sequence[str], runs: Sequence[Run]) -> Shop:
     """The shop of some lines, worked out once for a scenario."""
     order = [line.id for line in scenario.plant.lines]
-    key = "shop", tuple(sorted(lines, key=order.index)), frozenset(run.product for run in runs)
+    key = "shop", tuple(sorted(lines, key=order.index)), frozenset(run.made_as for run in runs)
     if key not in scenario.memo:
-        scenario.memo[key] = Shop(scenario, key[1], key[2])
+        scenario.memo[key] = Shop(scenario, key[1], runs)
     found: Shop = scenario.memo[key]
     return found.at(scenario.opening.now_min)

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from rundgang.core.doughs import BatchSplit
 from rundgang.core.kinds.operation import Reason
-from rundgang.core.model import Id, Model, Name
+from rundgang.core.model import Id, Model, Name, PositiveMinutes
 from rundgang.core.planning.objective import Score, Weights
 from rundgang.core.products import OddBatch
 
@@ -175,6 +175,8 @@ class Run(Model):
         The planner's choice for its odd last dough.
     alone : bool
         Whether the planner, or the search, set it apart from a run of the same product before it.
+    dwell_min : dict of str to float
+        Where it dwells otherwise than its route says, by station: longer on a cooler while the air is warm, min.
     """
 
     id: str
@@ -199,11 +201,17 @@ class Run(Model):
     pace_share: float = Field(default=1, gt=0, le=1)
     odd_batch: OddBatch | None = None
     alone: bool = False
+    dwell_min: dict[Id, PositiveMinutes] = Field(default_factory=dict, max_length=60)
 
     @property
     def legs(self) -> tuple[RunLeg, ...]:
         """All its legs, the first at the divider."""
         return (RunLeg(start_min=self.start_min, feed_min=self.feed_min), *self.later_legs)
+
+    @property
+    def made_as(self) -> tuple[str, tuple[tuple[str, float], ...]]:
+        """Its product, and where that dwells otherwise than its route says."""
+        return self.product, tuple(sorted(self.dwell_min.items()))
 
     @property
     def first_mixed_min(self) -> Time:
@@ -250,11 +258,12 @@ class WaveOutcome(Model):
 
 
 class LeftOut(Model):
-    """Packs for a lorry that the plan does not make."""
+    """Packs for a lorry that the plan does not make, and why, where not for want of time."""
 
     product: Id
     wave: Id
     packs: int = Field(ge=1)
+    because: str | None = None
 
 
 class LinePlan(Model):

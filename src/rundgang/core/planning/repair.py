@@ -238,7 +238,7 @@ def _into(rest: list[_Lined], own: _Lined, into: int) -> list[_Lined]:
 
 def _split(line: LineInPlace, run: Run, own: _Lined, packs: int) -> tuple[_Lined, _Lined]:
     total = sum(item.packs for item in own.items)
-    limits, product = line.shop.limits[run.product], line.scenario.product(run.product)
+    limits, product = line.shop.limits_of(run), line.scenario.product(run.product)
     least = max(1, packs_from_pieces(product, limits.least_pieces) // 2)
     if not 1 <= packs < total:
         raise OutOfRangeError(

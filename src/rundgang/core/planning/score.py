@@ -92,7 +92,11 @@ def oven_empty_min(scenario: Scenario, runs: Iterable[Run]) -> float:
         line = scenario.line(run.line)
         for passing in passings(scenario, run):
             station = line.station(passing.station)
-            if passing.product.id == run.product and isinstance(station, ConveyorStation) and station.heating_c_per_min:
+            if (
+                passing.product.listed_id == run.product
+                and isinstance(station, ConveyorStation)
+                and station.heating_c_per_min
+            ):
                 steps = passing.product.piece_steps
                 wanted = next(step.bakes_at_c for step in steps if step.station == passing.station)
                 stretch = (passing.first_in, passing.last_out, heat_up_min(station, wanted))

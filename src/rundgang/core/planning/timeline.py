@@ -136,8 +136,8 @@ def timeline(scenario: Scenario, plan: LinePlan) -> Timeline:
 def _ribbons(scenario: Scenario, run: Run) -> Iterator[Ribbon]:
     """A run's own ribbon, and that of what is cut out of it, on its own way behind the cutter."""
     passed = passings(scenario, run)
-    for product in dict.fromkeys(passing.product.id for passing in passed):
-        own = tuple(_stop(passing) for passing in passed if passing.product.id == product)
+    for product in dict.fromkeys(passing.product.listed_id for passing in passed):
+        own = tuple(_stop(passing) for passing in passed if passing.product.listed_id == product)
         yield Ribbon(run=run.id, product=product, stops=own)
 
 
@@ -245,9 +245,8 @@ def meeting(scenario: Scenario, first: Run, then: Run) -> Meeting | None:
         needed = gap(scenario, behind.station, passing.product, behind.product)
         free = passing.last_in + needed.minutes
         if needed.empties:
-            stay = next(
-                s.dwell_min for s, _ in passages(scenario, scenario.product(first.product)) if s[0] == behind[0]
-            )
+            made = scenario.dwelling(first.product, first.dwell_min)
+            stay = next(stop.dwell_min for stop, _ in passages(scenario, made) if stop.station == behind.station)
             free = passing.last_out + needed.minutes - stay
         met.append((behind.first_in - free, behind.station, passing.last_in, behind.first_in, needed))
     if not met:

@@ -8,7 +8,8 @@ import { Button, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 
 type Conditions = Schemas["Conditions"];
-type Field = { name: keyof Conditions; label: string; quantity: string; unit: string; needed: boolean };
+type Named = Exclude<keyof Conditions, "by_hour">;
+type Field = { name: Named; label: string; quantity: string; unit: string; needed: boolean };
 
 const FIELDS: Field[] = [
   { name: "room_c", label: "Room", quantity: "temperature", unit: "", needed: true },
@@ -31,13 +32,23 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
       }),
     ),
   );
+  const [course, setCourse] = useState(() => ({
+    low: day.room_course ? units.shown(day.room_course.low_c, "temperature") : "",
+    high: day.room_course ? units.shown(day.room_course.high_c, "temperature") : "",
+    at: day.room_course?.warmest_at.slice(0, 5) ?? "",
+  }));
+  const low = units.typed(course.low, "temperature");
+  const high = units.typed(course.high, "temperature");
+  const steady = [course.low, course.high, course.at].every((text) => text.trim() === "");
+  const courseWrong = !steady && (low === undefined || high === undefined || low > high || course.at === "");
   const typed = ({ name, quantity }: Field) => units.typed(texts[name] ?? "", quantity);
   const empty = ({ name }: Field) => (texts[name] ?? "").trim() === "";
   const wrong = FIELDS.filter((field) => typed(field) === undefined && (field.needed || !empty(field)));
   const submit = (event: FormEvent) => {
     event.preventDefault();
     const entered = FIELDS.map((field) => [field.name, empty(field) ? null : Number(typed(field))]);
-    save.mutate(Object.fromEntries(entered) as Conditions, { onSuccess: onClose });
+    const room_course = steady ? null : { low_c: Number(low), high_c: Number(high), warmest_at: course.at };
+    save.mutate({ ...(Object.fromEntries(entered) as Conditions), room_course }, { onSuccess: onClose });
   };
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title="Today's conditions">
@@ -59,6 +70,38 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
             </span>
           </label>
         ))}
+        <fieldset className="grid gap-2 border-rule border-t pt-3">
+          <legend className="font-semibold text-sm">The room by the hour</legend>
+          <p className="text-ink-2 text-xs">
+            What the day brings. Coolers take as long as the air of their hours asks. Empty: the room stays as it is.
+          </p>
+          <div className="grid grid-cols-3 gap-3">
+            {(
+              [
+                ["low", "Coolest", "text"],
+                ["high", "Warmest", "text"],
+                ["at", "Warmest at", "time"],
+              ] as const
+            ).map(([part, label, type]) => (
+              <label key={part} className="grid gap-1 text-sm">
+                {label}
+                {type === "text" && ` (${units.name("temperature")})`}
+                <input
+                  type={type}
+                  inputMode={type === "text" ? "decimal" : undefined}
+                  value={course[part]}
+                  onChange={(event) => setCourse({ ...course, [part]: event.target.value })}
+                  className="rounded-lg border border-trail/60 bg-ground px-3 py-2 text-right"
+                />
+              </label>
+            ))}
+          </div>
+        </fieldset>
+        {courseWrong && (
+          <p className="text-ember text-sm">
+            The room by the hour: needs both temperatures, the coolest not above the warmest, and the time; or none.
+          </p>
+        )}
         {wrong.length > 0 && (
           <p className="text-ember text-sm">{wrong.map(({ label }) => label).join(", ")}: a number is needed.</p>
         )}
@@ -69,7 +112,7 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
         <Button
           type="submit"
           weight="strong"
-          disabled={wrong.length > 0 || save.isPending}
+          disabled={wrong.length > 0 || courseWrong || save.isPending}
           className="justify-self-end"
         >
           Use these

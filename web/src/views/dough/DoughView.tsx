@@ -58,7 +58,7 @@ function Room({ number, stale, cards, pick }: RoomProps) {
   const shown = run === undefined ? (cards.find((card) => card.start_min >= now) ?? cards[0]) : asked;
   const step = useStep(cards, shown, (card) => navigate(`/dough/${number}/${card.run}/${card.key}`, { replace: true }));
   useKeys({ j: () => step(1), k: () => step(-1) });
-  const { room_c, flour_c, tap_c, chilled_c, humidity_pct, flour_moisture_pct } = day.conditions;
+  const { room_c, flour_c, tap_c, chilled_c, humidity_pct, flour_moisture_pct } = day.conditions_now;
   const [changing, setChanging] = useState(false);
   const units = useUnits();
   const degrees = (celsius: number) => `${units.shown(celsius, "temperature")} ${units.name("temperature")}`;

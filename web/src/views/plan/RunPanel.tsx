@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Change, PlanView, Run } from "../../api/client";
 import { type OddBatch, useBatching, useChangeLine, useWhy } from "../../api/queries";
-import { percent, plural, whole } from "../../app/format";
+import { oneDecimal, percent, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Swatch } from "../../charts/dough";
 import { Choice } from "../../ui/Choice";
@@ -36,6 +36,12 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
         <Row name="Pace at the divider">{whole(run.scaled_per_h)} /h</Row>
         {first && <Row name="First dough">{clock.moment(first.start_min)}</Row>}
         <Row name="First piece made up">{clock.moment(run.start_min)}</Row>
+        {Object.entries(run.dwell_min ?? {}).map(([station, minutes]) => (
+          <Row key={station} name={view.timeline.rows.find((row) => row.station === station)?.name}>
+            {oneDecimal(minutes)} min
+            <span className="block font-normal text-xs">longer than its route says: the air is warm then</span>
+          </Row>
+        ))}
         <Row name="First pack">{clock.moment(run.first_pack_min)}</Row>
         <Row name="Last pack">{clock.moment(run.last_pack_min)}</Row>
         {first && (

@@ -69,7 +69,14 @@ type LateProps = { version: number; views: PlanView[]; onSelect: (line: string, 
 /** The lorries that miss packs, the most first; each opens to its chain and its cheapest cure. */
 export function LateLorries({ version, views, onSelect }: LateProps) {
   const late = views
-    .flatMap((view) => view.plan.waves.map((outcome) => ({ ...outcome, line: view.plan.line })))
+    .flatMap((view) =>
+      view.plan.waves.map((outcome) => ({
+        ...outcome,
+        line: view.plan.line,
+        because: view.plan.left_out.find((out) => out.wave === outcome.wave && out.product === outcome.product)
+          ?.because,
+      })),
+    )
     .filter((outcome) => outcome.short > 0)
     .sort((one, other) => other.short - one.short);
   if (late.length === 0)
@@ -86,9 +93,14 @@ export function LateLorries({ version, views, onSelect }: LateProps) {
   );
 }
 
-type Outcome = PlanView["plan"]["waves"][number] & { line: string; version: number; onSelect: LateProps["onSelect"] };
+type Outcome = PlanView["plan"]["waves"][number] & {
+  line: string;
+  because?: string | null;
+  version: number;
+  onSelect: LateProps["onSelect"];
+};
 
-function Late({ version, line, wave, product, packs, short, never, onSelect }: Outcome) {
+function Late({ version, line, wave, product, packs, short, never, because, onSelect }: Outcome) {
   const { clock, day, names, waveNames } = useWindowView();
   const [open, setOpen] = useState(false);
   const why = useLateness({ version, line, wave, product }, open);
@@ -107,7 +119,9 @@ function Late({ version, line, wave, product, packs, short, never, onSelect }: O
           </span>
         </span>
         {never > 0 && (
-          <span className="block text-xs">{plural(never, "pack")} left out: no run in this window makes them.</span>
+          <span className="block text-xs">
+            {plural(never, "pack")} left out: {because ?? "no run in this window makes them"}.
+          </span>
         )}
         <span className="text-ink-2 text-xs underline">{open ? "Close" : "Why, and what would cure it"}</span>
       </button>

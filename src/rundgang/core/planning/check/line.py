@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from rundgang.core.kinds.batch import BatchStation
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import AnyStation, PieceStep
 from rundgang.core.kinds.held import HeldStation
@@ -37,6 +38,8 @@ class Passage(NamedTuple):
         The run's own, or behind the cutter the one cut out of it.
     stay : Stay
         How long a piece may be inside.
+    step : PieceStep
+        What is done there, for as long as the run says.
     """
 
     product: str
@@ -46,6 +49,7 @@ class Passage(NamedTuple):
     last_out: float
     flow_per_h: float
     stay: Stay
+    step: PieceStep
 
 
 Walks = dict[str, dict[str, Passage]]
@@ -76,7 +80,7 @@ def walk(scenario: Scenario, run: Run) -> dict[str, Passage]:
     legs = [(leg.start_min, leg.start_min + leg.feed_min) for leg in run.legs]
     per_scaled, leg = 1.0, 0
     (first, last), passed = legs[0], dict[str, Passage]()
-    for step in product.piece_steps:
+    for step in _as_run(product, run):
         station = line.piece_station(step.station)
         flow = 60 * run.pieces * per_scaled / (last - first)
         stay = stay_of(step, station, flow)
@@ -84,28 +88,38 @@ def walk(scenario: Scenario, run: Run) -> dict[str, Passage]:
         if ends_leg(step):
             leg += 1
             out = (legs[leg][0] - station.transfer_min, legs[leg][1] - station.transfer_min)
-        passed[step.station] = Passage(product.id, first, last, *out, flow, stay)
+        passed[step.station] = Passage(product.id, first, last, *out, flow, stay, step)
         per_scaled *= made_of_one(step)
         sold = getattr(step, "cut_out", None)
         if sold and sold.product:
             cut = scenario.product(sold.product)
-            passed |= _follow(scenario, cut, (out[0], out[1]), station.transfer_min, run.pieces * per_scaled)
+            pieces = run.pieces * per_scaled
+            passed |= _follow(
+                scenario, run, cut, (out[0] + station.transfer_min, out[1] + station.transfer_min), pieces
+            )
         first, last = out[0] + station.transfer_min, out[1] + station.transfer_min
     return passed
 
 
+def _as_run(product: Product, run: Run) -> Iterator[PieceStep]:
+    """The steps of a product with the times on belts that a run says for itself."""
+    for step in product.piece_steps:
+        own = run.dwell_min.get(step.station)
+        yield step if own is None else step.model_copy(update={"dwell_min": own})
+
+
 def _follow(
-    scenario: Scenario, cut: Product, out: tuple[float, float], carried: float, pieces: float
+    scenario: Scenario, run: Run, cut: Product, enters: tuple[float, float], pieces: float
 ) -> dict[str, Passage]:
     """What is cut out, behind the cutter: each stay as short as it may be."""
     line, passed = scenario.line(cut.line), dict[str, Passage]()
-    first, last = out[0] + carried, out[1] + carried
-    for step in cut.piece_steps:
+    first, last = enters
+    for step in _as_run(cut, run):
         station = line.piece_station(step.station)
         flow = 60 * pieces / (last - first)
         stay = stay_of(step, station, flow)
         passed[step.station] = Passage(
-            cut.id, first, last, first + stay.least, last + stay.least, flow, stay
+            cut.id, first, last, first + stay.least, last + stay.least, flow, stay, step
         )  # fmt: skip
         first, last = first + stay.least + station.transfer_min, last + stay.least + station.transfer_min
         pieces *= made_of_one(step)
@@ -154,10 +168,8 @@ def _closed_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Iterator
 def _pace_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
     """The flow into each machine, bench and chamber, and onto the carriers, against what they can take."""
     for station_id, passage in passed.items():
-        product = scenario.product(passage.product)
-        step = next(step for step in product.piece_steps if step.station == station_id)
-        station = scenario.line(product.line).piece_station(station_id)
-        most = most_per_h(step, station)
+        station = scenario.line(run.line).piece_station(station_id)
+        most = most_per_h(passage.step, station)
         if most is not None and passage.flow_per_h > most * (1 + SLACK_SHARE):
             yield fault(run.id, station.name, f"gets {passage.flow_per_h:.0f} pieces/h, can take {most:.0f}")
     for product in {passage.product: scenario.product(passage.product) for passage in passed.values()}.values():
@@ -174,15 +186,14 @@ def _pace_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> It
 def _station_faults(plan: LinePlan, walks: Walks, dirt: Dirt) -> Iterator[Violation]:
     """Every two runs at every station they share."""
     scenario = dirt.scenario
-    known: dict[tuple[str, str, str], float | None] = {}
+    known: dict[tuple[str, str, PieceStep, str, PieceStep], float | None] = {}
     for station in scenario.line(plan.line).stations:
         passing = [(run.id, walks[run.id][station.id]) for run in plan.runs if station.id in walks[run.id]]
         passing.sort(key=lambda entry: entry[1].first_in)
         for (r, ahead), (s, behind) in combinations(passing, 2):
-            key = station.id, ahead.product, behind.product
+            key = station.id, ahead.product, ahead.step, behind.product, behind.step
             if key not in known:
-                products = scenario.product(ahead.product), scenario.product(behind.product)
-                known[key] = empty_for(dirt, station, *products)
+                known[key] = empty_for(dirt, station, ahead, behind)
             yield from meeting_faults(station, known[key], (r, ahead), (s, behind))
 
 
@@ -200,21 +211,11 @@ def meeting_faults(
         yield fault(s, station.name, f"enters {why} after {r}", missing)
 
 
-def empty_for(dirt: Dirt, station: AnyStation, r: Product, s: Product, called: str | None = None) -> float | None:
-    """How long a station must stand empty between two products, min; None where it need not.
-
-    Parameters
-    ----------
-    called : str, optional
-        What the station is called on the first product's line, where that is another line.
-    """
-
-    def at_station(product: Product, name: str) -> PieceStep:
-        return next(step for step in product.piece_steps if step.station == name)
-
-    before, after = at_station(r, called or station.id), at_station(s, station.id)
+def empty_for(dirt: Dirt, station: AnyStation, first: Passage, then: Passage) -> float | None:
+    """How long a station must stand empty between two products, min; None where it need not."""
+    r, s = dirt.scenario.product(first.product), dirt.scenario.product(then.product)
     soil = dirt.cleaning_min(station, r, s)
-    anew = set_anew_min(before, after, dirt.scenario.line(s.line).piece_station(station.id))
+    anew = set_anew_min(first.step, then.step, dirt.scenario.line(s.line).piece_station(station.id))
     return soil or None if anew is None else anew + soil
 
 
@@ -222,7 +223,7 @@ def _filling_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Iterato
     """How full every belt, room and store gets with all runs together, at each moment when something changes."""
     for station in scenario.line(plan.line).stations:
         passing = [(run_id, passed[station.id]) for run_id, passed in walks.items() if station.id in passed]
-        filling = [(run_id, at, share_of(scenario, station.id, at)) for run_id, at in passing]
+        filling = [(run_id, at, share_of(station, at)) for run_id, at in passing]
         turn = station.turn_round_min if isinstance(station, HeldStation) else 0.0
         yield from overfull(station.name, [found for found in filling if found[2] > 0], turn)
 
@@ -253,11 +254,10 @@ def overfull(name: str, filling: list[tuple[str, Passage, float]], turn_min: flo
         yield fault(runs, name, f"is {taken[over[0]]:.1%} full at minute {moments[over[0], 0]:.0f}")
 
 
-def share_of(scenario: Scenario, station_id: str, passage: Passage) -> float:
+def share_of(station: AnyStation, passage: Passage) -> float:
     """What share of a belt, room or store all pieces of a run would fill; 0 where that does not limit it."""
-    product = scenario.product(passage.product)
-    step = next(step for step in product.piece_steps if step.station == station_id)
-    room = room_of(step, scenario.line(product.line).piece_station(station_id))
+    assert not isinstance(station, BatchStation)  # noqa: S101  (pieces pass it)
+    room = room_of(passage.step, station)
     return passage.flow_per_h * (passage.last_in - passage.first_in) / 60 / room if room else 0.0
 
 
@@ -270,8 +270,7 @@ def _cold_oven_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Itera
         if not passing or scenario.opening.begun_on(plan.line):
             continue
         run, first = min(passing, key=lambda entry: entry[1].first_in)
-        steps = scenario.product(first.product).piece_steps
-        step = next(step for step in steps if step.station == station.id)
+        step = first.step
         wanted = step.temperature_c if isinstance(step, ConveyorStep) and step.temperature_c is not None else COLD_C
         on = {(oven.line, oven.station): oven.temperature_c for oven in scenario.opening.heated}
         is_at = on.get((plan.line, station.id), COLD_C)

@@ -65,8 +65,7 @@ def _meeting_faults(dirt: Dirt, plans: list[LinePlan], refs: dict[str, str]) -> 
     for r, s in combinations(passing, 2):
         if r.line != s.line:
             station = scenario.line(s.line).station(s.station)
-            products = scenario.product(r.passage.product), scenario.product(s.passage.product)
-            empty = empty_for(dirt, station, *products, called=r.station)
+            empty = empty_for(dirt, station, r.passage, s.passage)
             yield from meeting_faults(station, empty, (r.run, r.passage), (s.run, s.passage))
 
 
@@ -82,7 +81,7 @@ def _store_faults(
             if isinstance(station, HeldStation) and station.id in passed:
                 at = passed[station.id]
                 name = f"{run.id} of {scenario.line(plan.line).name}"
-                filling.append((name, at, share_of(scenario, station.id, at)))
+                filling.append((name, at, share_of(station, at)))
                 turn = station.turn_round_min
     yield from overfull(shared.name, filling, turn)
 

@@ -28,15 +28,16 @@ def _record(whole: str = "", real: str = "") -> np.dtype[np.void]:
 
 
 PRODUCT = _record(
-    "line legs least most policy cap first_stream end_stream first_closing end_closing first_meet end_meet "
-    "first_use end_use cut_of cut_leg",
-    "lead tail ratio age_span cut_ratio cut_tail",
+    "article classes line legs least most policy cap first_stream end_stream first_closing end_closing first_meet "
+    "end_meet first_use end_use first_cooler end_cooler cut_of cut_leg",
+    "lead tail ratio age_span cut_ratio cut_tail most_c",
 )
-"""What is mixed: place of its line; how many legs; pieces in a dough, at least and at most; choice for the odd last
-dough; packs a run may give; where its streams, closings, meetings and uses of people begin and end; what is
+"""What is mixed, the heat classes of a product one after the other, the coolest first: the first of them, and how
+many; place of its line; how many legs; pieces in a dough, at least and at most; choice for the odd last
+dough; packs a run may give; where its streams, closings, meetings, uses of people and coolers begin and end; what is
 delivered beside, or -1, and the leg of its cutter. From the first thing begun for it to its first piece; from the
 last leg's start to the first pack; pieces scaled a pack; from rest to age; of what is cut out, pieces scaled a pack,
-and from its leg's start to its first pack."""
+and from its leg's start to its first pack. The warmest air in which it cools enough, °C."""
 
 LEG = _record("store", "pace span slack waits share hold entry")
 """A leg, shape (P, L): the store before it, or -1; what it carries. Before it: from the start of the leg before at
@@ -66,6 +67,9 @@ MEETING = _record("at leg", "offset")
 OVEN = _record("leg", "offset dwell heat_up")
 """Passage of an oven, shape (P, O); leg -1 where a product skips it; from cold to the product's temperature."""
 
+COOLER = _record("leg", "offset dwell")
+"""Passage of a cooler in the room's air."""
+
 CREW_USE = _record("crew come_leg go_leg", "people come go")
 """People needed from the start of a leg + `come` to the end of a leg's feeding + `go`."""
 
@@ -89,6 +93,8 @@ class ShopArrays(NamedTuple):
         Minutes between two things in a unit, by class: the products, then the preparations.
     crew_size : array
         People in each crew.
+    air : array, shape (hours,)
+        The room's air by the hour, °C; a later hour is as the last.
     now, window : float
         Nothing is begun before; the window's length, min.
     """
@@ -101,6 +107,7 @@ class ShopArrays(NamedTuple):
     closings: Records
     meetings: Records
     ovens: Records
+    coolers: Records
     uses: Records
     dues: Records
     goods: Records
@@ -108,6 +115,7 @@ class ShopArrays(NamedTuple):
     meet_gap: Floats
     cleaning: Floats
     crew_size: Floats
+    air: Floats
     lines: int
     now: float
     window: float

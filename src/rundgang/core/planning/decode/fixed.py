@@ -26,7 +26,7 @@ def fixed_arrays(shop: Shop, runs: Sequence[Run]) -> Fixed:
     for place, run in enumerate(runs):
         for leg, found in enumerate(run.legs):
             times[place, leg] = found.start_min, found.feed_min
-    known = [(shop.index[run.product], run.packs, run.pieces) for run in runs]
+    known = [(shop.place_of(run), run.packs, run.pieces) for run in runs]
     taken = sorted((*_closed(shop), *(use for run in runs for use in _uses(shop, run))))
     return Fixed(
         runs=np.array(known, dtype=FIXED_RUN),
@@ -57,7 +57,8 @@ def _closed(shop: Shop) -> Iterator[_Taken]:
 
 def _uses(shop: Shop, run: Run) -> Iterator[_Taken]:
     """Every unit that a run takes."""
-    product, own = shop.products[shop.index[run.product]], shop.index[run.product]
+    own = shop.place_of(run)
+    product = shop.products[own]
     line = shop.scenario.line_of(product)
     for batch in run.batches:
         mixer = shop.unit(line.id, product.mixing.station, batch.mixer)

@@ -73,7 +73,7 @@ def gives(shop: ShopArrays, runs: Runs, run: int, delivered: int) -> tuple[int, 
     """Packs that a run gives of something delivered, when the first comes and for how long; -1 where it gives none."""
     made = runs.of[run]
     product = shop.products[made.product]
-    if made.product == delivered:
+    if product.article == delivered:
         time = runs.times[run, product.legs - 1]
         return made.packs, time.start + product.tail, time.feed
     if product.cut_of == delivered:

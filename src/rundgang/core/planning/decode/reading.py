@@ -71,7 +71,7 @@ def read_run(decoded: Decoded, run: int, number: int, binding: Binding) -> Run:
     batches = _batches(shop, product, cut, streams.take(0), starts[0], float(runs.of[run]["pace"]))
     return Run(
         id=f"R{number}",
-        product=product.id,
+        product=product.listed_id,
         line=product.line,
         start_min=starts[0],
         feed_min=feeds[0],
@@ -92,6 +92,7 @@ def read_run(decoded: Decoded, run: int, number: int, binding: Binding) -> Run:
         pace_share=items[0].pace_share,
         odd_batch=items[0].odd_batch,
         alone=items[0].alone,
+        dwell_min=shop.made[place].dwell_min,
     )
 
 

@@ -21,7 +21,15 @@ SMALLEST_BATCH_KG = 1e-3
 
 def _most_batches(shop: ShopArrays, item: Records) -> tuple[int, int]:
     """Batches of one stream, and units of all, that a run of an item takes at most."""
-    product = shop.products[item["product"]]
+    article = shop.products[item["product"]]
+    found = [
+        _most_of_class(shop, item, shop.products[place])
+        for place in range(article["article"], article["article"] + article["classes"])
+    ]
+    return max(most for most, _ in found), max(slots for _, slots in found)
+
+
+def _most_of_class(shop: ShopArrays, item: Records, product: Records) -> tuple[int, int]:
     pieces = float(item["packs"] * product["ratio"])
     most = slots = 0
     for stream in shop.streams[product["first_stream"] : product["end_stream"]]:

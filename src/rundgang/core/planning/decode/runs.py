@@ -5,6 +5,7 @@ import numpy as np
 from rundgang.core.batching import dough_sizes
 from rundgang.core.compiled import Floats, Ints, Records, compiled
 from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, WHOLE, Fixed, Runs, ShopArrays, State
+from rundgang.core.planning.decode.coolers import cools_enough
 from rundgang.core.planning.decode.crews import add_people, crew_delay
 from rundgang.core.planning.decode.stations import bound_legs, open_from
 from rundgang.core.planning.decode.stores import fit_legs, store_delay
@@ -93,7 +94,7 @@ def _gather(
 def _size(shop: ShopArrays, item: Records, wanted: int, run: int, state: State, runs: Runs) -> int:
     """A run's doughs, paces and feeding times; how many doughs, or 0 where none can be divided or filled in time."""
     made = runs.of[run]
-    p, product = item.product, shop.products[item.product]
+    p, product = made.product, shop.products[made.product]
     made.policy = item.policy if item.policy >= 0 else product.policy
     need = int(np.ceil(wanted * product.ratio - WHOLE))
     doughs = dough_sizes(need, product.least, product.most, made.policy, state.sizes)
@@ -106,7 +107,7 @@ def _size(shop: ShopArrays, item: Records, wanted: int, run: int, state: State, 
     fit_legs(shop, p, pieces, feed, state)
     for leg in range(product.legs):
         runs.times[run, leg].feed = feed[leg]
-    made.product, made.pieces, made.wanted = p, pieces, wanted
+    made.pieces, made.wanted = pieces, wanted
     made.pace, made.packs = 60.0 * pieces / feed[0], int(np.floor(pieces / product.ratio + WHOLE))
     too_old = 60.0 * largest / made.pace > product.age_span + 1e-7
     return doughs if possible and not too_old else 0
@@ -209,8 +210,9 @@ def _place(
     shop: ShopArrays, item: Records, fresh: float, doughs: int, run: int, people: int, state: State, runs: Runs
 ) -> bool:
     """Find a run's earliest start and take what it needs; whether there is one."""
-    made, product, times = runs.of[run], shop.products[item.product], runs.times[run]
-    bound_legs(shop, runs, run, item.product, state)
+    made, times = runs.of[run], runs.times[run]
+    product = shop.products[made.product]
+    bound_legs(shop, runs, run, made.product, state)
     opening, line_end = shop.now + product.lead, state.line_end[product.line]
     times[0].start = max(opening, item.hold)
     made.cause, made.cause_of = (OPENING if times[0].start == opening else ORDER), -1
@@ -271,6 +273,41 @@ def ends_min(shop: ShopArrays, runs: Runs, run: int) -> float:
 
 
 @compiled
+def _place_as(
+    shop: ShopArrays, p: int, item: Records, fresh: float, wanted: int, run: int, people: int, state: State, runs: Runs
+) -> tuple[int, float]:
+    """Place a run in one heat class: how many doughs it has, 0 where it cannot be, and when its last pack comes."""
+    runs.of[run].product = p
+    doughs = _size(shop, item, wanted, run, state, runs)
+    if doughs == 0 or not _place(shop, item, fresh, doughs, run, people, state, runs):
+        return 0, np.inf
+    end = ends_min(shop, runs, run)
+    if end <= shop.window + SAME_MOMENT_MIN and cools_enough(shop, runs, run):
+        return doughs, end
+    _give_back_all(shop, run, doughs, shop.products[p].end_stream, state, runs)
+    return 0, np.inf
+
+
+@compiled
+def _place_cooled(
+    shop: ShopArrays, item: Records, fresh: float, wanted: int, run: int, people: int, state: State, runs: Runs
+) -> bool:
+    """Place a run in the heat class that ends it first, the coolest of equals; whether it can be in any."""
+    best, soonest = -1, np.inf
+    last = item.product + shop.products[item.product].classes - 1
+    for p in range(item.product, last + 1):
+        doughs, end = _place_as(shop, p, item, fresh, wanted, run, people, state, runs)
+        if doughs == 0:
+            continue
+        if end < soonest - SAME_MOMENT_MIN:
+            best, soonest = p, end
+            if p == last:
+                return True
+        _give_back_all(shop, run, doughs, shop.products[p].end_stream, state, runs)
+    return best >= 0 and _place_as(shop, best, item, fresh, wanted, run, people, state, runs)[0] > 0
+
+
+@compiled
 def decode(
     shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, alone: Ints, state: State, runs: Runs
 ) -> tuple[int, int]:
@@ -296,24 +333,21 @@ def decode(
         if runs.joins[head] >= 0:
             continue
         item = items[head]
-        over, product = state.over[item.product], shop.products[item.product]
+        over = state.over[item.product]
         packs, fresh = _gather(shop, items, order, alone, place, run, state, runs)
         wanted = packs - (over.packs if over.since >= fresh else 0)
         if wanted <= 0:
             over.packs = -wanted
             _rename(runs, run, over.by)
             continue
-        doughs = _size(shop, item, wanted, run, state, runs)
-        if doughs == 0 or not _place(shop, item, fresh, doughs, run, people, state, runs):
-            _rename(runs, run, LEFT_OUT)
-            continue
-        if ends_min(shop, runs, run) > shop.window + SAME_MOMENT_MIN:
-            _give_back_all(shop, run, doughs, product.end_stream, state, runs)
+        if not _place_cooled(shop, item, fresh, wanted, run, people, state, runs):
             _rename(runs, run, LEFT_OUT)
             continue
         runs.of[run].item = head
         people = add_people(shop, runs, run, state, people)
-        made, time = runs.of[run], runs.times[run, product.legs - 1]
+        made = runs.of[run]
+        product = shop.products[made.product]
+        time = runs.times[run, product.legs - 1]
         over.packs, over.by = made.packs - wanted, run
         over.since = time.start + product.tail + time.feed * (1.0 - over.packs / max(made.packs, 1))
         first = runs.times[run, 0]

@@ -1,5 +1,6 @@
 """A shop: lines that share something, and all that does not change while orders of their items are tried."""
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from copy import copy
 from math import inf, nan
@@ -11,10 +12,12 @@ from rundgang.core.capacity import cut_leg, dough_bounds, leg_paces
 from rundgang.core.compiled import Floats, Ints, Records
 from rundgang.core.doughs import POLICIES, BatchLimits
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.kinds.conveyor import ConveyorStation, heat_up_min, ramp_min
+from rundgang.core.heat import cooling_steps, in_room
 from rundgang.core.kinds.parts import ROUNDING
+from rundgang.core.orders import FinishedStock
 from rundgang.core.planning.decode.arrays import (
     CLOSING,
+    COOLER,
     CREW_USE,
     DUE,
     GOODS,
@@ -22,19 +25,21 @@ from rundgang.core.planning.decode.arrays import (
     LEG,
     MEETING,
     NEED,
-    OVEN,
     POOL,
     PRODUCT,
     STREAM,
     ShopArrays,
 )
+from rundgang.core.planning.decode.classes import classes_in
+from rundgang.core.planning.decode.ovens import oven_ready_min, oven_table
 from rundgang.core.planning.decode.pools import pool_key, pools_of
 from rundgang.core.planning.decode.units import dough_pace
 from rundgang.core.planning.headway import gap, leg_headways
 from rundgang.core.planning.legs import Passage, Way, cut_tail_min, passages, way_of
 from rundgang.core.planning.lorries import OrderItem, dues_of, fresh_from
+from rundgang.core.planning.model import Run
 from rundgang.core.planning.needs import Stream, streams_of
-from rundgang.core.products import OddBatch, Product
+from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 
@@ -48,8 +53,8 @@ class Shop:
     ----------
     scenario : Scenario
     lines : iterable of str
-    also : iterable of str
-        Products to know beside those that are ordered: of runs that are fixed.
+    fixed : iterable of Run
+        Whose products are known beside those that are ordered.
     odd_batch : mapping of str to OddBatch
         Choices for the odd last batch that differ from the products' own.
 
@@ -65,21 +70,19 @@ class Shop:
         self,
         scenario: Scenario,
         lines: Iterable[str],
-        also: Iterable[str] = (),
+        fixed: Iterable[Run] = (),
         odd_batch: Mapping[str, OddBatch] | None = None,
     ) -> None:
         self.scenario = scenario
         self.lines = tuple(scenario.line(line) for line in lines)
         self.dues = tuple(due for line in self.lines for due in dues_of(scenario, line.id))
-        wanted = {due.product for due in self.dues} | {*also}
-        self.products = tuple(
-            product
-            for line in self.lines
-            for product in scenario.made_on(line.id)
-            if product.id in wanted or ((cut := scenario.cut_from(product)) and cut.id in wanted)
-        )
-        self.index = {product.id: place for place, product in enumerate(self.products)}
-        self.policy = {p.id: (odd_batch or {}).get(p.id, p.odd_batch) for p in self.products}
+        self.made = tuple(classes_in(scenario, self.lines, {due.product for due in self.dues}, fixed))
+        self.products = tuple(made.product for made in self.made)
+        self.index: dict[str, int] = {}
+        for place, product in enumerate(self.products):
+            self.index.setdefault(product.listed_id, place)
+        self._places = {product.id: place for place, product in enumerate(self.products)}
+        self.policy = {p.id: (odd_batch or {}).get(p.listed_id, p.odd_batch) for p in self.products}
         self.ways: tuple[Way, ...] = tuple(way_of(scenario, product) for product in self.products)
         self.passages = tuple(passages(scenario, product) for product in self.products)
         self.streams: tuple[tuple[Stream, ...], ...] = tuple(streams_of(scenario, p) for p in self.products)
@@ -99,11 +102,15 @@ class Shop:
     @property
     def most_packs(self) -> dict[str, int]:
         """Packs that one run may give, by product."""
-        return {p.id: int(self.arrays.products[place]["cap"]) for place, p in enumerate(self.products)}
+        return {name: int(self.arrays.products[place]["cap"]) for name, place in self.index.items()}
 
-    def limits_of(self, product: str) -> BatchLimits:
-        """The fewest and most pieces in a dough."""
-        return self.limits[product]
+    def place_of(self, run: Run) -> int:
+        """Where what a run makes stands, dwelling as it does."""
+        return self._places[self.scenario.dwelling(run.product, run.dwell_min).id]
+
+    def limits_of(self, run: Run) -> BatchLimits:
+        """The fewest and most pieces in a dough of a run."""
+        return self.limits[self.products[self.place_of(run)].id]
 
     def pool_of(self, line_id: str, station_id: str) -> int:
         """The pool of a station's units."""
@@ -129,7 +136,7 @@ class Shop:
         return self.pools[pool].units[unit - int(self.arrays.pools[pool]["first"])]
 
     def items(self, listed: Sequence[OrderItem]) -> Records:
-        """The table of what is put in order."""
+        """The table of what is put in order, each by its coolest class."""
         waves = {wave.id: wave for wave in self.scenario.waves}
         products = [self.products[self.index[item.product]] for item in listed]
         departs = [waves[item.wave].departs_min for item in listed]
@@ -151,16 +158,18 @@ class Shop:
         closings = [self._closings(place) for place in range(len(self.products))]
         met = [self._meetings(place) for place in range(len(self.products))]
         uses = [self._crew_uses(place) for place in range(len(self.products))]
+        coolers = [self._coolers(place) for place in range(len(self.products))]
         ends = _ends([len(pool.units) for pool in self.pools])
         found = ShopArrays(
-            products=self._product_table(closings, met, uses),
+            products=self._product_table(closings, met, uses, coolers),
             legs=self._leg_table(),
             streams=self._stream_table(),
             needs=self._need_table(classes),
             pools=_table(POOL, first=ends[:-1], end=ends[1:]),
             closings=_rows(CLOSING, [closing for product in closings for closing in product]),
             meetings=self._meeting_table([meeting for product in met for meeting in product]),
-            ovens=self._oven_table(),
+            ovens=oven_table(self.scenario, self.lines, self.products, self.ways),
+            coolers=_rows(COOLER, [cooler for product in coolers for cooler in product]),
             uses=_rows(CREW_USE, [use for product in uses for use in product]),
             dues=self._due_table(),
             goods=self._goods_table(),
@@ -168,21 +177,27 @@ class Shop:
             meet_gap=self._meet_gaps([meeting for product in met for meeting in product]),
             cleaning=self._cleaning(classes),
             crew_size=np.array([float(crew.people) for crew in self.scenario.plant.crews]),
+            air=np.array(self.scenario.conditions.room_by_hour),
             lines=len(self.lines),
             now=float(self.scenario.opening.now_min),
             window=float(self.scenario.window.minutes),
         )
-        for place in range(len(self.products)):
-            found.products[place]["cap"] = self._cap(found, place)
+        for place in self.index.values():
+            end = place + int(found.products[place]["classes"])
+            found.products[place]["cap"] = min(self._cap(found, each) for each in range(place, end))
         return found
 
     def _product_table(self, *parts: Sequence[Sequence[object]]) -> Records:
         scenario, line_at = self.scenario, {line.id: place for place, line in enumerate(self.lines)}
         delivered = self._delivered()
         cuts = [scenario.cut_from(product) for product in self.products]
-        streams, closings, met, uses = (_ends([len(p) for p in part]) for part in (self.streams, *parts))
+        streams, closings, met, uses, coolers = (_ends([len(p) for p in part]) for part in (self.streams, *parts))
+        articles = [self.index[product.listed_id] for product in self.products]
+        many = Counter(at for at, made in zip(articles, self.made, strict=True) if made.most_c > -inf)
         return _table(
             PRODUCT,
+            article=articles,
+            classes=[max(1, many[at]) for at in articles],
             line=[line_at[product.line] for product in self.products],
             legs=[way.legs for way in self.ways],
             least=[self.limits[product.id].least_pieces for product in self.products],
@@ -196,7 +211,9 @@ class Shop:
             end_meet=met[1:],
             first_use=uses[:-1],
             end_use=uses[1:],
-            cut_of=[delivered[cut.id] if cut else -1 for cut in cuts],
+            first_cooler=coolers[:-1],
+            end_cooler=coolers[1:],
+            cut_of=[delivered[cut.listed_id] if cut else -1 for cut in cuts],
             cut_leg=[cut_leg(scenario, product) for product in self.products],
             lead=[self._lead_min(place) for place in range(len(self.products))],
             tail=[way.tail_min for way in self.ways],
@@ -207,12 +224,13 @@ class Shop:
                 cut_tail_min(scenario, product, cut) if cut else 0.0
                 for product, cut in zip(self.products, cuts, strict=True)
             ],
+            most_c=[made.most_c for made in self.made],
         )
 
     def _delivered(self) -> dict[str, int]:
         """Where each product stands among those delivered: the mixed ones, then those cut out of them."""
-        cuts = [cut.id for product in self.products if (cut := self.scenario.cut_from(product))]
-        return {name: place for place, name in enumerate((*self.index, *cuts))}
+        cuts = dict.fromkeys(cut.listed_id for product in self.products if (cut := self.scenario.cut_from(product)))
+        return self.index | {name: place for place, name in enumerate(cuts, start=len(self.products))}
 
     def _leg_table(self) -> Records:
         store_at = {key: place for place, key in enumerate(dict.fromkeys(self._store_keys()))}
@@ -241,27 +259,9 @@ class Shop:
         behind = [sum(boundary.span_min for boundary in way.boundaries[:leg]) for leg in range(way.legs)]
         leads = [stream.lead_min - behind[stream.leg] for stream in self.streams[place]]
         for stop in way.stops:
-            ready = self._oven_ready_min(self.products[place], stop.station)
+            ready = oven_ready_min(self.scenario, self.products[place], stop.station)
             leads.append(ready - behind[stop.leg] - stop.offset_min)
         return max(leads)
-
-    def _oven_ready_min(self, product: Product, station_id: str) -> float:
-        """From the opening until an oven is as hot as a product wants it, min."""
-        station = self.scenario.line_of(product).station(station_id)
-        now_c = self.scenario.opening.oven_c(product.line, station_id)
-        if now_c is None or not isinstance(station, ConveyorStation):
-            return self._heat_up_min(product, station_id)
-        return ramp_min(station, now_c, self._baked_at(product, station_id))
-
-    def _baked_at(self, product: Product, station_id: str) -> float | None:
-        return next(step.bakes_at_c for step in product.piece_steps if step.station == station_id)
-
-    def _heat_up_min(self, product: Product, station_id: str) -> float:
-        """From cold to a product's temperature in an oven, min; 0 where nothing is heated."""
-        station = self.scenario.line_of(product).station(station_id)
-        if not isinstance(station, ConveyorStation):
-            return 0.0
-        return heat_up_min(station, self._baked_at(product, station_id))
 
     def _cap(self, arrays: ShopArrays, place: int) -> int:
         """The most packs that one run can give: as many doughs as can follow each other, each divided in time.
@@ -381,23 +381,12 @@ class Shop:
         shared = {key: place for place, key in enumerate(dict.fromkeys(key for key, _ in met))}
         return _rows(MEETING, [(shared[key], passage.stop.leg, passage.stop.offset_min) for key, passage in met])
 
-    def _oven_table(self) -> Records:
-        ovens = [
-            (line.id, station.id)
-            for line in self.lines
-            for station in line.stations
-            if isinstance(station, ConveyorStation) and station.heating_c_per_min
-        ]
-        found = np.zeros((len(self.products), len(ovens)), OVEN)
-        found["leg"] = -1
-        for place, product in enumerate(self.products):
-            for stop in self.ways[place].stops:
-                if (product.line, stop.station) in ovens:
-                    heat_up = self._heat_up_min(product, stop.station)
-                    found[place, ovens.index((product.line, stop.station))] = (
-                        stop.leg, stop.offset_min, stop.dwell_min, heat_up,
-                    )  # fmt: skip
-        return found
+    def _coolers(self, place: int) -> list[tuple[int, float, float]]:
+        """Leg, offset and dwell of every passage of a cooler in the room's air."""
+        product = self.products[place]
+        cooled = {step.station for step in cooling_steps(self.scenario, product) if in_room(step)}
+        stops = [stop for stop, _ in self.passages[place] if stop.station in cooled]
+        return [(stop.leg, stop.offset_min, stop.dwell_min) for stop in stops]
 
     def _crew_uses(self, place: int) -> list[tuple[int, int, int, int, float, float]]:
         crews, found = [crew.id for crew in self.scenario.plant.crews], []
@@ -426,7 +415,9 @@ class Shop:
 
     def _goods_table(self) -> Records:
         stock = {entry.product: entry for entry in self.scenario.finished}
-        known = [stock.get(name) for name in self._delivered()]
+        known: list[FinishedStock | None] = [None] * (max(self._delivered().values(), default=-1) + 1)
+        for name, place in self._delivered().items():
+            known[place] = stock.get(name)
         return _table(
             GOODS,
             in_stock=[entry.packs if entry else 0 for entry in known],

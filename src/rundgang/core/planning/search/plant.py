@@ -101,7 +101,7 @@ def _shop(
 ) -> Shop:
     """The lines of a group that are planned or have runs that stay."""
     there = {*own, *(run.line for run in fixed)}
-    return Shop(scenario, [line for line in group if line in there], {run.product for run in fixed}, odd_batch)
+    return Shop(scenario, [line for line in group if line in there], fixed, odd_batch)
 
 
 def _listed(

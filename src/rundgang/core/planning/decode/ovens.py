@@ -1,0 +1,49 @@
+"""Ovens: who passes which, and how long each takes to be hot."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from rundgang.core.compiled import Records
+from rundgang.core.kinds.conveyor import ConveyorStation, heat_up_min, ramp_min
+from rundgang.core.planning.decode.arrays import OVEN
+from rundgang.core.planning.legs import Way
+from rundgang.core.plant import Line
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario
+
+
+def oven_ready_min(scenario: Scenario, product: Product, station_id: str) -> float:
+    """From the opening until an oven is as hot as a product wants it, min; 0 where nothing is heated."""
+    station = scenario.line_of(product).station(station_id)
+    now_c = scenario.opening.oven_c(product.line, station_id)
+    if not isinstance(station, ConveyorStation):
+        return 0.0
+    wanted = _baked_at(product, station_id)
+    return heat_up_min(station, wanted) if now_c is None else ramp_min(station, now_c, wanted)
+
+
+def _baked_at(product: Product, station_id: str) -> float | None:
+    return next(step.bakes_at_c for step in product.piece_steps if step.station == station_id)
+
+
+def oven_table(
+    scenario: Scenario, lines: Sequence[Line], products: Sequence[Product], ways: Sequence[Way]
+) -> Records:  # fmt: skip
+    """Every product's passage of every oven of some lines."""
+    ovens = {
+        (line.id, station.id): station
+        for line in lines
+        for station in line.stations
+        if isinstance(station, ConveyorStation) and station.heating_c_per_min
+    }
+    places = {key: place for place, key in enumerate(ovens)}
+    found = np.zeros((len(products), len(ovens)), OVEN)
+    found["leg"] = -1
+    for place, product in enumerate(products):
+        for stop in ways[place].stops:
+            key = product.line, stop.station
+            if key in ovens:
+                heat_up = heat_up_min(ovens[key], _baked_at(product, stop.station))
+                found[place, places[key]] = stop.leg, stop.offset_min, stop.dwell_min, heat_up
+    return found
