@@ -73,7 +73,8 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
         <fieldset className="grid gap-2 border-rule border-t pt-3">
           <legend className="font-semibold text-sm">The room by the hour</legend>
           <p className="text-ink-2 text-xs">
-            What the day brings. Coolers take as long as the air of their hours asks. Empty: the room stays as it is.
+            What the day brings: each batch is mixed, and each run cooled, in the room of its hour. Empty: the room
+            stays as it is.
           </p>
           <div className="grid grid-cols-3 gap-3">
             {(
@@ -83,7 +84,7 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
                 ["at", "Warmest at", "time"],
               ] as const
             ).map(([part, label, type]) => (
-              <label key={part} className="grid gap-1 text-sm">
+              <label key={part} className="grid min-w-0 gap-1 text-sm">
                 {label}
                 {type === "text" && ` (${units.name("temperature")})`}
                 <input
@@ -91,7 +92,7 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
                   inputMode={type === "text" ? "decimal" : undefined}
                   value={course[part]}
                   onChange={(event) => setCourse({ ...course, [part]: event.target.value })}
-                  className="rounded-lg border border-trail/60 bg-ground px-3 py-2 text-right"
+                  className="w-full min-w-0 rounded-lg border border-trail/60 bg-ground px-3 py-2 text-right"
                 />
               </label>
             ))}

@@ -289,22 +289,52 @@ def _place_as(
 
 
 @compiled
+def _soonest(
+    shop: ShopArrays, p: int, item: Records, fresh: float, wanted: int, run: int, state: State, runs: Runs
+) -> float:
+    """When a run in a heat class gives its last pack at the earliest by its line alone; inf where never."""
+    runs.of[run].product = p
+    if _size(shop, item, wanted, run, state, runs) == 0:
+        return np.inf
+    bound_legs(shop, runs, run, p, state)
+    at, last = max(shop.now + shop.products[p].lead, item.hold), shop.products[p].legs - 1
+    for leg in range(last + 1):
+        at = max(at + (state.settling[leg].low if leg else 0.0), state.settling[leg].bound)
+    at = max(at, fresh - shop.products[p].tail)
+    return float(at + runs.times[run, last].feed + shop.products[p].tail)
+
+
+@compiled
 def _place_cooled(
     shop: ShopArrays, item: Records, fresh: float, wanted: int, run: int, people: int, state: State, runs: Runs
 ) -> bool:
-    """Place a run in the heat class that ends it first, the coolest of equals; whether it can be in any."""
-    best, soonest = -1, np.inf
-    last = item.product + shop.products[item.product].classes - 1
-    for p in range(item.product, last + 1):
-        doughs, end = _place_as(shop, p, item, fresh, wanted, run, people, state, runs)
-        if doughs == 0:
-            continue
+    """Place a run in the heat class that ends it first; whether it can be in any.
+
+    Classes are tried by how soon each could end, until none left could end sooner than the best found.
+    """
+    first, classes = item.product, shop.products[item.product].classes
+    if classes == 1:
+        return _place_as(shop, first, item, fresh, wanted, run, people, state, runs)[0] > 0
+    could = np.empty(classes)
+    for place in range(classes):
+        could[place] = _soonest(shop, first + place, item, fresh, wanted, run, state, runs)
+    best, soonest, held, doughs = -1, np.inf, -1, 0
+    for _ in range(classes):
+        place = int(np.argmin(could))
+        if could[place] >= soonest - SAME_MOMENT_MIN:
+            break
+        could[place] = np.inf
+        if held >= 0:
+            _give_back_all(shop, run, doughs, shop.products[held].end_stream, state, runs)
+        doughs, end = _place_as(shop, first + place, item, fresh, wanted, run, people, state, runs)
+        held = first + place if doughs else -1
         if end < soonest - SAME_MOMENT_MIN:
-            best, soonest = p, end
-            if p == last:
-                return True
-        _give_back_all(shop, run, doughs, shop.products[p].end_stream, state, runs)
-    return best >= 0 and _place_as(shop, best, item, fresh, wanted, run, people, state, runs)[0] > 0
+            best, soonest = first + place, end
+    if best < 0 or held == best:
+        return best >= 0
+    if held >= 0:
+        _give_back_all(shop, run, doughs, shop.products[held].end_stream, state, runs)
+    return _place_as(shop, best, item, fresh, wanted, run, people, state, runs)[0] > 0
 
 
 @compiled
