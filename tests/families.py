@@ -121,7 +121,7 @@ def bulk_bread() -> Family:
         strokes("divider", 192),
         strokes("moulder", 11_500 / 60),
         ConveyorStep(station="proofer", dwell_min=60, temperature_c=42, humidity_pct=70),
-        ConveyorStep(station="oven", dwell_min=20, temperature_c=255),
+        ConveyorStep(station="oven", bakes=True, dwell_min=20, temperature_c=255),
         ConveyorStep(station="cooler", dwell_min=50),
         strokes("slicer", 65),
     )
@@ -156,7 +156,7 @@ def no_time_bread() -> Family:
         strokes("divider", 60),
         ConveyorStep(station="rest", dwell_min=6.5),
         ConveyorStep(station="proofer", dwell_min=47.5, temperature_c=40, humidity_pct=80),
-        ConveyorStep(station="oven", dwell_min=21, temperature_c=230),
+        ConveyorStep(station="oven", bakes=True, dwell_min=21, temperature_c=230),
         ConveyorStep(station="cooler", dwell_min=120),
     )
     loaf = made("loaf", (mixing(3), *steps), baked_g=800, bake_loss=0.12)
@@ -170,7 +170,7 @@ def soft_rolls() -> Family:
         strokes("divider", 25),
         strokes("moulder", 25),
         ConveyorStep(station="proofer", dwell_min=60, temperature_c=42, humidity_pct=70, pieces_per_place=6),
-        ConveyorStep(station="oven", dwell_min=14, temperature_c=235, pieces_per_place=6),
+        ConveyorStep(station="oven", bakes=True, dwell_min=14, temperature_c=235, pieces_per_place=6),
         ConveyorStep(station="cooler", dwell_min=40, pieces_per_place=6),
         strokes("bagger", 30, takes=6),
     )
@@ -191,6 +191,7 @@ def yeast_rings() -> Family:
             ChamberStep(station="room", dwell_min=30, temperature_c=38, pieces_per_tray=24),
             ConveyorStep(
                 station="fryer",
+                bakes=True,
                 dwell_min=2,
                 temperature_c=190,
                 sides=FriedSides(first_s=60, second_s=60),
@@ -206,7 +207,10 @@ def yeast_rings() -> Family:
     )
     centre = made(
         "centre",
-        (ConveyorStep(station="small-fryer", dwell_min=1.5, temperature_c=190), strokes("tubs", 20, takes=10)),
+        (
+            ConveyorStep(station="small-fryer", bakes=True, dwell_min=1.5, temperature_c=190),
+            strokes("tubs", 20, takes=10),
+        ),
         pieces_per_pack=10,
         baked_g=13.5,
         bake_loss=0.1,
@@ -227,7 +231,11 @@ def cake_rings() -> Family:
     """Batter into the fryer, no proof; fried about 1.5 min."""
     ring = made(
         "cake",
-        (mixing(6), strokes("depositor", 100), ConveyorStep(station="fryer", dwell_min=1.5, temperature_c=190)),
+        (
+            mixing(6),
+            strokes("depositor", 100),
+            ConveyorStep(station="fryer", bakes=True, dwell_min=1.5, temperature_c=190),
+        ),
         baked_g=45,
         target_per_hour=5_000,
     )
@@ -241,7 +249,7 @@ def filled() -> Family:
         (
             mixing(14, rest=10, age=40),
             strokes("divider", 120),
-            ConveyorStep(station="fryer", dwell_min=3, temperature_c=190),
+            ConveyorStep(station="fryer", bakes=True, dwell_min=3, temperature_c=190),
             BenchStep(station="nozzles", pieces_per_person_min=8, adds=(Addition(item="cream", grams=14),)),
         ),
         baked_g=50,
@@ -261,7 +269,7 @@ def sandwich() -> Family:
         (
             mixing(10, rest=5, age=240),
             strokes("moulder", 5_000 / 60),
-            ConveyorStep(station="oven", dwell_min=7, temperature_c=230),
+            ConveyorStep(station="oven", bakes=True, dwell_min=7, temperature_c=230),
             ConveyorStep(station="cooler", dwell_min=10),
             strokes("creamer", 60, takes=2, adds=(Addition(item="cream", grams=5),)),
             strokes("stacker", 10, takes=11),
@@ -283,7 +291,7 @@ def enrobed() -> Family:
         (
             mixing(8),
             strokes("moulder", 60),
-            ConveyorStep(station="oven", dwell_min=7, temperature_c=210),
+            ConveyorStep(station="oven", bakes=True, dwell_min=7, temperature_c=210),
             ConveyorStep(station="cooler", dwell_min=15),
             strokes("depositor", 60, adds=(Addition(item="cream", grams=8),)),
             strokes("enrober", 60, adds=(Addition(item="chocolate", grams=9),)),
@@ -314,7 +322,7 @@ def cracker() -> Family:
             mixing(8, rest=0, age=1_200),
             HeldStep(station="warm-room", least_min=960, most_min=1_140),
             strokes("cutter", 2, makes=100),
-            ConveyorStep(station="oven", dwell_min=4, temperature_c=260),
+            ConveyorStep(station="oven", bakes=True, dwell_min=4, temperature_c=260),
             strokes("stacker", 20, takes=40),
         ),
         formula=formula,
@@ -337,7 +345,7 @@ def laminated() -> Family:
             strokes("fat-sheeter", 1, adds=(Addition(item="fat", grams=1_500),)),
             HeldStep(station="cold-store", least_min=480, most_min=1_080, pieces_per_position=4),
             strokes("cutter", 1, makes=100),
-            ConveyorStep(station="oven", dwell_min=16, temperature_c=195),
+            ConveyorStep(station="oven", bakes=True, dwell_min=16, temperature_c=195),
         ),
         baked_g=52,
         bake_loss=0.15,
@@ -355,7 +363,7 @@ def rings() -> Family:
             mixing(10, rest=4),
             strokes("divider", 75),
             ConveyorStep(station="proofer", dwell_min=90, temperature_c=43, humidity_pct=80),
-            ConveyorStep(station="oven", dwell_min=13, temperature_c=232),
+            ConveyorStep(station="oven", bakes=True, dwell_min=13, temperature_c=232),
             ConveyorStep(station="cooler", dwell_min=50),
             strokes("bagger", 50, takes=6),
         ),

@@ -4,14 +4,14 @@ from collections.abc import Iterator
 
 from rundgang.core.figure import Figure
 from rundgang.core.flow import StepFlow
-from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, zone_temperatures
 from rundgang.core.kinds.every import PieceStep
 from rundgang.core.kinds.parts import SECONDS_PER_MINUTE
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.thermal.cooling import rate_from_run, temperature_after
 from rundgang.core.thermal.fryer import oil_taken_kg_h, turnover_h
-from rundgang.core.thermal.oven import BOILING_C, oven_duty
+from rundgang.core.thermal.oven import BOILING_C, ZoneOf, oven_duty, zone_duties
 from rundgang.core.units import GRAMS_PER_KG
 
 BAKED_CORE_C = 96.0
@@ -25,8 +25,9 @@ def figures_of(scenario: Scenario, product: Product, step: PieceStep, flow_per_h
     station = scenario.line_of(product).operation(step).station
     if station.oil_kg:
         return tuple(_fryer(step, station.oil_kg, flow_per_h))
-    if product.piece_steps[product.bake_place] is step and (step.temperature_c or 0) > BOILING_C:
-        return tuple(_oven(product, step, station, flow_per_h))
+    zones = tuple(zone_c for zone_c in zone_temperatures(step, station) if zone_c is not None)
+    if step.bakes and zones and max(zones) > BOILING_C:
+        return tuple(_oven(product, step, station, zones, flow_per_h))
     return tuple(_cooler(scenario, step))
 
 
@@ -43,8 +44,11 @@ def mass_figures(flow: StepFlow) -> tuple[Figure, ...]:
     return tuple(Figure(name=name, value=kg, quantity="dough mass") for name, kg in masses if kg)
 
 
-def _oven(product: Product, step: ConveyorStep, station: ConveyorStation, flow_per_h: float) -> Iterator[Figure]:
-    """Heat duty and loading of the band, where its width is known."""
+def _oven(
+    product: Product, step: ConveyorStep, station: ConveyorStation, zones: tuple[float, ...], flow_per_h: float
+) -> Iterator[Figure]:
+    """Heat duty and loading of the band, where its width is known; and those of its zones."""
+    shares = [zone.length_m / station.length_m for zone in station.zones] or [1.0]
     duty = oven_duty(
         pieces_per_h=flow_per_h,
         scaling_kg=product.entering_g[product.bake_place] / GRAMS_PER_KG,
@@ -52,12 +56,22 @@ def _oven(product: Product, step: ConveyorStep, station: ConveyorStation, flow_p
         bake_min=step.dwell_min,
         dough_c=product.dough_temperature_c,
         core_c=BAKED_CORE_C,
-        oven_c=step.temperature_c or 0,
+        oven_c=sum(share * zone_c for share, zone_c in zip(shares, zones, strict=True)),
         band_m2=station.length_m * (station.width_m or 1),
     )
     if station.width_m:
         yield Figure(name="Dough on the band", value=duty.loading_kg_m2, unit="kg/m²", decimals=2)
     yield Figure(name="Heat into the product", value=duty.total_kw, unit="kW", decimals=0)
+    if not station.zones:
+        return
+    mean_c = (product.dough_temperature_c + BAKED_CORE_C) / 2
+    inside_kg = duty.pieces_inside * product.entering_g[product.bake_place] / GRAMS_PER_KG
+    of = [ZoneOf(share, zone_c - mean_c) for share, zone_c in zip(shares, zones, strict=True)]
+    for zone, zone_c, found in zip(station.zones, zones, zone_duties(duty, inside_kg, step.dwell_min, of), strict=True):
+        yield Figure(name=f"{zone.name}, set to", value=zone_c, quantity="temperature")
+        yield Figure(name=f"{zone.name}, in it for", value=found.minutes, unit="min", decimals=1)
+        yield Figure(name=f"{zone.name}, dough in it", value=found.dough_kg, quantity="dough mass")
+        yield Figure(name=f"{zone.name}, heat it gives", value=found.kw, unit="kW", decimals=0)
 
 
 def _fryer(step: ConveyorStep, oil_kg: float, flow_per_h: float) -> Iterator[Figure]:

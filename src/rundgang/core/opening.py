@@ -7,11 +7,12 @@ from rundgang.core.planning.model import Run
 
 
 class HeatedOven(Model):
-    """An oven that is on, and how hot it is."""
+    """An oven that is on, and how hot it is; each of its zones, where they differ, °C."""
 
     line: Id
     station: Id
     temperature_c: Celsius
+    zone_c: tuple[Celsius, ...] = Field(default=(), max_length=30)
 
 
 class Opening(Model):
@@ -31,9 +32,12 @@ class Opening(Model):
     begun: tuple[Run, ...] = Field(default=(), max_length=1_000)
     heated: tuple[HeatedOven, ...] = Field(default=(), max_length=1_000)
 
-    def oven_c(self, line_id: str, station_id: str) -> float | None:
-        """How hot an oven is; None where it is off."""
-        return next((o.temperature_c for o in self.heated if (o.line, o.station) == (line_id, station_id)), None)
+    def oven_c(self, line_id: str, station_id: str, zones: int = 1) -> tuple[float, ...] | None:
+        """How hot each zone of an oven is, °C; None where it is off."""
+        for oven in self.heated:
+            if (oven.line, oven.station) == (line_id, station_id):
+                return oven.zone_c or (oven.temperature_c,) * zones
+        return None
 
     def begun_on(self, line_id: str) -> tuple[Run, ...]:
         """The runs of a line that have begun."""

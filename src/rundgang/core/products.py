@@ -11,6 +11,7 @@ from pydantic import Field, PrivateAttr, model_validator
 from rundgang.core.kinds.batch import BatchStep
 from rundgang.core.kinds.every import PieceStep, Step
 from rundgang.core.kinds.held import HeldStep
+from rundgang.core.kinds.parts import bakes
 from rundgang.core.kinds.rate import CutOut, cut_out_of
 from rundgang.core.model import Celsius, Id, Minutes, Model, Name, Names
 
@@ -211,6 +212,12 @@ class Product(Model):
                     f"carriers: {use.carrier} rides from {use.first} to {use.last}; allowed: two stations of the "
                     "route, in walking order"
                 )
+        bakers = [step.station for step in self.piece_steps if bakes(step)]
+        if len(bakers) > 1 or (self.bake_loss and not bakers):
+            raise ValueError(
+                f"route: {len(bakers)} steps bake, with a bake_loss of {self.bake_loss:g}; allowed: exactly 1, or none "
+                "where nothing is lost"
+            )
         late = [step.station for step in self.piece_steps[self.bake_place :] if step.rework]
         if late:
             raise ValueError(
@@ -267,9 +274,8 @@ class Product(Model):
 
     @cached_property
     def bake_place(self) -> int:
-        """Place among the piece steps of the oven or fryer, the hottest dwell; the last step's where none is hot."""
-        heats = [step.bakes_at_c or 0.0 for step in self.piece_steps]
-        return heats.index(max(heats)) if max(heats) > 0 else len(heats) - 1
+        """Place among the piece steps of the oven or fryer; the last step's where nothing is baked."""
+        return next((place for place, step in enumerate(self.piece_steps) if bakes(step)), len(self.piece_steps) - 1)
 
     @cached_property
     def entering_g(self) -> tuple[float, ...]:

@@ -1,7 +1,7 @@
 """Ostermere's biscuit line: sandwich biscuits, enrobed mallow biscuits, and fermented, laminated crackers."""
 
 from rundgang.core.kinds.batch import BatchStation
-from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling, PieceGeometry
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling, PieceGeometry, Zone
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import Addition, Changeover
 from rundgang.core.kinds.rate import RateStep
@@ -42,6 +42,7 @@ LINE = Line(
             name="Band oven",
             length_m=24,
             width_m=BAND_M,
+            zones=(Zone(name="Zone 1", length_m=6), Zone(name="Zone 2", length_m=10), Zone(name="Zone 3", length_m=8)),
             setup_min=3,
             heating_c_per_min=4,
             cooling_c_per_min=2,
@@ -139,7 +140,7 @@ def _sandwich(product: str, name: str, parts: tuple[FormulaLine, ...], trait: st
                 dry_ice=1.6,
             ),
             RateStep(station="moulder", strokes_per_min=62, tool=allergen_roll, yield_=0.985, rework=1),
-            ConveyorStep(station="oven", dwell_min=6.5, temperature_c=232, geometry=ROUND, yield_=0.985),
+            ConveyorStep(station="oven", bakes=True, dwell_min=6.5, temperature_c=232, geometry=ROUND, yield_=0.985),
             ConveyorStep(station="cooler", dwell_min=10, geometry=ROUND),
             RateStep(
                 station="creamer",
@@ -179,7 +180,7 @@ def _mallow(product: str, name: str, chocolate: str, trait: str) -> Product:
                 "dough-mixers", ("cream", 5), ("slow", 4), friction=14, work=1.6, charge=5, discharge=5, rest=10, age=90
             ),
             RateStep(station="moulder", strokes_per_min=30, tool="base roller", yield_=0.985, rework=1),
-            ConveyorStep(station="oven", dwell_min=7, temperature_c=214, geometry=BASE, yield_=0.985),
+            ConveyorStep(station="oven", bakes=True, dwell_min=7, temperature_c=214, geometry=BASE, yield_=0.985),
             ConveyorStep(
                 station="cooler",
                 dwell_min=14,
@@ -227,7 +228,9 @@ def _cracker(product: str, name: str, parts: tuple[FormulaLine, ...], trait: str
             RateStep(
                 station="cutter", strokes_per_min=15, makes=SHEET_OF, tool="cracker cutter", yield_=0.97, rework=1
             ),
-            ConveyorStep(station="oven", dwell_min=4.2, temperature_c=265, geometry=SQUARE, yield_=0.985),
+            ConveyorStep(
+                station="oven", bakes=True, dwell_min=4.2, zone_c=(285, 270, 235), geometry=SQUARE, yield_=0.985
+            ),
             RateStep(station="oil-spray", strokes_per_min=1_400, adds=(Addition(item="oil", grams=0.3),)),
             ConveyorStep(station="cooler", dwell_min=7, geometry=SQUARE),
             RateStep(station="packer", strokes_per_min=13, takes=36, tool="stack wrap", yield_=0.995),

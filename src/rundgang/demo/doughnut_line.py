@@ -185,6 +185,7 @@ def _ring(product: str, name: str, finish: Addition, sold: str | None, trait: st
             ChamberStep(station="proof-room", dwell_min=32, temperature_c=38, humidity_pct=72, pieces_per_tray=24),
             ConveyorStep(
                 station="fryer",
+                bakes=True,
                 dwell_min=2,
                 temperature_c=OIL_C,
                 sides=FriedSides(first_s=60, second_s=60),
@@ -219,6 +220,7 @@ def _cake(product: str, name: str, parts: tuple[FormulaLine, ...], trait: str = 
             RateStep(station="depositor", strokes_per_min=17.5, tool="ring plungers", yield_=0.99),
             ConveyorStep(
                 station="fryer",
+                bakes=True,
                 dwell_min=1.7,
                 temperature_c=OIL_C,
                 sides=FriedSides(first_s=51, second_s=51),
@@ -240,6 +242,7 @@ def _filled(product: str, name: str, filling: Addition, trait: str) -> Product:
         ChamberStep(station="proof-room", dwell_min=42, temperature_c=38, humidity_pct=72, pieces_per_tray=20),
         ConveyorStep(
             station="fryer",
+            bakes=True,
             dwell_min=2.6,
             temperature_c=OIL_C,
             sides=FriedSides(first_s=78, second_s=78),
@@ -285,6 +288,7 @@ BITES = Product(
     route=(
         ConveyorStep(
             station="bite-fryer",
+            bakes=True,
             dwell_min=1.5,
             temperature_c=OIL_C,
             sides=FriedSides(first_s=45, second_s=45),

@@ -28,10 +28,10 @@ WIDEST_COLUMN = 42
 
 Row = dict[str, Any]
 
-WORDS = {"mixers", "allergens", "hazards", "traits"}
-"""Fields that are lists of words."""
+WORDS = {"mixers", "allergens", "hazards", "traits", "zone_c"}
+"""Fields that are lists of words or figures."""
 
-PAIRS = {"phases": ("speed", "minutes"), "adds": ("item", "grams")}
+PAIRS = {"phases": ("speed", "minutes"), "adds": ("item", "grams"), "zones": ("name", "length_m")}
 """Fields that are lists of a word and a figure."""
 
 SHEETS = (

@@ -1799,6 +1799,11 @@ export interface components {
             /** Humidity Pct */
             humidity_pct?: number | null;
             /**
+             * Bakes
+             * @default false
+             */
+            bakes: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -2015,6 +2020,8 @@ export interface components {
          *         To set a new belt speed or climate once the belt is empty, min.
          *     heating_c_per_min, cooling_c_per_min : float or None
          *         How fast an oven's temperature can be raised and lowered; None where nothing is heated.
+         *     zones : tuple of Zone
+         *         Of an oven, in walking order; none where it is all one. Together they are as long as the belt.
          */
         ConveyorStation: {
             /** Id */
@@ -2065,6 +2072,11 @@ export interface components {
             heating_c_per_min?: number | null;
             /** Cooling C Per Min */
             cooling_c_per_min?: number | null;
+            /**
+             * Zones
+             * @default []
+             */
+            zones: components["schemas"]["Zone"][];
         };
         /**
          * ConveyorStep
@@ -2076,6 +2088,8 @@ export interface components {
          *         From the belt's start to its end, min.
          *     temperature_c, humidity_pct : float or None
          *         The climate, where the belt has one.
+         *     zone_c : tuple of float
+         *         The temperature of each of the oven's zones, where they differ, °C; `temperature_c` is not set then.
          *     pieces_per_place : float
          *         More than 1 where a small piece shares a place.
          *     geometry : PieceGeometry or None
@@ -2112,10 +2126,20 @@ export interface components {
             /** Humidity Pct */
             humidity_pct?: number | null;
             /**
+             * Bakes
+             * @default false
+             */
+            bakes: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "conveyor";
+            /**
+             * Zone C
+             * @default []
+             */
+            zone_c: number[];
             /**
              * Pieces Per Place
              * @default 1
@@ -2477,7 +2501,7 @@ export interface components {
         };
         /**
          * HeatedOven
-         * @description An oven that is on, and how hot it is.
+         * @description An oven that is on, and how hot it is; each of its zones, where they differ, °C.
          */
         HeatedOven: {
             /** Line */
@@ -2486,6 +2510,11 @@ export interface components {
             station: string;
             /** Temperature C */
             temperature_c: number;
+            /**
+             * Zone C
+             * @default []
+             */
+            zone_c: number[];
         };
         /**
          * HeldStation
@@ -3178,6 +3207,11 @@ export interface components {
             temperature_c?: number | null;
             /** Humidity Pct */
             humidity_pct?: number | null;
+            /**
+             * Bakes
+             * @default false
+             */
+            bakes: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5071,6 +5105,16 @@ export interface components {
             plans: components["schemas"]["PlanState"][];
             /** Library */
             library: number;
+        };
+        /**
+         * Zone
+         * @description A stretch of an oven with a temperature of its own.
+         */
+        Zone: {
+            /** Name */
+            name: string;
+            /** Length M */
+            length_m: number;
         };
     };
     responses: never;

@@ -1,6 +1,6 @@
 """Conveyor: a belt of fixed length and one speed: proofer, oven, fryer, cooler, tunnel."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import cached_property
 from math import floor
 from typing import ClassVar, Literal, Self
@@ -9,13 +9,24 @@ from pydantic import Field, model_validator
 
 from rundgang.core.kinds.operation import Counted, Operation, Reason
 from rundgang.core.kinds.parts import ROUNDING, SECONDS_PER_MINUTE, DwellStep, StationBase, said
-from rundgang.core.model import Celsius, Minutes, Model, PositiveMinutes
+from rundgang.core.model import Celsius, Minutes, Model, Name, PositiveMinutes
 from rundgang.core.units import MINUTES_PER_HOUR
 
 MM_PER_M = 1_000
 
 COLD_C = 20.0
 """An oven that was off is as cold as the room, °C (common practice, no published source)."""
+
+
+class Zone(Model):
+    """A stretch of an oven with a temperature of its own."""
+
+    name: Name
+    length_m: float = Field(ge=0.01, le=5_000)
+
+
+ZONES_SLACK_M = 0.01
+"""So far zones may be off the belt's length: rounding, m."""
 
 
 class ConveyorStation(StationBase):
@@ -33,6 +44,8 @@ class ConveyorStation(StationBase):
         To set a new belt speed or climate once the belt is empty, min.
     heating_c_per_min, cooling_c_per_min : float or None
         How fast an oven's temperature can be raised and lowered; None where nothing is heated.
+    zones : tuple of Zone
+        Of an oven, in walking order; none where it is all one. Together they are as long as the belt.
     """
 
     dwells: ClassVar[bool] = True
@@ -45,6 +58,14 @@ class ConveyorStation(StationBase):
     setup_min: Minutes = 0
     heating_c_per_min: float | None = Field(default=None, ge=0.01, le=100)
     cooling_c_per_min: float | None = Field(default=None, ge=0.01, le=100)
+    zones: tuple[Zone, ...] = Field(default=(), max_length=30)
+
+    @model_validator(mode="after")
+    def _zones_fill_the_belt(self) -> "ConveyorStation":
+        zoned = sum(zone.length_m for zone in self.zones)
+        if self.zones and abs(zoned - self.length_m) > ZONES_SLACK_M:
+            raise ValueError(f"zones are {zoned:g} m together; allowed: the belt's length, {self.length_m:g} m")
+        return self
 
 
 class PieceGeometry(Model):
@@ -103,6 +124,8 @@ class ConveyorStep(DwellStep):
         From the belt's start to its end, min.
     temperature_c, humidity_pct : float or None
         The climate, where the belt has one.
+    zone_c : tuple of float
+        The temperature of each of the oven's zones, where they differ, °C; `temperature_c` is not set then.
     pieces_per_place : float
         More than 1 where a small piece shares a place.
     geometry : PieceGeometry or None
@@ -114,6 +137,7 @@ class ConveyorStep(DwellStep):
     """
 
     kind: Literal["conveyor"] = "conveyor"
+    zone_c: tuple[Celsius, ...] = Field(default=(), max_length=30)
     pieces_per_place: float = Field(default=1, ge=0.01, le=100)
     geometry: PieceGeometry | None = None
     sides: FriedSides | None = None
@@ -125,6 +149,12 @@ class ConveyorStep(DwellStep):
             raise ValueError(
                 f"sides take {self.sides.total_min:g} min; allowed: together the dwell of {self.dwell_min:g} min"
             )
+        return self
+
+    @model_validator(mode="after")
+    def _one_temperature_or_zones(self) -> "ConveyorStep":
+        if self.zone_c and self.temperature_c is not None:
+            raise ValueError("temperature_c and zone_c are both given; allowed: one or the other")
         return self
 
 
@@ -175,9 +205,10 @@ class Conveyor(Operation[ConveyorStep, ConveyorStation]):
             changes.append(f"belt from {first.dwell_min:g} to {second.dwell_min:g} min")
         if first.humidity_pct != second.humidity_pct:
             changes.append(f"humidity from {said(first.humidity_pct)} to {said(second.humidity_pct)} %")
-        if first.temperature_c != second.temperature_c:
-            changes.append(f"{said(first.temperature_c)} to {said(second.temperature_c)} °C")
-            ramp = ramp_min(self.station, first.temperature_c, second.temperature_c)
+        before, after = zone_temperatures(first, self.station), zone_temperatures(second, self.station)
+        if before != after:
+            changes.append(f"{_said_zones(before)} to {_said_zones(after)} °C")
+            ramp = ramp_min(self.station, before, after)
         if not changes:
             return ()
         return (Reason(what=", ".join(changes), minutes=max(ramp, self.station.setup_min)),)
@@ -185,6 +216,8 @@ class Conveyor(Operation[ConveyorStep, ConveyorStation]):
     def faults(self) -> Iterator[str]:
         """A belt's places are counted, or follow from its width and the piece's geometry."""
         lie, station = self.step.geometry, self.station
+        if self.step.zone_c and len(self.step.zone_c) != len(station.zones):
+            yield f"zone_c has {len(self.step.zone_c)} figures; allowed: one for each of the {len(station.zones)} zones"
         if lie is None:
             if station.places is None:
                 yield f"geometry is not given; {station.name} has no counted places; allowed: one or the other"
@@ -204,14 +237,31 @@ def rows_on(length_mm: float, piece_mm: float, gap_mm: float) -> int:
     return floor((length_mm + gap_mm) / (piece_mm + gap_mm) * (1 + ROUNDING))
 
 
-def ramp_min(station: ConveyorStation, before_c: float | None, after_c: float | None) -> float:
-    """Time to bring an empty oven from one temperature to another, min: |dT| / rate, up and down apart."""
+def zone_temperatures(step: ConveyorStep, station: ConveyorStation) -> tuple[float | None, ...]:
+    """The temperature of every zone, °C; of the whole oven where it has no zones; None where it is not set."""
+    return step.zone_c or (step.temperature_c,) * max(1, len(station.zones))
+
+
+def _said_zones(zones: tuple[float | None, ...]) -> str:
+    return said(zones[0]) if len({*zones}) == 1 else "/".join(said(zone) for zone in zones)
+
+
+def ramp_min(
+    station: ConveyorStation, before: Sequence[float | None], after: Sequence[float | None]
+) -> float:  # fmt: skip
+    """Time to bring an empty oven from some temperatures to others, min: |dT| / rate of the slowest zone."""
+    return max((_zone_ramp_min(station, one, other) for one, other in zip(before, after, strict=True)), default=0.0)
+
+
+def _zone_ramp_min(station: ConveyorStation, before_c: float | None, after_c: float | None) -> float:
+    """|dT| / rate, up and down apart."""
     if before_c is None or after_c is None:
         return 0.0
     rate = station.heating_c_per_min if after_c > before_c else station.cooling_c_per_min
     return abs(after_c - before_c) / rate if rate else 0.0
 
 
-def heat_up_min(station: ConveyorStation, bakes_at_c: float | None) -> float:
-    """From cold to a temperature in an oven, min; 0 where nothing is heated."""
-    return ramp_min(station, COLD_C, bakes_at_c) if station.heating_c_per_min and (bakes_at_c or 0) > COLD_C else 0.0
+def heat_up_min(station: ConveyorStation, wanted: Sequence[float | None]) -> float:
+    """From cold to the temperatures wanted in an oven, min; 0 where nothing is heated."""
+    hotter = [COLD_C if (zone_c or 0) > COLD_C else zone_c for zone_c in wanted]
+    return ramp_min(station, hotter, wanted) if station.heating_c_per_min else 0.0

@@ -108,11 +108,6 @@ class PieceStepBase(Model):
         """What the step adds to each piece it makes, g."""
         return sum(addition.grams for addition in self.adds)
 
-    @property
-    def bakes_at_c(self) -> float | None:
-        """Temperature of what pieces dwell in, where it is set, °C."""
-        return None
-
     def with_dwell(self, minutes: float) -> Self:
         """The step with another time inside; itself where that is not set."""
         return self
@@ -131,21 +126,23 @@ class ConvertingStep(PieceStepBase):
 
 
 class DwellStep(PieceStepBase):
-    """A step in which every piece stays for a set time, perhaps in a set climate."""
+    """A step in which every piece stays for a set time, perhaps in a set climate.
+
+    Attributes
+    ----------
+    bakes : bool
+        Whether it is here, in an oven or a fryer, that the piece loses what it loses in baking.
+    """
 
     dwell_min: PositiveMinutes
     temperature_c: Celsius | None = None
     humidity_pct: float | None = Field(default=None, ge=0, le=100)
+    bakes: bool = False
 
     @property
     def climate(self) -> tuple[float | None, float | None]:
         """Temperature and humidity."""
         return self.temperature_c, self.humidity_pct
-
-    @property
-    def bakes_at_c(self) -> float | None:
-        """Temperature of what pieces dwell in, where it is set, °C."""
-        return self.temperature_c
 
     def with_dwell(self, minutes: float) -> Self:
         """The step with another time inside."""
@@ -155,3 +152,8 @@ class DwellStep(PieceStepBase):
 def said(value: float | None) -> str:
     """A figure in words."""
     return "unset" if value is None else f"{value:g}"
+
+
+def bakes(step: PieceStepBase) -> bool:
+    """Whether pieces are baked or fried in a step."""
+    return isinstance(step, DwellStep) and step.bakes

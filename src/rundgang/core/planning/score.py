@@ -8,6 +8,7 @@ import numpy as np
 
 from rundgang.core.kinds.conveyor import ConveyorStation, heat_up_min
 from rundgang.core.planning.decode.lorries import serve
+from rundgang.core.planning.decode.ovens import oven_temperatures
 from rundgang.core.planning.legs import passings
 from rundgang.core.planning.lorries import Due, dues_of
 from rundgang.core.planning.model import CutRun, LinePlan, Run, WaveOutcome
@@ -97,9 +98,8 @@ def oven_empty_min(scenario: Scenario, runs: Iterable[Run]) -> float:
                 and isinstance(station, ConveyorStation)
                 and station.heating_c_per_min
             ):
-                steps = passing.product.piece_steps
-                wanted = next(step.bakes_at_c for step in steps if step.station == passing.station)
-                stretch = (passing.first_in, passing.last_out, heat_up_min(station, wanted))
+                heat_up = heat_up_min(station, oven_temperatures(passing.product, station))
+                stretch = (passing.first_in, passing.last_out, heat_up)
                 inside.setdefault(passing.station, []).append(stretch)
     for passed in inside.values():
         passed.sort()

@@ -4,6 +4,9 @@ Heat duty is what the product itself takes up, the dough warmed and part of its 
 through walls and flue come on top and belong to the oven.
 """
 
+from collections.abc import Sequence
+from typing import NamedTuple
+
 from rundgang.core.model import Model
 from rundgang.core.thermal.properties import DOUGH_KJ_KG_K
 
@@ -15,6 +18,13 @@ STEAM_KJ_KG_K = 2.0
 
 BOILING_C = 100.0
 SECONDS_PER_HOUR = 3_600
+
+
+class ZoneOf(NamedTuple):
+    """A zone: its share of the band, and how much hotter it is than a piece on the way, K."""
+
+    share: float
+    hotter_k: float
 
 
 class OvenDuty(Model):
@@ -37,6 +47,46 @@ class OvenDuty(Model):
     evaporation_kw: float
     total_kw: float
     evaporated_kg_h: float
+
+
+class ZoneDuty(Model):
+    """What one zone of an oven carries and gives.
+
+    Attributes
+    ----------
+    minutes : float
+        A piece is in it, min.
+    dough_kg : float
+        In it at once, as scaled, kg.
+    kw : float
+        Its part of the oven's heat into the product, kW.
+    """
+
+    minutes: float
+    dough_kg: float
+    kw: float
+
+
+def zone_duties(duty: OvenDuty, inside_kg: float, bake_min: float, zones: Sequence[ZoneOf]) -> tuple[ZoneDuty, ...]:
+    """What each zone carries and gives.
+
+    Heat passes into a piece as time x the difference between the zone's air and the piece (I. Newton's law of cooling,
+    1701, with one coefficient for all zones); the piece is taken at its mean temperature throughout.
+
+    Parameters
+    ----------
+    duty : OvenDuty
+        Of the whole oven.
+    inside_kg : float
+        Dough in it at once, kg.
+    zones : sequence of ZoneOf
+    """
+    pull = [zone.share * max(zone.hotter_k, 0.0) for zone in zones]
+    total = sum(pull) or 1.0
+    return tuple(
+        ZoneDuty(minutes=zone.share * bake_min, dough_kg=zone.share * inside_kg, kw=duty.total_kw * part / total)
+        for zone, part in zip(zones, pull, strict=True)
+    )
 
 
 def oven_duty(

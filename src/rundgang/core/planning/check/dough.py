@@ -85,11 +85,8 @@ def baked_g(product: Product, scaled_g: float) -> float:
     """What one piece weighs out of the oven, g, if so much dough was scaled for it: followed step by step."""
     mass = scaled_g
     steps = product.piece_steps
-    heat = max((getattr(step, "temperature_c", None) or 0.0 for step in steps), default=0.0)
     for step in steps:
-        if heat > 0 and getattr(step, "temperature_c", None) == heat:
-            break
-        if heat <= 0 and step is steps[-1]:
+        if getattr(step, "bakes", False) or step is steps[-1]:
             break
         mass = mass * getattr(step, "takes", 1) / getattr(step, "makes", 1)
         mass += sum(addition.grams for addition in step.adds)

@@ -128,12 +128,21 @@ def set_anew_min(before: PieceStep, after: PieceStep, station: PieceStation) -> 
 
 def _belt_min(before: ConveyorStep, after: ConveyorStep, station: ConveyorStation) -> float | None:
     same_belt = before.dwell_min == after.dwell_min
-    same_air = (before.temperature_c, before.humidity_pct) == (after.temperature_c, after.humidity_pct)
-    if same_belt and same_air:
+    zones, zones_then = zones_of(before, station), zones_of(after, station)
+    if same_belt and zones == zones_then and before.humidity_pct == after.humidity_pct:
         return None
-    ramp = 0.0
-    if before.temperature_c is not None and after.temperature_c is not None:
-        rise = after.temperature_c - before.temperature_c
-        up, down = station.heating_c_per_min, station.cooling_c_per_min
-        ramp = rise / up if rise > 0 and up else -rise / down if rise < 0 and down else 0.0
-    return max(ramp, station.setup_min)
+    return max(slowest_ramp_min(station, zones, zones_then), station.setup_min)
+
+
+def zones_of(step: ConveyorStep, station: ConveyorStation) -> list[float | None]:
+    """What each zone of an oven is set to, °C."""
+    return [*step.zone_c] if step.zone_c else [step.temperature_c for _ in station.zones or (None,)]
+
+
+def slowest_ramp_min(station: ConveyorStation, now: list[float | None], then: list[float | None]) -> float:
+    """How long the slowest zone takes from one temperature to another, min."""
+    longest, up, down = 0.0, station.heating_c_per_min, station.cooling_c_per_min
+    for one, other in zip(now, then, strict=True):
+        rise = other - one if one is not None and other is not None else 0.0
+        longest = max(longest, rise / up if rise > 0 and up else -rise / down if rise < 0 and down else 0.0)
+    return longest

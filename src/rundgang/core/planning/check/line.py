@@ -18,7 +18,9 @@ from rundgang.core.planning.check.kinds import (
     most_per_h,
     room_of,
     set_anew_min,
+    slowest_ramp_min,
     stay_of,
+    zones_of,
 )
 from rundgang.core.planning.check.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
 from rundgang.core.planning.model import LinePlan, Run
@@ -270,11 +272,15 @@ def _cold_oven_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Itera
         if not passing or scenario.opening.begun_on(plan.line):
             continue
         run, first = min(passing, key=lambda entry: entry[1].first_in)
-        step = first.step
-        wanted = step.temperature_c if isinstance(step, ConveyorStep) and step.temperature_c is not None else COLD_C
-        on = {(oven.line, oven.station): oven.temperature_c for oven in scenario.opening.heated}
-        is_at = on.get((plan.line, station.id), COLD_C)
-        rate = station.heating_c_per_min if wanted > is_at else station.cooling_c_per_min
-        hot_at = scenario.opening.now_min + (abs(wanted - is_at) / rate if rate else 0.0)
+        assert isinstance(first.step, ConveyorStep)  # noqa: S101  (it passes an oven)
+        wanted = zones_of(first.step, station)
+        on = {(oven.line, oven.station): oven for oven in scenario.opening.heated}
+        oven = on.get((plan.line, station.id))
+        is_at: list[float | None] = (
+            [*oven.zone_c]
+            if oven and oven.zone_c
+            else [oven.temperature_c if oven else COLD_C if zone is None else min(COLD_C, zone) for zone in wanted]
+        )
+        hot_at = scenario.opening.now_min + slowest_ramp_min(station, is_at, wanted)
         if hot_at - first.first_in > SLACK_MIN:
             yield fault(run.id, station.name, "enters before it is heated up", hot_at - first.first_in)

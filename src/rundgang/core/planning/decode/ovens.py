@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from rundgang.core.compiled import Records
-from rundgang.core.kinds.conveyor import ConveyorStation, heat_up_min, ramp_min
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, heat_up_min, ramp_min, zone_temperatures
 from rundgang.core.planning.decode.arrays import OVEN
 from rundgang.core.planning.legs import Way
 from rundgang.core.plant import Line
@@ -16,15 +16,18 @@ from rundgang.core.scenario import Scenario
 def oven_ready_min(scenario: Scenario, product: Product, station_id: str) -> float:
     """From the opening until an oven is as hot as a product wants it, min; 0 where nothing is heated."""
     station = scenario.line_of(product).station(station_id)
-    now_c = scenario.opening.oven_c(product.line, station_id)
     if not isinstance(station, ConveyorStation):
         return 0.0
-    wanted = _baked_at(product, station_id)
+    wanted = oven_temperatures(product, station)
+    now_c = scenario.opening.oven_c(product.line, station_id, len(wanted))
     return heat_up_min(station, wanted) if now_c is None else ramp_min(station, now_c, wanted)
 
 
-def _baked_at(product: Product, station_id: str) -> float | None:
-    return next(step.bakes_at_c for step in product.piece_steps if step.station == station_id)
+def oven_temperatures(product: Product, station: ConveyorStation) -> tuple[float | None, ...]:
+    """What a product wants of each zone of an oven that it passes, °C."""
+    step = next(step for step in product.piece_steps if step.station == station.id)
+    assert isinstance(step, ConveyorStep)  # noqa: S101  (the scenario has matched steps and stations)
+    return zone_temperatures(step, station)
 
 
 def oven_table(
@@ -44,6 +47,6 @@ def oven_table(
         for stop in ways[place].stops:
             key = product.line, stop.station
             if key in ovens:
-                heat_up = heat_up_min(ovens[key], _baked_at(product, stop.station))
+                heat_up = heat_up_min(ovens[key], oven_temperatures(product, ovens[key]))
                 found[place, places[key]] = stop.leg, stop.offset_min, stop.dwell_min, heat_up
     return found
