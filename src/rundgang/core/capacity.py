@@ -89,9 +89,9 @@ def _per_scaled(product: Product) -> tuple[Passed, ...]:
 def leg_paces(scenario: Scenario, product: Product) -> tuple[float, ...]:
     """What each leg of a route carries, as `_leg_paces` works it out, once for a scenario."""
     key = "leg paces", product.id
-    if key not in scenario.memo:
-        scenario.memo[key] = _leg_paces(scenario, product)
-    found: tuple[float, ...] = scenario.memo[key]
+    if key not in scenario.known:
+        scenario.known[key] = _leg_paces(scenario, product)
+    found: tuple[float, ...] = scenario.known[key]
     return found
 
 

@@ -89,9 +89,9 @@ def in_room(step: ConveyorStep) -> bool:
 def heat_classes(scenario: Scenario, product: Product) -> tuple[HeatClass, ...]:
     """The classes of a product for the window's air, the coolest first; worked out once."""
     key = "heat classes", product.id
-    if key not in scenario.memo:
-        scenario.memo[key] = tuple(_heat_classes(scenario, product))
-    found: tuple[HeatClass, ...] = scenario.memo[key]
+    if key not in scenario.known:
+        scenario.known[key] = tuple(_heat_classes(scenario, product))
+    found: tuple[HeatClass, ...] = scenario.known[key]
     return found
 
 

@@ -60,9 +60,15 @@ class Scenario(Model):
         return self
 
     def opened(self, opening: Opening) -> "Scenario":
-        """The same at another moment; what was worked out of plant and products stays known."""
-        copied = self._with(opening=opening)
+        """The same at another moment; what was worked out of it stays known."""
+        copied = self.changed(opening=opening)
         copied.memo.update(self.memo)
+        return copied
+
+    def changed(self, **parts: Opening | tuple[Order, ...] | tuple[Block, ...]) -> "Scenario":
+        """The same with other orders, closings or opening; what was worked out of plant and products stays known."""
+        copied = self._with(**parts)
+        copied.__dict__["known"] = self.known
         return copied
 
     def during(self, minute: float) -> "Scenario":
@@ -78,12 +84,17 @@ class Scenario(Model):
     def _hours(self) -> dict[Conditions, "Scenario"]:
         return {}
 
-    def _with(self, **parts: Opening | Conditions) -> "Scenario":
+    def _with(self, **parts: Opening | Conditions | tuple[Order, ...] | tuple[Block, ...]) -> "Scenario":
         """A copy with other parts, of the same plant and products."""
         copied = self.model_copy(update=parts)
         known = ("_products", "_lines", "_preparations", "_ingredients", "_parents", "_wholes", "_allergens")
         copied.__dict__.update({name: getattr(self, name) for name in known})
         return copied
+
+    @cached_property
+    def known(self) -> dict[Hashable, Any]:
+        """What was worked out from plant, products and conditions, by what it is."""
+        return {}
 
     @cached_property
     def memo(self) -> dict[Hashable, Any]:

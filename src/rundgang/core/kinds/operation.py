@@ -97,6 +97,11 @@ class Operation(ABC, Generic[StepT, StationT]):
         return 0.0
 
     @property
+    def stands_min(self) -> float:
+        """How long a piece inside may stand beyond its time when the line does, min; inf where it only waits."""
+        return inf
+
+    @property
     def turn_round_min(self) -> float:
         """From when a place is emptied until it can be filled again, min."""
         return 0.0

@@ -1,6 +1,7 @@
 """What stations, and steps, of every kind have in common."""
 
 from fractions import Fraction
+from math import inf
 from typing import ClassVar, Self
 
 from pydantic import ConfigDict, Field
@@ -43,6 +44,13 @@ class CrewUse(Model):
     people: int = Field(ge=1, le=500)
 
 
+class PutAside(Model):
+    """Places beside a station where pieces can be put while the line stands, and how long they keep there, min."""
+
+    pieces: int = Field(ge=1, le=1_000_000)
+    keeps_min: PositiveMinutes
+
+
 class StationBase(Model):
     """What stations of all kinds have.
 
@@ -58,6 +66,7 @@ class StationBase(Model):
     name: Name
     changeover: Changeover = Changeover()
     staffed: CrewUse | None = None
+    aside: PutAside | None = None
     transfer_min: Minutes = Field(default=0, description="carried from here to the next station, min")
     hazards: tuple[Hazard, ...] = Field(default=(), max_length=12, description="what can hurt someone here")
 
@@ -132,12 +141,23 @@ class DwellStep(PieceStepBase):
     ----------
     bakes : bool
         Whether it is here, in an oven or a fryer, that the piece loses what it loses in baking.
+    grace_min : float or None
+        How much longer a piece may stay when the line stands, before it is spoiled, min; None where it bakes: not at
+        all; None elsewhere: it only waits.
     """
 
     dwell_min: PositiveMinutes
     temperature_c: Celsius | None = None
     humidity_pct: float | None = Field(default=None, ge=0, le=100)
     bakes: bool = False
+    grace_min: Minutes | None = None
+
+    @property
+    def stands_min(self) -> float:
+        """How long a piece may stand beyond its time, min; inf where it only waits."""
+        if self.grace_min is not None:
+            return self.grace_min
+        return 0.0 if self.bakes else inf
 
     @property
     def climate(self) -> tuple[float | None, float | None]:

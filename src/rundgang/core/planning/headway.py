@@ -97,7 +97,15 @@ LegHeadways = dict[tuple[int, int], PairHeadway]
 
 
 def leg_headways(scenario: Scenario, first: Product, then: Product) -> LegHeadways:
-    """The headways of two products beyond the first one's feeding, of each leg against each."""
+    """The headways of two products beyond the first one's feeding, of each leg against each; worked out once."""
+    key = "headways", first.id, then.id
+    if key not in scenario.known:
+        scenario.known[key] = _leg_headways(scenario, first, then)
+    found: LegHeadways = scenario.known[key]
+    return found
+
+
+def _leg_headways(scenario: Scenario, first: Product, then: Product) -> LegHeadways:
     ahead = {passage.stop.station: passage for passage in passages(scenario, first)}
     worst: LegHeadways = {}
     for stop, owner in passages(scenario, then):

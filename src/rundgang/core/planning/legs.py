@@ -93,9 +93,9 @@ class Passage(NamedTuple):
 def way_of(scenario: Scenario, product: Product) -> Way:
     """The way of a product from the divider to the pack, worked out once; of a cut-out, behind its parent's divider."""
     key = "way", product.id
-    if key not in scenario.memo:
-        scenario.memo[key] = _way_of(scenario, scenario.whole(product))
-    found: Way = scenario.memo[key]
+    if key not in scenario.known:
+        scenario.known[key] = _way_of(scenario, scenario.whole(product))
+    found: Way = scenario.known[key]
     return found
 
 

@@ -186,13 +186,16 @@ def _pace_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> It
 
 
 def _station_faults(plan: LinePlan, walks: Walks, dirt: Dirt) -> Iterator[Violation]:
-    """Every two runs at every station they share."""
+    """Every two runs at every station they share; between two that have begun nothing can be changed."""
     scenario = dirt.scenario
+    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
     known: dict[tuple[str, str, PieceStep, str, PieceStep], float | None] = {}
     for station in scenario.line(plan.line).stations:
         passing = [(run.id, walks[run.id][station.id]) for run in plan.runs if station.id in walks[run.id]]
         passing.sort(key=lambda entry: entry[1].first_in)
         for (r, ahead), (s, behind) in combinations(passing, 2):
+            if {r, s} <= begun:
+                continue
             key = station.id, ahead.product, ahead.step, behind.product, behind.step
             if key not in known:
                 known[key] = empty_for(dirt, station, ahead, behind)
@@ -223,18 +226,23 @@ def empty_for(dirt: Dirt, station: AnyStation, first: Passage, then: Passage) ->
 
 def _filling_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Iterator[Violation]:
     """How full every belt, room and store gets with all runs together, at each moment when something changes."""
+    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
     for station in scenario.line(plan.line).stations:
         passing = [(run_id, passed[station.id]) for run_id, passed in walks.items() if station.id in passed]
         filling = [(run_id, at, share_of(station, at)) for run_id, at in passing]
         turn = station.turn_round_min if isinstance(station, HeldStation) else 0.0
-        yield from overfull(station.name, [found for found in filling if found[2] > 0], turn)
+        yield from overfull(station.name, [found for found in filling if found[2] > 0], begun, turn)
 
 
-def overfull(name: str, filling: list[tuple[str, Passage, float]], turn_min: float = 0) -> Iterator[Violation]:
+def overfull(
+    name: str, filling: list[tuple[str, Passage, float]], begun: set[str], turn_min: float = 0
+) -> Iterator[Violation]:
     """The first moment at which a place holds more than it can: runs, passages, and the share of it each would fill.
 
     Parameters
     ----------
+    begun : set of str
+        Runs that have begun: what is in it of them alone is no fault of the plan.
     turn_min : float
         A place is free again so long after it has been emptied, min.
     """
@@ -249,8 +257,9 @@ def overfull(name: str, filling: list[tuple[str, Passage, float]], turn_min: flo
     came = np.clip((moments - first_in) / (last_in - first_in), 0, 1)
     gone = np.clip((moments - first_out) / (last_out - first_out), 0, 1)
     taken = (came - gone) @ share
+    of_plan = (came - gone) @ np.array([share * (run_id not in begun) for run_id, _, share in filling])
     one_piece = float((share * 60 / flow / (last_in - first_in)).max())
-    over = np.flatnonzero(taken > 1 + SLACK_SHARE + one_piece)
+    over = np.flatnonzero((taken > 1 + SLACK_SHARE + one_piece) & (of_plan > SLACK_SHARE))
     if len(over):
         runs = ", ".join(run_id for run_id, _, _ in filling)
         yield fault(runs, name, f"is {taken[over[0]]:.1%} full at minute {moments[over[0], 0]:.0f}")

@@ -73,7 +73,7 @@ def _store_faults(
     scenario: Scenario, shared: Shared, plans: list[LinePlan], refs: dict[str, str]
 ) -> Iterator[Violation]:
     """How full a shared store of pieces gets with the runs of all lines."""
-    filling, turn = [], 0.0
+    filling, begun, turn = [], set[str](), 0.0
     for plan in plans:
         station = scenario.line(plan.line).station(refs[plan.line])
         for run in plan.runs if isinstance(station, HeldStation) else ():
@@ -82,25 +82,29 @@ def _store_faults(
                 at = passed[station.id]
                 name = f"{run.id} of {scenario.line(plan.line).name}"
                 filling.append((name, at, share_of(station, at)))
+                begun |= {name} if run.id in {known.id for known in scenario.opening.begun_on(plan.line)} else set()
                 turn = station.turn_round_min
-    yield from overfull(shared.name, filling, turn)
+    yield from overfull(shared.name, filling, begun, turn)
 
 
 def _crew_faults(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[Violation]:
-    """No crew is asked for more people than it has, at any moment."""
-    asked: dict[str, list[tuple[float, float, int, str]]] = {}
+    """No crew is asked for more people than it has, at any moment; not by runs alone that have all begun."""
+    asked: dict[str, list[tuple[float, float, int, str, bool]]] = {}
     for plan in plans:
         line = scenario.line(plan.line)
+        begun = {run.id for run in scenario.opening.begun_on(plan.line)}
         for run in plan.runs:
             for station_id, passage in walk(scenario, run).items():
                 use = line.station(station_id).staffed
                 if use:
                     who = f"{run.id} of {line.name}"
-                    asked.setdefault(use.crew, []).append((passage.first_in, passage.last_out, use.people, who))
+                    asked.setdefault(use.crew, []).append(
+                        (passage.first_in, passage.last_out, use.people, who, run.id in begun)
+                    )
     for crew in scenario.plant.crews:
         works = asked.get(crew.id, [])
-        for begin, end, _, who in works:
+        for begin, end, _, who, _ in works:
             there = [work for work in works if work[0] <= begin and begin + SLACK_MIN < work[1]]
             people = sum(work[2] for work in there)
-            if people > crew.people and begin + SLACK_MIN < end:
+            if people > crew.people and begin + SLACK_MIN < end and not all(work[4] for work in there):
                 yield fault(who, crew.name, f"needs {people} people at minute {begin:.0f}, there are {crew.people}")

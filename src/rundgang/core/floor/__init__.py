@@ -1,0 +1,1 @@
+"""The floor: what happens while a plan runs, and what to do about it."""

@@ -1,0 +1,242 @@
+"""What can be done about a stop: each option with the repaired plan of it, and what it comes to.
+
+*Wait*: the mixers are held, what is on the line goes on after the stop, less what has spoiled. *Scrap and make
+again*: all that stands is thrown away, and what is missing is made anew. *Finish elsewhere*: what is not mixed
+yet is made on another line where that makes the same article.
+"""
+
+from collections.abc import Iterator
+from math import ceil
+from typing import Literal, NamedTuple
+
+from rundgang.core.floor.pause import cut_short, paused
+from rundgang.core.floor.stop import Loss, Stands, Stop, StopEffect, effect_of, standing
+from rundgang.core.model import Id, Model
+from rundgang.core.orders import Block
+from rundgang.core.planning.checked import fitted
+from rundgang.core.planning.model import PlantPlan, Run, RunItem
+from rundgang.core.planning.past import opened
+from rundgang.core.planning.reline import articles, relined
+from rundgang.core.planning.repair import Moved
+from rundgang.core.scenario import Scenario
+
+CRUMB = 1e-6
+"""Packs a float may be off a whole number."""
+
+OptionKind = Literal["wait", "scrap", "elsewhere"]
+
+
+class LorryLate(Model):
+    """What a lorry misses of a product with an option, and what it missed before."""
+
+    wave: Id
+    product: Id
+    short: int
+    short_before: int
+    late_pack_hours: float
+
+
+class StopOption(Model):
+    """One way to go on.
+
+    Attributes
+    ----------
+    minutes : float
+        The stop it reckons with, heating up included.
+    cost, cost_before : float
+        Of the plant's plan, points.
+    scrap_pieces, scrap_kg, scrap_packs : float
+        Thrown away.
+    lorries : tuple of LorryLate
+        Those that get less, or later, than before.
+    """
+
+    kind: OptionKind
+    minutes: float
+    cost: float
+    cost_before: float
+    scrap_pieces: float
+    scrap_kg: float
+    scrap_packs: float
+    lorries: tuple[LorryLate, ...]
+    moved: tuple[Moved, ...]
+
+
+class Outcome(NamedTuple):
+    """An option, the scenario that it makes, and the repaired plan."""
+
+    option: StopOption
+    scenario: Scenario
+    plan: PlantPlan
+
+
+def stopped_at(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Scenario:
+    """The scenario when the station stops: what the plan has begun by then is on the line."""
+    return opened(scenario, plan.plans, max(stop.from_min, scenario.opening.now_min))
+
+
+def outcomes_of(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Iterator[Outcome]:
+    """What can be done, one after the other: to wait for the low, likely and high duration; then the others.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        With what has begun by its *now*.
+    """
+    then = stopped_at(scenario, plan, stop)
+    effect = effect_of(then, plan.of(stop.line), stop)
+    stands = standing(then, plan.of(stop.line), stop)
+    for place in range(len(stop.durations)):
+        yield _waiting(then, plan, stop, effect, stands, place)
+    if any(one.leg == 0 for one in stands):
+        yield _scrapping(then, plan, stop, effect, stands)
+    yield from _elsewhere(then, plan, stop, effect, stands)
+
+
+def _closed(scenario: Scenario, stop: Stop, until_min: float, begun: dict[str, Run | None]) -> Scenario:
+    """The scenario with the station closed, and begun runs as they are after the stop."""
+    taken = {block.id for block in scenario.blocks}
+    name = next(f"stop-{number}" for number in range(1, len(taken) + 2) if f"stop-{number}" not in taken)
+    block = Block(
+        id=name,
+        line=stop.line,
+        station=stop.station,
+        kind="repair",
+        from_min=stop.from_min,
+        to_min=until_min,
+        reason=f"{scenario.line(stop.line).station(stop.station).name} stands",
+    )
+    runs = [begun.get(run.id, run) if run.line == stop.line else run for run in scenario.opening.begun]
+    opening = scenario.opening.model_copy(update={"begun": tuple(run for run in runs if run is not None)})
+    return scenario.changed(blocks=(*scenario.blocks, block), opening=opening)
+
+
+def _waiting(
+    scenario: Scenario, plan: PlantPlan, stop: Stop, effect: StopEffect, stands: tuple[Stands, ...], place: int
+) -> Outcome:
+    loss = effect.losses[place]
+    begun: dict[str, Run | None] = {one.run.id: _paused(one, stop, loss) for one in stands}
+    after = _closed(scenario, stop, loss.runs_again_min, begun)
+    return _made("wait", after, plan, stop, loss.minutes, (loss.pieces, loss.kg, loss.packs))
+
+
+def _paused(one: Stands, stop: Stop, loss: Loss) -> Run:
+    lost = ceil(loss.packs_of.get(one.run.id, 0.0) - CRUMB)
+    return paused(one, stop, one.late_min(loss.minutes), lost)
+
+
+def _scrapping(
+    scenario: Scenario, plan: PlantPlan, stop: Stop, effect: StopEffect, stands: tuple[Stands, ...]
+) -> Outcome:
+    loss = effect.losses[1]
+    begun = {
+        one.run.id: cut_short(scenario, one, stop.from_min)
+        if one.leg == 0 and one.passing.first_in < stop.from_min
+        else _paused(one, stop, loss)
+        for one in stands
+    }
+    after = _closed(scenario, stop, loss.runs_again_min, begun)
+    thrown = [s for s in effect.stretches if s.what != "filling"]
+    scrap = sum(s.pieces for s in thrown), sum(s.kg for s in thrown), sum(s.packs for s in thrown)
+    return _made("scrap", after, plan, stop, loss.minutes, scrap)
+
+
+def _elsewhere(
+    scenario: Scenario, plan: PlantPlan, stop: Stop, effect: StopEffect, stands: tuple[Stands, ...]
+) -> Iterator[Outcome]:
+    """The doughs not begun yet, made as the same article on another line; what is on this one waits."""
+    loss = effect.losses[1]
+    for one in stands:
+        others = articles(scenario, scenario.product(one.run.product))
+        unmixed = [batch for batch in one.run.batches if batch.start_min >= stop.from_min]
+        share = sum(batch.pieces for batch in unmixed) / one.run.pieces
+        rest = int(one.run.packs_wanted * share)
+        if one.leg or not rest:
+            continue
+        for other in others:
+            yield _elsewhere_as(scenario, plan, stop, loss, stands, one, rest, other.id)
+
+
+def _elsewhere_as(
+    scenario: Scenario,
+    plan: PlantPlan,
+    stop: Stop,
+    loss: Loss,
+    stands: tuple[Stands, ...],
+    one: Stands,
+    rest: int,
+    other: str,
+) -> Outcome:
+    kept = tuple(batch for batch in one.run.batches if batch.start_min < stop.from_min)
+    pieces = sum(batch.pieces for batch in kept)
+    shorter = one.run.feed_min * pieces / one.run.pieces
+    cut = one.run.model_copy(
+        update={
+            "batches": kept,
+            "pieces": pieces,
+            "feed_min": shorter,
+            "packs": int(one.run.packs * pieces / one.run.pieces),
+            "packs_wanted": one.run.packs_wanted - rest,
+            "last_pack_min": one.run.last_pack_min - (one.run.feed_min - shorter),
+            "items": tuple(_split_items(one.run.items, one.run.packs_wanted - rest)[0]),
+        }
+    )
+    runs: dict[str, Run | None] = {
+        each.run.id: _paused(each._replace(run=cut) if each is one else each, stop, loss) for each in stands
+    }
+    away = one.run.model_copy(update={"items": tuple(_split_items(one.run.items, one.run.packs_wanted - rest)[1])})
+    after = _closed(scenario, stop, loss.runs_again_min, runs)
+    after = after.changed(orders=relined(after, away, other))
+    return _made("elsewhere", after, plan, stop, loss.minutes, (loss.pieces, loss.kg, loss.packs))
+
+
+def _split_items(items: tuple[RunItem, ...], first: int) -> tuple[list[RunItem], list[RunItem]]:
+    """A run's lorries cut after so many packs."""
+    ahead, behind = list[RunItem](), list[RunItem]()
+    for item in items:
+        taken = min(item.packs, max(first, 0))
+        first -= taken
+        if taken:
+            ahead.append(item.model_copy(update={"packs": taken}))
+        if item.packs > taken:
+            behind.append(item.model_copy(update={"packs": item.packs - taken}))
+    return ahead, behind
+
+
+def _made(
+    kind: OptionKind,
+    after: Scenario,
+    plan: PlantPlan,
+    stop: Stop,
+    minutes: float,
+    scrap: tuple[float, float, float],
+) -> Outcome:
+    """The plan repaired, and what it comes to."""
+    repaired = fitted(after, plan, (stop.line,))
+    before = {(w.wave, w.product): w for line in plan.plans for w in line.waves}
+    lorries = []
+    for wave in (wave for line in repaired.plan.plans for wave in line.waves):
+        was = before.get((wave.wave, wave.product))
+        short, late = (was.short, was.late_pack_hours) if was else (0, 0.0)
+        if wave.short > short or wave.late_pack_hours > late + CRUMB:
+            lorries.append(
+                LorryLate(
+                    wave=wave.wave,
+                    product=wave.product,
+                    short=wave.short,
+                    short_before=short,
+                    late_pack_hours=wave.late_pack_hours,
+                )
+            )
+    option = StopOption(
+        kind=kind,
+        minutes=minutes,
+        cost=repaired.plan.cost,
+        cost_before=plan.cost,
+        scrap_pieces=scrap[0],
+        scrap_kg=scrap[1],
+        scrap_packs=scrap[2],
+        lorries=tuple(lorries),
+        moved=repaired.moved,
+    )
+    return Outcome(option, after, repaired.plan)

@@ -1,0 +1,398 @@
+"""A stop: what stands because of it, when each of that is lost, and the last restart without loss.
+
+When station k stands, everything behind it in its leg runs out; everything before it in its leg stands, piece by
+piece where it is, and is as much later as the stop lasts. A piece in an oven or a fryer is spoiled after its
+grace; in a proofer after what the plant allows; a dough when its last piece would be divided past its age; a
+filling past its own. A store before the leg goes on taking in until it is full, and what is in it must come out
+within its most hold. Times in minutes from the window's start.
+"""
+
+from collections.abc import Iterator
+from math import inf
+from typing import Literal, NamedTuple
+
+from pydantic import Field, model_validator
+
+from rundgang.core.errors import OutOfRangeError, UnknownItemError
+from rundgang.core.kinds.conveyor import ConveyorStation
+from rundgang.core.model import Id, Model, PositiveMinutes
+from rundgang.core.planning.headway import gap
+from rundgang.core.planning.legs import Passage, Passing, passages, passings
+from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario
+from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
+
+What = Literal["pieces", "dough", "filling"]
+
+
+class Stop(Model):
+    """A station that stands, from when, and for how long: at least, as it seems, and at most.
+
+    Attributes
+    ----------
+    fails : {"drive", "heat"}
+        What has failed: without drive an oven bakes on what is in it; without heat it lets through what is pale.
+    """
+
+    line: Id
+    station: Id
+    from_min: float = Field(ge=0, le=10_080)
+    low_min: PositiveMinutes
+    likely_min: PositiveMinutes
+    high_min: PositiveMinutes
+    fails: Literal["drive", "heat"] = "drive"
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "Stop":
+        if not self.low_min <= self.likely_min <= self.high_min:
+            raise ValueError(
+                f"low_min, likely_min and high_min are {self.low_min:g}, {self.likely_min:g} and {self.high_min:g}; "
+                "allowed: each at least the one before"
+            )
+        return self
+
+    @property
+    def durations(self) -> tuple[float, float, float]:
+        """Low, likely and high, min."""
+        return self.low_min, self.likely_min, self.high_min
+
+
+class Stretch(Model):
+    """What stands because of a stop: pieces in a station, a dough, or a batch of a filling.
+
+    Attributes
+    ----------
+    station, batch : str or None, int or None
+        Where, and of doughs and fillings which.
+    pieces, packs, kg : float
+        How much of it; the packs it would give.
+    spoils_after_min : float or None
+        It is lost when the line stands longer; None where it only waits.
+    aside : int
+        Pieces of it that can be put aside, and keep for `aside_min`.
+    """
+
+    run: str
+    product: Id
+    what: What
+    station: str
+    batch: int | None = None
+    pieces: float = 0
+    packs: float = 0
+    kg: float
+    spoils_after_min: float | None
+    aside: int = 0
+    aside_min: float = 0
+
+    def lost_after(self, minutes: float) -> float:
+        """The share of it that is lost when the line stands so long."""
+        if self.spoils_after_min is None or minutes <= self.spoils_after_min:
+            return 0.0
+        saved = min(self.aside, self.pieces) if minutes <= self.aside_min else 0.0
+        return 1.0 - saved / self.pieces if self.pieces else 1.0
+
+
+class Loss(Model):
+    """What a stop of so many minutes costs in scrap, and what can be put aside in time.
+
+    Attributes
+    ----------
+    runs_again_min : float
+        When the line runs again, an oven's heating up included.
+    mix_again_min : float or None
+        When the first dough that is held may be begun; None where none is.
+    packs_of : dict of str to float
+        Packs lost, by run.
+    """
+
+    minutes: float
+    runs_again_min: float
+    pieces: float
+    kg: float
+    packs: float
+    put_aside: float
+    mix_again_min: float | None
+    packs_of: dict[str, float]
+
+
+class StopEffect(Model):
+    """What a stop does.
+
+    Attributes
+    ----------
+    stretches : tuple of Stretch
+        What is lost first stands first.
+    restart_by_min : float or None
+        The last restart without loss; None where nothing is ever lost.
+    hold_from_min : float or None
+        The first dough that is not begun yet: hold it, and all after it; None where no dough is left, or where doughs
+        go on to a store.
+    store_full_min : float or None
+        When the store before the leg that stands is full; None where there is none, or it is not filled.
+    losses : tuple of Loss
+        Low, likely and high.
+    """
+
+    stop: Stop
+    stretches: tuple[Stretch, ...]
+    restart_by_min: float | None
+    hold_from_min: float | None
+    store_full_min: float | None
+    losses: tuple[Loss, ...]
+
+
+class Stands(NamedTuple):
+    """A run that stands because of a stop, or is pushed by one that does.
+
+    Attributes
+    ----------
+    leg, passing : int, Passing
+        Where the station is in it.
+    spare_min : float
+        A stop so long makes it no later: its first piece is not there yet, or white time lies before it.
+    """
+
+    run: Run
+    leg: int
+    passing: Passing
+    spare_min: float
+
+    def from_min(self, stop: Stop) -> float:
+        """When its leg stands: at the stop, or when its first piece gets there."""
+        return max(stop.from_min, self.passing.first_in)
+
+    def late_min(self, minutes: float) -> float:
+        """How much later it comes by a stop of so many minutes, min."""
+        return max(0.0, minutes - self.spare_min)
+
+
+def standing(scenario: Scenario, plan: LinePlan, stop: Stop) -> tuple[Stands, ...]:
+    """The begun runs that have not all passed a station when it stops, and come later by the longest it may last.
+
+    Raises
+    ------
+    UnknownItemError
+        The line has no such station.
+    OutOfRangeError
+        The station is a mixer or a trough: doughs pass it, not pieces.
+    """
+    line = scenario.line(stop.line)
+    if stop.station not in [station.id for station in line.stations]:
+        raise UnknownItemError("station of the line", stop.station, tuple(station.id for station in line.stations))
+    if not any(step.station == stop.station for p in scenario.products for step in p.piece_steps if p.line == line.id):
+        raise OutOfRangeError("The station that stands", line.station(stop.station).name, "one that pieces pass")
+    found: list[Stands] = []
+    for run, leg, passing in sorted(_passing_it(scenario, plan, stop), key=lambda entry: entry[2].first_in):
+        spare = max(0.0, passing.first_in - stop.from_min)
+        if found:
+            ahead = found[-1]
+            needed = gap(scenario, stop.station, ahead.passing.product, passing.product).minutes
+            white = max(0.0, passing.first_in - ahead.passing.last_in - needed)
+            spare = min(spare, ahead.spare_min + white)
+        if spare < stop.high_min:
+            found.append(Stands(run, leg, passing, spare))
+    return tuple(found)
+
+
+def _passing_it(scenario: Scenario, plan: LinePlan, stop: Stop) -> Iterator[tuple[Run, int, Passing]]:
+    """The begun runs that have not all passed the station, with the leg in which it is."""
+    for run in plan.runs:
+        for passage, passing in zip(_passages(scenario, run), passings(scenario, run), strict=True):
+            here = passing.station == stop.station and passing.last_out > stop.from_min
+            if here and run.first_mixed_min < stop.from_min:
+                yield run, passage.stop.leg, passing
+
+
+def _passages(scenario: Scenario, run: Run) -> tuple[Passage, ...]:
+    return passages(scenario, scenario.dwelling(run.product, run.dwell_min))
+
+
+def effect_of(scenario: Scenario, plan: LinePlan, stop: Stop) -> StopEffect:
+    """What a stop does to what is on a line, by the plan that it runs."""
+    stands = standing(scenario, plan, stop)
+    stretches = [stretch for one in stands for stretch in _stretches(scenario, stop, one)]
+    stretches.sort(key=lambda stretch: inf if stretch.spoils_after_min is None else stretch.spoils_after_min)
+    soonest = next((s.spoils_after_min for s in stretches if s.spoils_after_min is not None), None)
+    held = [batch for one in stands if one.leg == 0 for batch in one.run.batches if batch.start_min >= stop.from_min]
+    hold = min(held, key=lambda batch: batch.start_min, default=None)
+    full = [at for one in stands for at in (_store_full_min(scenario, stop, one),) if at is not None]
+    losses = []
+    for minutes in stop.durations:
+        stood = minutes + _reheating_min(scenario, stop, minutes)
+        late = max((one.late_min(stood) for one in stands if one.leg == 0), default=0.0)
+        losses.append(_loss(stop, stretches, stood, hold.start_min + late if hold else None))
+    return StopEffect(
+        stop=stop,
+        stretches=tuple(stretches),
+        restart_by_min=None if soonest is None else stop.from_min + soonest,
+        hold_from_min=hold.start_min if hold else None,
+        store_full_min=min(full, default=None),
+        losses=tuple(losses),
+    )
+
+
+def _loss(stop: Stop, stretches: list[Stretch], minutes: float, mix_again_min: float | None) -> Loss:
+    lost = [(stretch, stretch.lost_after(minutes)) for stretch in stretches]
+    packs_of: dict[str, float] = {}
+    for stretch, share in lost:
+        if share:
+            packs_of[stretch.run] = packs_of.get(stretch.run, 0.0) + share * stretch.packs
+    spoiled = [(s, share) for s, share in lost if s.spoils_after_min is not None and minutes > s.spoils_after_min]
+    return Loss(
+        minutes=minutes,
+        runs_again_min=stop.from_min + minutes,
+        pieces=sum(share * stretch.pieces for stretch, share in lost),
+        kg=sum(share * stretch.kg for stretch, share in lost),
+        packs=sum(packs_of.values()),
+        put_aside=sum((1 - share) * stretch.pieces for stretch, share in spoiled),
+        mix_again_min=mix_again_min,
+        packs_of=packs_of,
+    )
+
+
+def _reheating_min(scenario: Scenario, stop: Stop, minutes: float) -> float:
+    """How long an oven that lost its heat takes to be hot again: what it cooled meanwhile, at its rate of heating."""
+    station = scenario.line(stop.line).station(stop.station)
+    if stop.fails != "heat" or not isinstance(station, ConveyorStation) or not station.heating_c_per_min:
+        return 0.0
+    return minutes * (station.cooling_c_per_min or 0.0) / station.heating_c_per_min
+
+
+def _stretches(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]:
+    """Everything of a run that stands."""
+    run = one.run
+    before = True
+    for passage, passing in zip(_passages(scenario, run), passings(scenario, run), strict=True):
+        if passage.stop.leg == one.leg and passing.product is one.passing.product and before:
+            yield from _inside(scenario, stop, one, passing)
+        elif passage.stop.leg == one.leg - 1 and passage.stop.splits:
+            yield from _stored(scenario, stop, one, passing)
+        before = before and passing.station != stop.station
+    if one.leg == 0:
+        yield from _doughs(scenario, stop, one)
+    yield from _fillings(scenario, stop, one)
+
+
+def _share_inside(passing: Passing, at: float) -> float:
+    """The share of a run's pieces that are in a station at a moment."""
+    feed, leaving = passing.last_in - passing.first_in, passing.last_out - passing.first_out
+    came = min(max((at - passing.first_in) / feed, 0.0), 1.0)
+    gone = min(max((at - passing.first_out) / leaving, 0.0), 1.0)
+    return came - gone
+
+
+def _measured(passing: Passing, share: float) -> tuple[float, float, float]:
+    """Pieces, packs and kg of a share of what passes a station."""
+    product = passing.product
+    place = [step.station for step in product.piece_steps].index(passing.station)
+    pieces = share * passing.flow_per_h * (passing.last_in - passing.first_in) / MINUTES_PER_HOUR
+    for_one = float(product.taken_per_finished[place]) * product.pieces_per_pack
+    return pieces, pieces / for_one, pieces * product.entering_g[place] / GRAMS_PER_KG
+
+
+def _inside(scenario: Scenario, stop: Stop, one: Stands, passing: Passing) -> Iterator[Stretch]:
+    """Pieces that stand in a station."""
+    run, stands_from = one.run, one.from_min(stop)
+    share = _share_inside(passing, stands_from)
+    if share <= 0:
+        return
+    pieces, packs, kg = _measured(passing, share)
+    step = next(step for step in passing.product.piece_steps if step.station == passing.station)
+    done = scenario.line(run.line).operation(step)
+    limit = done.stands_min
+    if passing.station == stop.station and stop.fails == "heat" and limit < inf:
+        limit = 0.0
+    aside = done.station.aside
+    yield Stretch(
+        run=run.id,
+        product=passing.product.listed_id,
+        what="pieces",
+        station=passing.station,
+        pieces=pieces,
+        packs=packs,
+        kg=kg,
+        spoils_after_min=None if limit == inf else one.spare_min + limit,
+        aside=int(min(aside.pieces, pieces)) if aside else 0,
+        aside_min=one.spare_min + aside.keeps_min if aside else 0,
+    )
+
+
+def _stored(scenario: Scenario, stop: Stop, one: Stands, passing: Passing) -> Iterator[Stretch]:
+    """Pieces in the store before the leg that stands: they come out later, within its most hold."""
+    run, stands_from = one.run, one.from_min(stop)
+    share = _share_inside(passing, stands_from)
+    if share <= 0:
+        return
+    pieces, packs, kg = _measured(passing, share)
+    step = next(step for step in passing.product.piece_steps if step.station == passing.station)
+    done = scenario.line(run.line).operation(step)
+    longest = max(passing.first_out - passing.first_in, passing.last_out - passing.last_in)
+    yield Stretch(
+        run=run.id,
+        product=passing.product.listed_id,
+        what="pieces",
+        station=passing.station,
+        pieces=pieces,
+        packs=packs,
+        kg=kg,
+        spoils_after_min=one.spare_min + max(0.0, done.dwell_min + done.slack_min - longest),
+    )
+
+
+def _store_full_min(scenario: Scenario, stop: Stop, one: Stands) -> float | None:
+    """When the store before the leg that stands is full, if its run alone still fills it."""
+    if one.leg == 0:
+        return None
+    for passage, passing in zip(_passages(scenario, one.run), passings(scenario, one.run), strict=True):
+        if passage.stop.leg == one.leg - 1 and passage.stop.splits:
+            step = next(step for step in passing.product.piece_steps if step.station == passing.station)
+            places = scenario.line(one.run.line).operation(step).places
+            pieces = _measured(passing, _share_inside(passing, one.from_min(stop)))[0]
+            full = one.from_min(stop) + (places - pieces) / passing.flow_per_h * MINUTES_PER_HOUR
+            return full if full < passing.last_in else None
+    return None
+
+
+def _doughs(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]:
+    """Doughs begun and not all divided: each is lost when its last piece would be divided past its age."""
+    run, stands_from = one.run, one.from_min(stop)
+    product: Product = scenario.product(run.product)
+    for batch in run.batches:
+        if batch.start_min >= stop.from_min or batch.last_piece_min <= stands_from:
+            continue
+        undivided = batch.last_piece_min - max(batch.divided_min, stands_from)
+        left = undivided / (batch.last_piece_min - batch.divided_min)
+        spare = batch.discharged_min + product.max_age_min - batch.last_piece_min
+        yield Stretch(
+            run=run.id,
+            product=product.id,
+            what="dough",
+            station=product.mixing.station,
+            batch=batch.number,
+            pieces=left * batch.pieces,
+            packs=left * batch.pieces / float(product.scaled_per_pack),
+            kg=left * batch.dough_g / GRAMS_PER_KG,
+            spoils_after_min=one.spare_min + max(0.0, spare),
+        )
+
+
+def _fillings(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]:
+    """Batches of fillings begun and not used up: each is lost past its age."""
+    run, stands_from = one.run, one.from_min(stop)
+    for batch in run.fillings:
+        if batch.start_min >= stop.from_min or batch.used_until_min <= stands_from:
+            continue
+        made = scenario.preparation(batch.preparation)
+        left = (batch.used_until_min - max(batch.used_from_min, stands_from)) / (
+            batch.used_until_min - batch.used_from_min
+        )
+        yield Stretch(
+            run=run.id,
+            product=run.product,
+            what="filling",
+            station=made.mixing.station,
+            batch=batch.number,
+            kg=left * batch.used_g / GRAMS_PER_KG,
+            spoils_after_min=one.spare_min + max(0.0, batch.mixed_min + made.most_hold_min - batch.used_until_min),
+        )

@@ -1,0 +1,215 @@
+"""A stop: where each piece and dough is, when it is lost, the last restart without loss, and options that are legal."""
+
+from datetime import date
+from math import inf
+from random import Random
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from plants import belt, items_on, laid_out, mixers, product, scenario
+from rundgang.core.errors import OutOfRangeError, UnknownItemError
+from rundgang.core.floor.options import outcomes_of, stopped_at
+from rundgang.core.floor.stop import Stop, StopEffect, effect_of
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
+from rundgang.core.kinds.parts import PutAside
+from rundgang.core.planning.checked import checked
+from rundgang.core.planning.model import LinePlan, PlantPlan
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
+from rundgang.core.scenario import Scenario
+from rundgang.demo.ostermere import ostermere
+
+DAY = ostermere(date(2026, 3, 11))
+PLAN = plan_plant(DAY, seed=1, stop=after_evaluations(2_000, 2_000))
+
+PROOF, GRACE, BAKE, COOL = 60.0, 12.0, 20.0, 45.0
+
+
+def line(aside: PutAside | None = None, grace: float | None = GRACE, age: float = 40) -> Scenario:
+    """Rolls: proofed an hour, which may be twelve minutes longer, baked, cooled."""
+    steps = [
+        ConveyorStep(station="proofer", dwell_min=PROOF, grace_min=grace),
+        ConveyorStep(station="oven", dwell_min=BAKE, bakes=True, grace_min=1),
+        ConveyorStep(station="cooler", dwell_min=COOL),
+    ]
+    stations: list[ConveyorStation] = [
+        belt("proofer").model_copy(update={"aside": aside}), belt("oven", ramp=4), belt("cooler"),
+    ]  # fmt: skip
+    roll = product("roll", steps, rest=5, age=age, target=6_000, grams=50)
+    return scenario(
+        stations, [roll], [("roll", 1_400, 9_000)], mixing=mixers(3, most=40), minutes=1_440, hot={"oven": 20}
+    )
+
+
+def planned(plant: Scenario) -> LinePlan:
+    return laid_out(plant, items_on(plant))
+
+
+def found(
+    plant: Scenario, station: str, at: float, low: float = 5, high: float = 60, fails: str = "drive"
+) -> StopEffect:
+    """What a stop does, by the plan of the line as the order stands."""
+    stop = Stop.model_validate(
+        {"line": "line", "station": station, "from_min": at, "low_min": low, "likely_min": low, "high_min": high}
+        | {"fails": fails}
+    )
+    plan = planned(plant)
+    then = plant.opened(plant.opening.model_copy(update={"now_min": at, "begun": plan.runs}))
+    return effect_of(then, plan, stop)
+
+
+@settings(max_examples=25, deadline=None)
+@given(at=st.floats(20, 240), station=st.sampled_from(["proofer", "oven", "cooler"]))
+def test_every_piece_is_where_a_piece_by_piece_count_finds_it(at: float, station: str) -> None:
+    """Brute force: each of the 9,000 pieces followed by itself; those past the station have run out."""
+    plant = line()
+    run = planned(plant).runs[0]
+    way = {"proofer": (0.0, PROOF), "oven": (PROOF, PROOF + BAKE), "cooler": (PROOF + BAKE, PROOF + BAKE + COOL)}
+    enters = [run.start_min + run.feed_min * (i + 0.5) / run.pieces for i in range(run.pieces)]
+    stands = max(at, run.start_min + way[station][0])
+    counted = {
+        name: sum(begin + came <= stands < begin + gone for begin in enters) for name, (came, gone) in way.items()
+    }
+    upstream = list(way)[: list(way).index(station) + 1]
+    effect = found(plant, station, at)
+    got = {s.station: s.pieces for s in effect.stretches if s.what == "pieces"}
+    if not any(counted[name] for name in upstream) or stands >= at + 60:
+        assert sum(got.values()) < 2
+        return
+    for name in upstream:
+        assert got.get(name, 0) == pytest.approx(counted[name], abs=1.5)
+    assert not set(got) - set(upstream)
+
+
+def test_the_last_restart_is_the_first_limit() -> None:
+    """The oven stands: what is in it is lost after its minute of grace, the proofer's after 12, a dough by its age."""
+    effect = found(line(), "oven", 150)
+    limits = {(s.station, s.batch): s.spoils_after_min for s in effect.stretches}
+    assert limits["oven", None] == 1
+    assert limits["proofer", None] == GRACE
+    run = planned(line()).runs[0]
+    for batch in run.batches:
+        if batch.start_min < 150 < batch.last_piece_min:
+            spare = batch.discharged_min + 40 - batch.last_piece_min
+            assert limits["mixers", batch.number] == pytest.approx(spare)
+    assert effect.restart_by_min == 151
+
+
+@settings(max_examples=25, deadline=None)
+@given(at=st.floats(30, 200), station=st.sampled_from(["proofer", "oven", "cooler"]), more=st.floats(0.01, 50))
+def test_nothing_is_lost_up_to_the_last_restart_and_something_after(at: float, station: str, more: float) -> None:
+    effect = found(line(), station, at)
+    if effect.restart_by_min is None:
+        return
+    just = effect.restart_by_min - at
+    if just > 0:
+        assert found(line(), station, at, low=max(just, 0.01), high=just + 1).losses[0].pieces == 0
+    later = found(line(), station, at, low=just + more, high=just + more + 1).losses
+    assert later[0].pieces > 0
+    assert later[2].pieces >= later[0].pieces
+    assert later[2].kg >= later[0].kg
+
+
+def test_held_doughs_are_mixed_as_much_later_as_the_stop_lasts() -> None:
+    """Four minutes of standing move the first dough that is not begun by four minutes, and with it all others."""
+    effect = found(line(), "oven", 80, low=4)
+    run = planned(line()).runs[0]
+    waiting = [batch for batch in run.batches if batch.start_min >= 80]
+    assert effect.hold_from_min == waiting[0].start_min
+    assert effect.losses[0].mix_again_min == pytest.approx(waiting[0].start_min + 4)
+
+
+def test_what_can_be_put_aside_is_saved_as_long_as_it_keeps() -> None:
+    """2,000 places beside the proofer for 30 min: a stop of 20 min loses 2,000 pieces less, one of 40 none less."""
+    bare = found(line(), "oven", 100, low=20, high=40)
+    beside = found(line(PutAside(pieces=2_000, keeps_min=30)), "oven", 100, low=20, high=40)
+    assert bare.losses[0].pieces - beside.losses[0].pieces == pytest.approx(2_000)
+    assert beside.losses[0].put_aside == pytest.approx(2_000)
+    assert beside.losses[2].pieces == pytest.approx(bare.losses[2].pieces)
+
+
+def test_a_stop_of_the_heat_is_not_one_of_the_drive() -> None:
+    """Without heat what is in the oven is pale at once; it cools at 4 °C/min and heats at 4: twice the time."""
+    effect = found(line(), "oven", 150, low=10, fails="heat")
+    assert effect.restart_by_min == 150
+    assert effect.losses[0].minutes == pytest.approx(20)
+    assert effect.losses[0].runs_again_min == pytest.approx(170)
+
+
+def test_a_station_that_only_waits_loses_doughs_alone() -> None:
+    """Pieces that may stand on the belts for ever: nothing spoils but doughs past their age."""
+    steps = [ConveyorStep(station="belt", dwell_min=30)]
+    plant = scenario(
+        [belt("belt")], [product("roll", steps, age=60)], [("roll", 1_400, 9_000)], mixing=mixers(3, most=40),
+        minutes=1_440,
+    )  # fmt: skip
+    effect = found(plant, "belt", 40)
+    spoils = {stretch.what for stretch in effect.stretches if stretch.spoils_after_min is not None}
+    assert spoils == {"dough"}
+    assert min(s.spoils_after_min or inf for s in effect.stretches) > 0
+
+
+def test_a_full_store_stops_what_is_before_it() -> None:
+    """The pastry's oven stands while pads still go into the cold store: it says when that is full."""
+    for run in PLAN.of("pastry-line").runs:
+        leg = run.legs[1]
+        stop = Stop(
+            line="pastry-line", station="oven", from_min=leg.start_min + 150, low_min=10, likely_min=20, high_min=30
+        )
+        then = stopped_at(DAY, PLAN, stop)
+        effect = effect_of(then, PLAN.of("pastry-line"), stop)
+        assert all(s.what != "dough" for s in effect.stretches if s.run == run.id), "they go on to the store"
+        assert effect.store_full_min is None or effect.store_full_min > stop.from_min
+
+
+def test_every_option_is_a_legal_plan_of_what_is_left() -> None:
+    """Random stops on the demo: the check, with the past as the stop left it, finds nothing in any repaired plan."""
+    rng, options = Random(3), 0
+    for _ in range(8):
+        where = rng.choice(DAY.plant.lines)
+        station = rng.choice([s for s in where.stations if s.kind != "batch"])
+        low = rng.uniform(2, 40)
+        stop = Stop(
+            line=where.id, station=station.id, from_min=rng.uniform(50, 3_000), low_min=low, likely_min=2 * low,
+            high_min=4 * low, fails=rng.choice(["drive", "heat"]),
+        )  # fmt: skip
+        try:
+            outcomes = list(outcomes_of(DAY, PLAN, stop))
+        except OutOfRangeError:
+            continue
+        assert [o.option.kind for o in outcomes[:3]] == ["wait"] * 3
+        for outcome in outcomes:
+            assert checked(outcome.scenario, outcome.plan).sound, (stop, outcome.option.kind)
+            assert _ordered(outcome.plan) == _ordered(PLAN)
+            options += 1
+    assert options >= 12
+
+
+def _ordered(plan: PlantPlan) -> int:
+    return sum(wave.packs for line in plan.plans for wave in line.waves)
+
+
+def test_a_longer_wait_never_brings_a_lorry_more() -> None:
+    """Low, likely and high: each run's packs fall, and the run that stands ends later by just the stop."""
+    run = PLAN.of("ring-line").runs[1]
+    at = run.start_min + run.feed_min / 2 + 100
+    stop = Stop(line="ring-line", station="oven", from_min=at, low_min=5, likely_min=20, high_min=80)
+    waits = [outcome for outcome in outcomes_of(DAY, PLAN, stop) if outcome.option.kind == "wait"]
+    after = [next(r for r in o.scenario.opening.begun if r.id == run.id and r.line == run.line) for o in waits]
+    assert [r.last_pack_min - run.last_pack_min for r in after] == pytest.approx([5, 20, 80])
+    packs = [r.packs for r in after]
+    assert packs == sorted(packs, reverse=True)
+
+
+def test_bad_stops_are_refused() -> None:
+    plan = PLAN.of("ring-line")
+    good = {"line": "ring-line", "station": "oven", "from_min": 1, "low_min": 5, "likely_min": 9, "high_min": 20}
+    with pytest.raises(ValidationError, match="each at least the one before"):
+        Stop.model_validate(good | {"low_min": 10})
+    with pytest.raises(UnknownItemError, match="station of the line"):
+        effect_of(DAY, plan, Stop.model_validate(good | {"station": "nowhere"}))
+    with pytest.raises(OutOfRangeError, match="one that pieces pass"):
+        effect_of(DAY, plan, Stop.model_validate(good | {"station": "mixers"}))
