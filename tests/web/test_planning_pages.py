@@ -136,6 +136,22 @@ def test_a_station_is_closed_and_the_plan_goes_round_it(page: Page) -> None:
     expect(chart.locator("title", has_text="knives sharpened")).to_have_count(1)
 
 
+def test_a_station_that_breaks_says_what_stands_and_what_can_be_done(page: Page) -> None:
+    page.goto("/plan/1")
+    page.get_by_role("button", name="Blocks").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Why").select_option("repair")
+    dialog.get_by_label("Station").select_option("oven")
+    dialog.get_by_label("From").fill("2026-03-10T23:30")
+    dialog.get_by_role("button", name="What it does").click()
+    answer = dialog.get_by_label("What the stop does")
+    expect(answer).to_contain_text("Where it stands")
+    expect(answer).to_contain_text("Hold the mixers and wait, 45 min")
+    answer.get_by_role("listitem").nth(1).get_by_role("button", name="Do this").click()
+    shows(page, 2)
+    expect(page.get_by_text("published, the floor works by it")).to_be_visible()
+
+
 def test_stock_is_typed_and_less_is_left_to_make(page: Page) -> None:
     page.goto("/orders")
     row = page.get_by_role("table", name="Stock and what is left to make").get_by_role(

@@ -25,6 +25,7 @@ from rundgang.api import (
     plan_files,
     plans,
     searches,
+    stops,
     versions,
     window,
 )
@@ -40,7 +41,7 @@ from rundgang.store.rows import NoWindowError
 
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
-    calculators, searches,
+    calculators, searches, stops,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

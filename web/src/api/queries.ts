@@ -208,6 +208,25 @@ export const useCloseStation = () =>
     asked(api.POST("/api/opening/closings", { body: { ...closing, author: author() } })),
   );
 
+export type StopRequest = Schemas["StopRequest"];
+
+/** What a stop does; nothing is changed by asking. */
+export const useStopAdvice = () =>
+  useMutation<Schemas["StopAdvice"], Refusal, { version: number; stop: StopRequest }>({
+    mutationFn: ({ version, stop }) =>
+      asked(api.POST("/api/versions/{number}/stops", { params: { path: { number: version } }, body: stop })),
+  });
+
+export const useTakeOption = () =>
+  useChange(({ version, ...request }: { version: number } & Omit<Schemas["TakenRequest"], "author">) =>
+    asked(
+      api.POST("/api/versions/{number}/stops/taken", {
+        params: { path: { number: version } },
+        body: { ...request, author: author() },
+      }),
+    ),
+  );
+
 export const useChangeLine = () =>
   useChange(({ version, ...request }: { version: number; line: string; run: string; to: string }) =>
     asked(

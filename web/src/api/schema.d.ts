@@ -1032,6 +1032,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{number}/stops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Advise
+         * @description What a stop does to what is on the line, by a version's plan, and what can be done. Nothing is stored.
+         */
+        post: operations["advise_api_versions__number__stops_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{number}/stops/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Go by an option: the station is closed, the plan repaired, and the floor works by it from now on.
+         */
+        post: operations["take_api_versions__number__stops_taken_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1352,6 +1392,7 @@ export interface components {
              */
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
+            aside?: components["schemas"]["PutAside"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -1458,6 +1499,7 @@ export interface components {
              */
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
+            aside?: components["schemas"]["PutAside"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -1734,6 +1776,7 @@ export interface components {
              */
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
+            aside?: components["schemas"]["PutAside"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -1803,6 +1846,8 @@ export interface components {
              * @default false
              */
             bakes: boolean;
+            /** Grace Min */
+            grace_min?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2038,6 +2083,7 @@ export interface components {
              */
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
+            aside?: components["schemas"]["PutAside"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -2130,6 +2176,8 @@ export interface components {
              * @default false
              */
             bakes: boolean;
+            /** Grace Min */
+            grace_min?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2546,6 +2594,7 @@ export interface components {
              */
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
+            aside?: components["schemas"]["PutAside"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -3128,6 +3177,7 @@ export interface components {
              */
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
+            aside?: components["schemas"]["PutAside"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -3212,6 +3262,8 @@ export interface components {
              * @default false
              */
             bakes: boolean;
+            /** Grace Min */
+            grace_min?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3235,6 +3287,55 @@ export interface components {
             /** Batch */
             batch: number;
             reading: components["schemas"]["ProbeReading"];
+        };
+        /**
+         * LorryLate
+         * @description What a lorry misses of a product with an option, and what it missed before.
+         */
+        LorryLate: {
+            /** Wave */
+            wave: string;
+            /** Product */
+            product: string;
+            /** Short */
+            short: number;
+            /** Short Before */
+            short_before: number;
+            /** Late Pack Hours */
+            late_pack_hours: number;
+        };
+        /**
+         * Loss
+         * @description What a stop of so many minutes costs in scrap, and what can be put aside in time.
+         *
+         *     Attributes
+         *     ----------
+         *     runs_again_min : float
+         *         When the line runs again, an oven's heating up included.
+         *     mix_again_min : float or None
+         *         When the first dough that is held may be begun; None where none is.
+         *     packs_of : dict of str to float
+         *         Packs lost, by run.
+         */
+        Loss: {
+            /** Minutes */
+            minutes: number;
+            /** Runs Again Min */
+            runs_again_min: number;
+            /** Pieces */
+            pieces: number;
+            /** Kg */
+            kg: number;
+            /** Packs */
+            packs: number;
+            /** Put Aside */
+            put_aside: number;
+            /** Mix Again Min */
+            mix_again_min: number | null;
+            /** Packs Of */
+            packs_of: {
+                [key: string]: number;
+            };
         };
         /**
          * Meeting
@@ -3885,6 +3986,16 @@ export interface components {
             created_at: string;
         };
         /**
+         * PutAside
+         * @description Places beside a station where pieces can be put while the line stands, and how long they keep there, min.
+         */
+        PutAside: {
+            /** Pieces */
+            pieces: number;
+            /** Keeps Min */
+            keeps_min: number;
+        };
+        /**
          * RateStation
          * @description Machines that take pieces in lanes, stroke by stroke.
          *
@@ -3912,6 +4023,7 @@ export interface components {
              */
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
+            aside?: components["schemas"]["PutAside"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -4655,6 +4767,140 @@ export interface components {
             busy_share: number;
         };
         /**
+         * Stop
+         * @description A station that stands, from when, and for how long: at least, as it seems, and at most.
+         *
+         *     Attributes
+         *     ----------
+         *     fails : {"drive", "heat"}
+         *         What has failed: without drive an oven bakes on what is in it; without heat it lets through what is pale.
+         */
+        Stop: {
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /** From Min */
+            from_min: number;
+            /** Low Min */
+            low_min: number;
+            /** Likely Min */
+            likely_min: number;
+            /** High Min */
+            high_min: number;
+            /**
+             * Fails
+             * @default drive
+             * @enum {string}
+             */
+            fails: "drive" | "heat";
+        };
+        /**
+         * StopAdvice
+         * @description What a stop does, and what can be done: to wait for each duration, then the other ways.
+         */
+        StopAdvice: {
+            effect: components["schemas"]["StopEffect"];
+            /** Options */
+            options: components["schemas"]["StopOption"][];
+        };
+        /**
+         * StopEffect
+         * @description What a stop does.
+         *
+         *     Attributes
+         *     ----------
+         *     stretches : tuple of Stretch
+         *         What is lost first stands first.
+         *     restart_by_min : float or None
+         *         The last restart without loss; None where nothing is ever lost.
+         *     hold_from_min : float or None
+         *         The first dough that is not begun yet: hold it, and all after it; None where no dough is left, or where doughs
+         *         go on to a store.
+         *     store_full_min : float or None
+         *         When the store before the leg that stands is full; None where there is none, or it is not filled.
+         *     losses : tuple of Loss
+         *         Low, likely and high.
+         */
+        StopEffect: {
+            stop: components["schemas"]["Stop"];
+            /** Stretches */
+            stretches: components["schemas"]["Stretch"][];
+            /** Restart By Min */
+            restart_by_min: number | null;
+            /** Hold From Min */
+            hold_from_min: number | null;
+            /** Store Full Min */
+            store_full_min: number | null;
+            /** Losses */
+            losses: components["schemas"]["Loss"][];
+        };
+        /**
+         * StopOption
+         * @description One way to go on.
+         *
+         *     Attributes
+         *     ----------
+         *     minutes : float
+         *         The stop it reckons with, heating up included.
+         *     cost, cost_before : float
+         *         Of the plant's plan, points.
+         *     scrap_pieces, scrap_kg, scrap_packs : float
+         *         Thrown away.
+         *     lorries : tuple of LorryLate
+         *         Those that get less, or later, than before.
+         */
+        StopOption: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "wait" | "scrap" | "elsewhere";
+            /** Minutes */
+            minutes: number;
+            /** Cost */
+            cost: number;
+            /** Cost Before */
+            cost_before: number;
+            /** Scrap Pieces */
+            scrap_pieces: number;
+            /** Scrap Kg */
+            scrap_kg: number;
+            /** Scrap Packs */
+            scrap_packs: number;
+            /** Lorries */
+            lorries: components["schemas"]["LorryLate"][];
+            /** Moved */
+            moved: components["schemas"]["Moved"][];
+        };
+        /**
+         * StopRequest
+         * @description A station that stands, from a time on the plant's clock; how long at least, as it seems, and at most.
+         */
+        StopRequest: {
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Begins
+             * @description on the plant's clock; none: now
+             */
+            begins?: string | null;
+            /** Low Min */
+            low_min: number;
+            /** Likely Min */
+            likely_min: number;
+            /** High Min */
+            high_min: number;
+            /**
+             * Heat Fails
+             * @description it lost its heat, not its drive
+             * @default false
+             */
+            heat_fails: boolean;
+        };
+        /**
          * StoredOpening
          * @description Packs in stock at the window's start, ovens that are on, and when stations are closed.
          */
@@ -4678,6 +4924,60 @@ export interface components {
             heated: components["schemas"]["HeatedOven"][];
         };
         /**
+         * Stretch
+         * @description What stands because of a stop: pieces in a station, a dough, or a batch of a filling.
+         *
+         *     Attributes
+         *     ----------
+         *     station, batch : str or None, int or None
+         *         Where, and of doughs and fillings which.
+         *     pieces, packs, kg : float
+         *         How much of it; the packs it would give.
+         *     spoils_after_min : float or None
+         *         It is lost when the line stands longer; None where it only waits.
+         *     aside : int
+         *         Pieces of it that can be put aside, and keep for `aside_min`.
+         */
+        Stretch: {
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "pieces" | "dough" | "filling";
+            /** Station */
+            station: string;
+            /** Batch */
+            batch?: number | null;
+            /**
+             * Pieces
+             * @default 0
+             */
+            pieces: number;
+            /**
+             * Packs
+             * @default 0
+             */
+            packs: number;
+            /** Kg */
+            kg: number;
+            /** Spoils After Min */
+            spoils_after_min: number | null;
+            /**
+             * Aside
+             * @default 0
+             */
+            aside: number;
+            /**
+             * Aside Min
+             * @default 0
+             */
+            aside_min: number;
+        };
+        /**
          * Taken
          * @description What a change or a file would do, and the version it was saved as, if it was.
          *
@@ -4690,6 +4990,25 @@ export interface components {
             /** Changes */
             changes: string[];
             note: components["schemas"]["LibraryNote"] | null;
+        };
+        /**
+         * TakenRequest
+         * @description An option of a stop to go by, and who says so.
+         */
+        TakenRequest: {
+            stop: components["schemas"]["StopRequest"];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "wait" | "scrap" | "elsewhere";
+            /** Minutes */
+            minutes: number;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
         };
         /**
          * Timeline
@@ -6646,6 +6965,76 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    advise_api_versions__number__stops_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopAdvice"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_api_versions__number__stops_taken_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -13,12 +13,19 @@ from rundgang.core.floor.pause import cut_short, paused
 from rundgang.core.floor.stop import Loss, Stands, Stop, StopEffect, effect_of, standing
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Block
-from rundgang.core.planning.checked import fitted
+from rundgang.core.planning.checked import checked, fitted
+from rundgang.core.planning.decode.pools import coupled
+from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.planning.model import PlantPlan, Run, RunItem
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.reline import articles, relined
-from rundgang.core.planning.repair import Moved
+from rundgang.core.planning.repair import Moved, Repaired, moves
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
+
+TRIES = 300
+"""Orders tried to better a repaired plan: a line that stands waits for the answer."""
 
 CRUMB = 1e-6
 """Packs a float may be off a whole number."""
@@ -84,8 +91,8 @@ def outcomes_of(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Iterator[Out
         With what has begun by its *now*.
     """
     then = stopped_at(scenario, plan, stop)
-    effect = effect_of(then, plan.of(stop.line), stop)
-    stands = standing(then, plan.of(stop.line), stop)
+    line = planned_line(plan, stop.line)
+    effect, stands = effect_of(then, line, stop), standing(then, line, stop)
     for place in range(len(stop.durations)):
         yield _waiting(then, plan, stop, effect, stands, place)
     if any(one.leg == 0 for one in stands):
@@ -203,6 +210,25 @@ def _split_items(items: tuple[RunItem, ...], first: int) -> tuple[list[RunItem],
     return ahead, behind
 
 
+def _bettered(after: Scenario, before: PlantPlan, stop: Stop, repaired: Repaired) -> Repaired:
+    """A repaired plan, or a better one near it: what the stop pushes together is put in another order."""
+    lines = next(group for group in coupled(after) if stop.line in group)
+    others = [plan for plan in repaired.plan.plans if plan.line not in lines]
+    found = plan_plant(
+        after,
+        lines=lines,
+        kept=others,
+        published=before.plans,
+        weights=before.weights,
+        stop=after_evaluations(TRIES, TRIES),
+        begin_from=repaired.plan.plans,
+    )
+    if found.cost >= repaired.plan.cost - CRUMB or not checked(after, found).sound:
+        return repaired
+    moved = tuple(one for line in before.plans for one in moves(line, found.of(line.line)))
+    return Repaired(plan=found, moved=moved)
+
+
 def _made(
     kind: OptionKind,
     after: Scenario,
@@ -212,7 +238,7 @@ def _made(
     scrap: tuple[float, float, float],
 ) -> Outcome:
     """The plan repaired, and what it comes to."""
-    repaired = fitted(after, plan, (stop.line,))
+    repaired = _bettered(after, plan, stop, fitted(after, plan, (stop.line,)))
     before = {(w.wave, w.product): w for line in plan.plans for w in line.waves}
     lorries = []
     for wave in (wave for line in repaired.plan.plans for wave in line.waves):

@@ -1,11 +1,12 @@
 /** When stations are closed: shifts, cleaning windows, blade and roller changes, a repair. */
 import { useState } from "react";
 import type { StoredOpening } from "../../api/client";
-import { useCloseStation, useLibrary, useOpening, useSetOpening } from "../../api/queries";
+import { useCloseStation, useLibrary, useOpening, useSetOpening, useStopAdvice } from "../../api/queries";
 import { Dialog } from "../../ui/Dialog";
-import { Pick } from "../../ui/Pick";
+import { Pick as PickOne } from "../../ui/Pick";
 import { Button, Loading, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
+import { StopAdvice } from "./StopAdvice";
 
 type Block = StoredOpening["blocks"][number];
 
@@ -17,17 +18,24 @@ const KINDS: [Block["kind"], string][] = [
   ["repair", "repair"],
 ];
 
-type Props = { open: boolean; onOpenChange: (open: boolean) => void; line: string | undefined };
+type Props = {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  line: string | undefined;
+  version: number | undefined;
+};
 
-export function BlocksDialog({ open, onOpenChange, line }: Props) {
+export function BlocksDialog({ open, onOpenChange, line, version }: Props) {
   return (
     <Dialog open={open} onOpenChange={onOpenChange} title="When stations are closed">
-      <Blocks line={line} />
+      <Blocks line={line} version={version} onDone={() => onOpenChange(false)} />
     </Dialog>
   );
 }
 
-function Blocks({ line }: { line: string | undefined }) {
+type Inside = Pick<Props, "line" | "version"> & { onDone: () => void };
+
+function Blocks({ line, version, onDone }: Inside) {
   const settings = useOpening();
   const change = useSetOpening();
   const { day, clock } = useWindowView();
@@ -65,7 +73,7 @@ function Blocks({ line }: { line: string | undefined }) {
           </li>
         ))}
       </ul>
-      <NewClosing line={line} />
+      <NewClosing line={line} version={version} onDone={onDone} />
       {change.isError && <Refused error={change.error} />}
       <p className="mt-3 text-muted text-xs">
         Blade, roller and repair work: isolate and lock out first; only trained people reach in. Local rules decide.
@@ -74,7 +82,7 @@ function Blocks({ line }: { line: string | undefined }) {
   );
 }
 
-function NewClosing({ line }: { line: string | undefined }) {
+function NewClosing({ line, version, onDone }: Inside) {
   const close = useCloseStation();
   const { day, clock } = useWindowView();
   const lines = useLibrary().data?.library.plant.lines ?? [];
@@ -84,86 +92,161 @@ function NewClosing({ line }: { line: string | undefined }) {
   const station = stations.find((found) => found.id === wanted)?.id ?? stations[0]?.id ?? "";
   const [kind, setKind] = useState<Block["kind"]>("cleaning");
   const [reason, setReason] = useState("");
-  const [from, setFrom] = useState(clock.typed(0));
+  const [from, setFrom] = useState(() => clock.typed(Math.max(0, Math.ceil(clock.minuteNow()))));
   const [minutes, setMinutes] = useState("45");
   const good = from !== "" && Number(minutes) > 0;
+  const nameOf = (id: string) => stations.find((found) => found.id === id)?.name ?? id;
   return (
-    <form
-      className="mt-4 grid gap-2 rounded-lg border border-trail/60 bg-ground p-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (!good) return;
-        close.mutate({
-          line: chosen,
-          station,
-          kind,
-          begins: from,
-          minutes: Number(minutes),
-          reason: reason.trim() || (KINDS.find(([id]) => id === kind)?.[1] ?? kind),
-        });
-        setReason("");
-      }}
-    >
-      <div className="flex flex-wrap gap-2">
-        <Pick
-          label="Line"
-          value={chosen}
-          onChange={setChosen}
-          options={day.lines.map((found) => ({ value: found.id, label: found.name }))}
-        />
-        <Pick
-          label="Station"
-          value={station}
-          onChange={setStation}
-          options={stations.map((found) => ({ value: found.id, label: found.name }))}
-        />
-        <Pick
-          label="Why"
-          value={kind}
-          onChange={(value) => setKind(value as Block["kind"])}
-          options={KINDS.map(([value, label]) => ({ value, label }))}
-        />
-      </div>
-      <div className="flex flex-wrap items-end gap-3 text-sm">
-        <label>
-          <span className="block text-ink-2 text-xs">From</span>
-          <input
-            type="datetime-local"
-            required
-            className="rounded border border-trail/60 bg-paper px-2 py-1.5"
-            value={from}
-            onChange={(event) => setFrom(event.target.value)}
+    <>
+      <form
+        className="mt-4 grid gap-2 rounded-lg border border-trail/60 bg-ground p-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!good) return;
+          close.mutate({
+            line: chosen,
+            station,
+            kind,
+            begins: from,
+            minutes: Number(minutes),
+            reason: reason.trim() || (KINDS.find(([id]) => id === kind)?.[1] ?? kind),
+          });
+          setReason("");
+        }}
+      >
+        <div className="flex flex-wrap gap-2">
+          <PickOne
+            label="Line"
+            value={chosen}
+            onChange={setChosen}
+            options={day.lines.map((found) => ({ value: found.id, label: found.name }))}
           />
+          <PickOne
+            label="Station"
+            value={station}
+            onChange={setStation}
+            options={stations.map((found) => ({ value: found.id, label: found.name }))}
+          />
+          <PickOne
+            label="Why"
+            value={kind}
+            onChange={(value) => setKind(value as Block["kind"])}
+            options={KINDS.map(([value, label]) => ({ value, label }))}
+          />
+        </div>
+        <div className="flex flex-wrap items-end gap-3 text-sm">
+          <label>
+            <span className="block text-ink-2 text-xs">From</span>
+            <input
+              type="datetime-local"
+              required
+              className="rounded border border-trail/60 bg-paper px-2 py-1.5"
+              value={from}
+              onChange={(event) => setFrom(event.target.value)}
+            />
+          </label>
+          <label>
+            <span className="block text-ink-2 text-xs">for, min</span>
+            <input
+              type="number"
+              required
+              min={1}
+              max={10080}
+              className="w-24 rounded border border-trail/60 bg-paper px-2 py-1.5 text-right"
+              value={minutes}
+              onChange={(event) => setMinutes(event.target.value)}
+            />
+          </label>
+          <label className="order-last basis-full">
+            <span className="block text-ink-2 text-xs">in words</span>
+            <input
+              maxLength={80}
+              className="w-full rounded border border-trail/60 bg-paper px-2 py-1.5"
+              value={reason}
+              onChange={(event) => setReason(event.target.value)}
+            />
+          </label>
+          <Button type="submit" weight="strong" disabled={!good}>
+            Close it
+          </Button>
+        </div>
+        {close.isError && <Refused error={close.error} />}
+        <p className="text-ink-2 text-xs">
+          By the plant's clock, from {clock.date(0)} {clock.time(0)} on.
+        </p>
+      </form>
+      {kind === "repair" && version !== undefined && (
+        <Standstill
+          key={`${chosen} ${station} ${from}`}
+          version={version}
+          at={{ line: chosen, station, begins: from }}
+          minutes={minutes}
+          nameOf={nameOf}
+          onTaken={onDone}
+        />
+      )}
+    </>
+  );
+}
+
+type StandstillProps = {
+  version: number;
+  at: { line: string; station: string; begins: string };
+  minutes: string;
+  nameOf: (station: string) => string;
+  onTaken: () => void;
+};
+
+/** A station that broke while runs are on it: how long it may stand, and what that does. */
+function Standstill({ version, at, minutes, nameOf, onTaken }: StandstillProps) {
+  const advice = useStopAdvice();
+  const [low, setLow] = useState(String(Math.max(1, Math.round(Number(minutes) / 2))));
+  const [high, setHigh] = useState(String(Number(minutes) * 2));
+  const [heat, setHeat] = useState(false);
+  const stop = {
+    ...at,
+    low_min: Number(low),
+    likely_min: Number(minutes),
+    high_min: Number(high),
+    heat_fails: heat,
+  };
+  const good = stop.low_min > 0 && stop.low_min <= stop.likely_min && stop.likely_min <= stop.high_min;
+  const short = "w-20 rounded border border-trail/60 bg-paper px-2 py-1.5 text-right";
+  return (
+    <div className="mt-4">
+      <h3 className="font-semibold">It broke while runs are on it</h3>
+      <div className="mt-1 flex flex-wrap items-end gap-3 text-sm">
+        <label>
+          <span className="block text-ink-2 text-xs">at least, min</span>
+          <input type="number" min={1} className={short} value={low} onChange={(event) => setLow(event.target.value)} />
         </label>
         <label>
-          <span className="block text-ink-2 text-xs">for, min</span>
+          <span className="block text-ink-2 text-xs">at most, min</span>
           <input
             type="number"
-            required
             min={1}
-            max={10080}
-            className="w-24 rounded border border-trail/60 bg-paper px-2 py-1.5 text-right"
-            value={minutes}
-            onChange={(event) => setMinutes(event.target.value)}
+            className={short}
+            value={high}
+            onChange={(event) => setHigh(event.target.value)}
           />
         </label>
-        <label className="order-last basis-full">
-          <span className="block text-ink-2 text-xs">in words</span>
-          <input
-            maxLength={80}
-            className="w-full rounded border border-trail/60 bg-paper px-2 py-1.5"
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-          />
+        <label className="flex items-center gap-2 py-1.5">
+          <input type="checkbox" checked={heat} onChange={(event) => setHeat(event.target.checked)} />
+          it lost its heat, not its drive
         </label>
-        <Button type="submit" weight="strong" disabled={!good}>
-          Close it
+        <Button disabled={!good || advice.isPending} onClick={() => advice.mutate({ version, stop })}>
+          {advice.isPending ? "Calculating …" : "What it does"}
         </Button>
       </div>
-      {close.isError && <Refused error={close.error} />}
-      <p className="text-ink-2 text-xs">
-        By the plant's clock, from {clock.date(0)} {clock.time(0)} on.
-      </p>
-    </form>
+      {!good && (
+        <p className="mt-1 text-ember text-xs">
+          At least, as it seems ({minutes} min) and at most: each must be no less than the one before.
+        </p>
+      )}
+      {advice.isError && <Refused error={advice.error} />}
+      {advice.data && (
+        <StopAdvice version={version} asked={stop} advice={advice.data} nameOf={nameOf} onTaken={onTaken} />
+      )}
+    </div>
   );
 }

@@ -118,7 +118,12 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
           </>
         }
       />
-      <BlocksDialog open={blocks} onOpenChange={setBlocks} line={line === ALL_LINES ? undefined : line} />
+      <BlocksDialog
+        open={blocks}
+        onOpenChange={setBlocks}
+        line={line === ALL_LINES ? undefined : line}
+        version={version.note.number}
+      />
     </>
   );
 }

@@ -65,7 +65,7 @@ def plan_plant(
     start : mapping of str to tuple of OrderItem, optional
         An order to go on from, as `watch` was given it in a search for the same.
     begin_from : sequence of LinePlan
-        Plans to go on from, as far as they are for the same demand.
+        Plans to go on from, as far as they are for what is still to be made.
 
     Raises
     ------
@@ -126,21 +126,47 @@ def _listed(
         for item in order_items(scenario, line, [run for run in begun if run.line == line], most)
     ]
     if not earlier:
-        gone = {run.id for run in begun}
+        gone = {(run.line, run.id) for run in begun}
         plans = [plan for plan in begin_from if plan.line in own]
-        runs = [run for plan in plans for run in plan.runs if run.id not in gone or run.line not in own]
+        runs = [run for plan in plans for run in plan.runs if (run.line, run.id) not in gone]
         earlier = items_of(sorted(runs, key=lambda run: run.start_min))
-    if not earlier or _packs(items) != _packs(earlier):
-        return first_order(shop, items)
-    return tuple(item.model_copy(update={"was_min": was.get(item.due)}) for item in earlier)
+    known = [item.model_copy(update={"was_min": was.get(item.due)}) for item in earlier]
+    kept, missing = _still_wanted(known, items), _still_wanted(items, known, beyond=True)
+    return _inserted(shop, kept, missing) if kept else first_order(shop, items)
 
 
-def _packs(items: Iterable[OrderItem]) -> dict[tuple[str, str], int]:
-    """Packs by product and lorry."""
-    found: dict[tuple[str, str], int] = {}
+def _still_wanted(
+    items: Sequence[OrderItem], others: Sequence[OrderItem], *, beyond: bool = False
+) -> list[OrderItem]:  # fmt: skip
+    """Items as far as others are for the same packs; or, `beyond`, what of them the others are not for."""
+    left: dict[tuple[str, str], int] = {}
+    for item in others:
+        left[item.due] = left.get(item.due, 0) + item.packs
+    found = []
     for item in items:
-        found[item.due] = found.get(item.due, 0) + item.packs
+        shared = min(item.packs, left.get(item.due, 0))
+        left[item.due] = left.get(item.due, 0) - shared
+        packs = item.packs - shared if beyond else shared
+        if packs:
+            found.append(item.model_copy(update={"packs": packs}))
     return found
+
+
+def _inserted(shop: Shop, order: list[OrderItem], more: Iterable[OrderItem]) -> tuple[OrderItem, ...]:
+    """An order with more items, each before the first of its line that is for a later lorry."""
+    departs = {wave.id: wave.departs_min for wave in shop.scenario.waves}
+
+    def line(item: OrderItem) -> str:
+        return shop.products[shop.index[item.product]].line
+
+    for item in more:
+        later = (
+            place
+            for place, other in enumerate(order)
+            if line(other) == line(item) and departs[other.wave] > departs[item.wave]
+        )
+        order.insert(next(later, len(order)), item)
+    return tuple(order)
 
 
 def _rounds(groups: Sequence[Group], seed: int, stop: StopCriterion, watch: Watcher | None) -> int:

@@ -1,0 +1,136 @@
+"""The routes of a stop: what it does to what is on the line, what can be done, and one option taken."""
+
+from datetime import datetime
+
+from fastapi import APIRouter
+from pydantic import Field
+
+from rundgang.api.changing import Changed, store_version
+from rundgang.api.deps import Author, Now, Number, Store, at_present
+from rundgang.clock import Clock
+from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
+from rundgang.core.floor.options import OptionKind, StopOption, outcomes_of, stopped_at
+from rundgang.core.floor.stop import Stop, StopEffect, effect_of
+from rundgang.core.model import Id, Model, PositiveMinutes
+from rundgang.core.planning.checked import refuse_to_publish
+from rundgang.core.planning.lines_in_place import planned_line
+from rundgang.core.planning.past import opened
+from rundgang.core.scenario import Scenario
+from rundgang.formats.clock import clock, minute_of
+from rundgang.store.plans import Made, StoredVersion
+from rundgang.store.repository import Repository
+
+router = APIRouter(prefix="/api/versions")
+
+
+class NotWorkedByError(RundgangError):
+    """A version that is not what has happened on the floor."""
+
+    def __init__(self, number: int) -> None:
+        super().__init__(
+            f"Version {number} is not what the floor has worked by so far. "
+            "Allowed: the published version, or one that was made from it."
+        )
+
+
+class StopRequest(Model):
+    """A station that stands, from a time on the plant's clock; how long at least, as it seems, and at most."""
+
+    line: Id
+    station: Id
+    begins: datetime | None = Field(default=None, description="on the plant's clock; none: now")
+    low_min: PositiveMinutes
+    likely_min: PositiveMinutes
+    high_min: PositiveMinutes
+    heat_fails: bool = Field(default=False, description="it lost its heat, not its drive")
+
+
+class StopAdvice(Model):
+    """What a stop does, and what can be done: to wait for each duration, then the other ways."""
+
+    effect: StopEffect
+    options: tuple[StopOption, ...]
+
+
+class TakenRequest(Model):
+    """An option of a stop to go by, and who says so."""
+
+    stop: StopRequest
+    kind: OptionKind
+    minutes: float = Field(gt=0, le=20_160)
+    author: Author = "planner"
+
+
+@router.post("/{number}/stops")
+def advise(store: Store, now: Now, number: Number, request: StopRequest) -> StopAdvice:
+    """What a stop does to what is on the line, by a version's plan, and what can be done. Nothing is stored."""
+    scenario, version, stop = _asked(store, now, number, request)
+    effect = effect_of(stopped_at(scenario, version.plan, stop), planned_line(version.plan, stop.line), stop)
+    return StopAdvice(effect=effect, options=tuple(one.option for one in outcomes_of(scenario, version.plan, stop)))
+
+
+@router.post("/{number}/stops/taken", status_code=201)
+def take(store: Store, now: Now, number: Number, request: TakenRequest) -> Changed:
+    """Go by an option: the station is closed, the plan repaired, and the floor works by it from now on."""
+    store.openings.locked_window()
+    scenario, version, stop = _asked(store, now, number, request.stop)
+    for found in outcomes_of(scenario, version.plan, stop):
+        option = found.option
+        if option.kind != request.kind or abs(option.minutes - request.minutes) > 0.01:
+            continue
+        name = scenario.line(stop.line).station(stop.station).name
+        if found.scenario.orders != scenario.orders:
+            store.books.replace(found.scenario.orders, f"what {name} cannot make given to another line")
+        store.openings.write(found.scenario, request.author)
+        made = Made(
+            book=store.books.newest().number,
+            library=store.libraries.number(),
+            opening=store.openings.newest().number,
+            author=request.author,
+            note=f"{name} stands for {option.minutes:.0f} min: {SAID[option.kind]}",
+            parent=number,
+        )
+        stored = store_version(store, found.scenario, found.plan, made)
+        refuse_to_publish(stored.note.number, stored.breaks_rules)
+        store.plans.publish(stored.note.number, request.author)
+        return Changed(version=stored.note.number, cost=option.cost, cost_before=option.cost_before, moved=option.moved)
+    raise UnknownItemError("option", f"{request.kind} of {request.minutes:g} min")
+
+
+SAID: dict[OptionKind, str] = {
+    "wait": "waited for",
+    "scrap": "what stood thrown away and made again",
+    "elsewhere": "the rest made on another line",
+}
+
+
+def _asked(
+    store: Repository, now: Clock, number: int, request: StopRequest
+) -> tuple[Scenario, StoredVersion, Stop]:  # fmt: skip
+    """The scenario at this moment, the version, and the stop in the window's minutes."""
+    scenario, version = at_present(store, now, store.windows.scenario()), store.plans.version(number)
+    if opened(scenario, version.plan.plans, scenario.opening.now_min).opening.begun != scenario.opening.begun:
+        raise NotWorkedByError(number)
+    begins = scenario.opening.now_min
+    if request.begins is not None:
+        try:
+            begins = minute_of(scenario, request.begins)
+        except RundgangError as error:
+            said = f"begins is {request.begins:%Y-%m-%d %H:%M}; allowed: {error}"
+            raise MalformedError("The stop", (said,)) from None
+    if not scenario.opening.now_min <= begins <= scenario.window.minutes:
+        said = f"begins at {clock(scenario, begins)}; allowed: from {clock(scenario, scenario.opening.now_min)} on"
+        raise MalformedError("The stop", (f"{said}, in the window",))
+    if not request.low_min <= request.likely_min <= request.high_min:
+        said = f"{request.low_min:g}, {request.likely_min:g} and {request.high_min:g} min"
+        raise MalformedError("The stop", (f"its durations are {said}; allowed: each at least the one before",))
+    stop = Stop(
+        line=request.line,
+        station=request.station,
+        from_min=begins,
+        low_min=request.low_min,
+        likely_min=request.likely_min,
+        high_min=request.high_min,
+        fails="heat" if request.heat_fails else "drive",
+    )
+    return scenario, version, stop

@@ -1,0 +1,76 @@
+"""A stop over the API: what it does, one option taken and published, and what is refused; the room by the hour."""
+
+from typing import Any
+
+from fastapi.testclient import TestClient
+
+STOP = {
+    "line": "ring-line",
+    "station": "oven",
+    "begins": "2026-03-10T23:30",
+    "low_min": 5,
+    "likely_min": 20,
+    "high_min": 60,
+}
+
+
+def advised(client: TestClient, **changes: object) -> dict[str, Any]:
+    answer = client.post("/api/versions/1/stops", json=STOP | changes)
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+def test_a_stop_is_answered_and_nothing_is_stored(client: TestClient) -> None:
+    found = advised(client)
+    assert found["effect"]["stretches"]
+    assert [loss["minutes"] for loss in found["effect"]["losses"]] == [5, 20, 60]
+    assert [option["minutes"] for option in found["options"] if option["kind"] == "wait"] == [5, 20, 60]
+    assert client.get("/api/versions/newest").json()["note"]["number"] == 1
+    assert client.get("/api/opening").json()["blocks"] == []
+
+
+def test_an_option_taken_closes_the_station_and_is_what_the_floor_works_by(client: TestClient) -> None:
+    option = next(one for one in advised(client)["options"] if one["minutes"] == 20)
+    request = {"stop": STOP, "kind": "wait", "minutes": 20, "author": "Ida"}
+    made = client.post("/api/versions/1/stops/taken", json=request)
+    assert made.status_code == 201, made.text
+    assert made.json()["cost"] == option["cost"]
+    newest = client.get("/api/versions/newest").json()
+    assert newest["published"]["version"] == newest["note"]["number"] == made.json()["version"]
+    assert newest["note"]["note"] == "Steam oven stands for 20 min: waited for"
+    assert not newest["violations"]
+    blocks = client.get("/api/opening").json()["blocks"]
+    assert [(block["station"], block["to_min"] - block["from_min"]) for block in blocks] == [("oven", 20)]
+
+
+def test_bad_stops_say_what_is_allowed(client: TestClient) -> None:
+    for changes, status, said in (
+        ({"likely_min": 100}, 422, "each at least the one before"),
+        ({"begins": "2026-03-09T12:00"}, 422, "in the window"),
+        ({"begins": "2026-03-29T02:30"}, 422, "a time that exists"),
+        ({"station": "nowhere"}, 404, "station of the line"),
+        ({"line": "nowhere"}, 404, "line"),
+        ({"station": "mixers"}, 422, "one that pieces pass"),
+    ):
+        answer = client.post("/api/versions/1/stops", json=STOP | changes)
+        assert (answer.status_code, said in answer.text) == (status, True), answer.text
+    unknown = {"stop": STOP, "kind": "wait", "minutes": 21}
+    assert client.post("/api/versions/1/stops/taken", json=unknown).status_code == 404
+    assert client.get("/api/versions/newest").json()["note"]["number"] == 1
+
+
+def test_the_room_by_the_hour_from_two_figures(client: TestClient) -> None:
+    """Warmest at 16:00 on the plant's clock, coolest at 04:00; without the figures the room stays as it is."""
+    today = {"room_c": 22, "flour_c": 21, "tap_c": 14}
+    course = {"low_c": 18, "high_c": 26, "warmest_at": "04:00"}
+    assert client.post("/api/conditions", json=today | {"room_course": course}).status_code == 201
+    window = client.get("/api/window").json()
+    hours = [hour["room_c"] for hour in window["conditions"]["by_hour"]]
+    assert len(hours) == -(-window["window"]["minutes"] // 60)
+    assert max(hours) == 26.0 or max(hours) == 25.9
+    assert window["room_course"]["warmest_at"] == "04:00:00"
+    wrong = client.post("/api/conditions", json=today | {"room_course": course | {"low_c": 30}})
+    assert wrong.status_code == 422
+    assert "at most high_c" in wrong.text
+    assert client.post("/api/conditions", json=today).status_code == 201
+    assert client.get("/api/window").json()["room_course"] is None

@@ -1,0 +1,190 @@
+/** What a stop does to what is on the line, until when it must run again, and what can be done about it. */
+import { useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
+import { type StopRequest, useTakeOption } from "../../api/queries";
+import { duration, oneDecimal, plural, whole } from "../../app/format";
+import { useUnits } from "../../app/units";
+import { Button, Heading, Refused } from "../../ui/parts";
+import { useWindowView } from "../planningWindow";
+import { signedPoints } from "./points";
+
+type Advice = Schemas["StopAdvice"];
+type Option = Schemas["StopOption"];
+type Stretch = Schemas["Stretch"];
+
+type Props = {
+  version: number;
+  asked: StopRequest;
+  advice: Advice;
+  nameOf: (station: string) => string;
+  onTaken: () => void;
+};
+
+export function StopAdvice({ version, asked, advice, nameOf, onTaken }: Props) {
+  const { clock } = useWindowView();
+  const { effect, options } = advice;
+  return (
+    <section aria-label="What the stop does" className="mt-4 border-rule border-t pt-3">
+      <p className="font-bold text-lg leading-6">
+        {effect.stretches.length === 0
+          ? "Nothing that has begun is touched."
+          : effect.restart_by_min == null
+            ? "Nothing spoils: what is on the line only waits."
+            : effect.restart_by_min > effect.stop.from_min + 0.5
+              ? `Running again by ${clock.moment(effect.restart_by_min)}, nothing is lost.`
+              : "Some of it is lost at once."}
+      </p>
+      {effect.hold_from_min != null && (
+        <p className="mt-1 text-sm">
+          Hold the mixers: the next dough was due at <b>{clock.moment(effect.hold_from_min)}</b>; mix it when the line
+          runs again.
+        </p>
+      )}
+      {effect.store_full_min != null && (
+        <p className="mt-1 text-sm">
+          What comes before it can go on until the store is full at {clock.moment(effect.store_full_min)}.
+        </p>
+      )}
+      {effect.stretches.length > 0 && <Standing stretches={effect.stretches} nameOf={nameOf} />}
+      {effect.stretches.length > 0 && <Losses effect={effect} />}
+      <Heading>What can be done</Heading>
+      <Options version={version} asked={asked} options={options} onTaken={onTaken} />
+      <p className="mt-3 text-muted text-xs">
+        Stand clear of what can start by itself; isolate and lock out before reaching in, and leave hot oil and ovens to
+        trained people. Local rules decide.
+      </p>
+    </section>
+  );
+}
+
+const cell = "py-1 pr-3 text-right align-top";
+
+function Standing({ stretches, nameOf }: { stretches: Stretch[]; nameOf: (station: string) => string }) {
+  const units = useUnits();
+  const { names } = useWindowView();
+  return (
+    <table className="mt-3 w-full text-sm">
+      <thead className="text-ink-2 text-xs">
+        <tr className="text-left">
+          <th className="py-1 pr-3 font-semibold">Where it stands</th>
+          <th className={`${cell} font-semibold`}>Pieces</th>
+          <th className={`${cell} font-semibold`}>{units.name("dough mass", "kg")}</th>
+          <th className="py-1 text-right font-semibold">Lost after</th>
+        </tr>
+      </thead>
+      <tbody>
+        {stretches.map((one) => (
+          <tr key={`${one.run} ${one.what} ${one.station} ${one.batch ?? ""}`} className="border-rule border-t">
+            <td className="py-1 pr-3">
+              <span className="font-semibold">
+                {one.what === "pieces"
+                  ? nameOf(one.station)
+                  : `${one.what === "dough" ? "Dough" : "Filling"} ${one.batch}`}
+              </span>
+              <span className="block text-ink-2 text-xs">
+                {one.run} {names.get(one.product)}
+                {one.aside > 0 && `; ${plural(one.aside, "piece")} can be put aside for ${duration(one.aside_min)}`}
+              </span>
+            </td>
+            <td className={cell}>{one.pieces >= 1 ? whole(one.pieces) : ""}</td>
+            <td className={cell}>{units.shown(one.kg, "dough mass")}</td>
+            <td className="py-1 text-right align-top">
+              {one.spoils_after_min == null ? (
+                <span className="text-ink-2">only waits</span>
+              ) : one.spoils_after_min < 0.5 ? (
+                <b className="text-ember">at once</b>
+              ) : (
+                <b>{oneDecimal(one.spoils_after_min)} min</b>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Losses({ effect }: { effect: Advice["effect"] }) {
+  const { clock } = useWindowView();
+  const units = useUnits();
+  return (
+    <table className="mt-4 w-full text-sm">
+      <caption className="text-left font-semibold text-muted text-xs">If it stands for</caption>
+      <tbody>
+        {effect.losses.map((loss) => (
+          <tr key={loss.minutes} className="border-rule border-t">
+            <th className="py-1 pr-3 text-left align-top">{duration(loss.minutes)}</th>
+            <td className="py-1 pr-3">
+              {loss.pieces < 1 && loss.kg < 0.05
+                ? "nothing is lost"
+                : `${whole(loss.pieces)} pieces, ${units.shown(loss.kg, "dough mass")} ${units.name("dough mass", "kg")}, ${plural(Math.round(loss.packs), "pack")} lost`}
+              {loss.put_aside >= 1 && `; ${whole(loss.put_aside)} pieces put aside`}
+            </td>
+            <td className="py-1 text-right">
+              {loss.mix_again_min != null && <>mix again {clock.moment(loss.mix_again_min)}</>}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const WHAT: Record<Option["kind"], string> = {
+  wait: "Hold the mixers and wait",
+  scrap: "Throw away what stands, and make it again",
+  elsewhere: "Wait, and make the rest on another line",
+};
+
+type OptionsProps = Pick<Props, "version" | "asked" | "onTaken"> & { options: Option[] };
+
+function Options({ version, asked, options, onTaken }: OptionsProps) {
+  const take = useTakeOption();
+  const navigate = useNavigate();
+  const { names, waveNames } = useWindowView();
+  const likely = options.filter((option) => option.minutes === options[1]?.minutes);
+  const cheapest = Math.min(...likely.map((option) => option.cost));
+  return (
+    <ul>
+      {options.map((option) => (
+        <li key={`${option.kind} ${option.minutes}`} className="flex gap-3 border-rule border-t py-2 text-sm">
+          <div className="flex-1">
+            <b>
+              {WHAT[option.kind]}, {duration(option.minutes)}
+            </b>{" "}
+            {likely.length > 1 && option.cost === cheapest && (
+              <span className="ml-2 font-semibold text-steam text-xs">cheapest for the likely time</span>
+            )}
+            <span className="block text-ink-2 text-xs">
+              {signedPoints(option.cost - option.cost_before)}; {plural(option.moved.length, "run")} moved
+            </span>
+            {option.lorries.map((late) => (
+              <span key={`${late.wave} ${late.product}`} className="block text-ember text-xs">
+                {waveNames.get(late.wave)}: {names.get(late.product)},{" "}
+                {late.short > late.short_before ? `${whole(late.short - late.short_before)} packs more short` : "later"}
+              </span>
+            ))}
+          </div>
+          <Button
+            className="!min-h-8 !px-2.5 !py-1 self-start"
+            disabled={take.isPending}
+            onClick={() =>
+              take.mutate(
+                { version, stop: asked, kind: option.kind, minutes: option.minutes },
+                {
+                  onSuccess: (made) => {
+                    onTaken();
+                    navigate(`/plan/${made.version}?line=${asked.line}`);
+                  },
+                },
+              )
+            }
+          >
+            Do this
+          </Button>
+        </li>
+      ))}
+      {take.isError && <Refused error={take.error} />}
+    </ul>
+  );
+}
