@@ -1,0 +1,117 @@
+"""The second simulator against the check: what one finds in a plan the other finds, and in the search's plans neither.
+
+A sample of what `script/soak` does with thousands of plants.
+"""
+
+import os
+from collections.abc import Callable
+from random import Random
+
+import pytest
+
+from plants import make_plan
+from random_plants import random_plant
+from rundgang.core.planning.check.plans import check
+from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.planning.search.stopping import after_evaluations
+from second_plant import SecondPlant
+
+PLANTS = int(os.environ.get("SOAK_PLANTS", "40"))
+FIRST = int(os.environ.get("SOAK_FIRST", "0"))
+
+
+def moved(run: Run, minutes: float) -> Run:
+    """A run with all its times later."""
+    names = ("start_min", "discharged_min", "divided_min", "last_piece_min")
+    slots = ("start_min", "discharged_min", "used_min")
+    fills = ("start_min", "mixed_min", "emptied_min", "ready_min", "used_from_min", "used_until_min")
+
+    def later(thing: object, fields: tuple[str, ...]) -> dict[str, float]:
+        return {name: getattr(thing, name) + minutes for name in fields}
+
+    batches = tuple(
+        batch.model_copy(
+            update={
+                **later(batch, names),
+                "preparations": tuple(slot.model_copy(update=later(slot, slots)) for slot in batch.preparations),
+            }
+        )
+        for batch in run.batches
+    )
+    return run.model_copy(
+        update={
+            **later(run, ("start_min", "first_pack_min", "last_pack_min")),
+            "batches": batches,
+            "later_legs": tuple(leg.model_copy(update=later(leg, ("start_min",))) for leg in run.later_legs),
+            "fillings": tuple(filling.model_copy(update=later(filling, fills)) for filling in run.fillings),
+        }
+    )
+
+
+def _shifted(rng: Random, run: Run) -> Run:
+    return moved(run, rng.choice([-1, 1]) * rng.uniform(5, 60))
+
+
+def _short_bake(rng: Random, run: Run) -> Run:
+    return run.model_copy(update={"dwell_min": run.dwell_min | {"oven": rng.uniform(1, 4)}})
+
+
+def _young(rng: Random, run: Run) -> Run:
+    place = rng.randrange(len(run.batches))
+    batch = run.batches[place]
+    spoiled = batch.model_copy(update={"discharged_min": batch.divided_min + 0.5})
+    return run.model_copy(update={"batches": (*run.batches[:place], spoiled, *run.batches[place + 1 :])})
+
+
+def _other_mixer(rng: Random, run: Run) -> Run:
+    place = rng.randrange(len(run.batches))
+    spoiled = run.batches[place].model_copy(update={"mixer": rng.choice("ABCZ")})
+    return run.model_copy(update={"batches": (*run.batches[:place], spoiled, *run.batches[place + 1 :])})
+
+
+def _light(rng: Random, run: Run) -> Run:
+    place = rng.randrange(len(run.batches))
+    batch = run.batches[place]
+    spoiled = batch.model_copy(update={"dough_g": round(batch.dough_g * 0.9)})
+    return run.model_copy(update={"batches": (*run.batches[:place], spoiled, *run.batches[place + 1 :])})
+
+
+def _promising(rng: Random, run: Run) -> Run:
+    return run.model_copy(update={"packs": run.packs + rng.randint(15, 60)})
+
+
+def _thin_filling(rng: Random, run: Run) -> Run:
+    if not run.fillings:
+        return _promising(rng, run)
+    thin = tuple(
+        f.model_copy(update={"grams": max(1, f.grams // 2), "used_g": max(0, f.used_g // 2)}) for f in run.fillings
+    )
+    return run.model_copy(update={"fillings": thin})
+
+
+SPOILED: tuple[Callable[[Random, Run], Run], ...] = (
+    _shifted, _shifted, _shifted, _short_bake, _young, _other_mixer, _light, _promising, _thin_filling,
+)  # fmt: skip
+
+
+def spoiled(plan: LinePlan, rng: Random) -> LinePlan:
+    """The plan with one thing in it made wrong, or perhaps only different."""
+    if not plan.runs:
+        return plan
+    place, how = rng.randrange(len(plan.runs)), rng.choice(SPOILED)
+    runs = (*plan.runs[:place], how(rng, plan.runs[place]), *plan.runs[place + 1 :])
+    return plan.model_copy(update={"runs": runs})
+
+
+@pytest.mark.parametrize("seed", range(FIRST, FIRST + PLANTS))
+def test_both_find_the_same(seed: int) -> None:
+    """Half of the plans as the search made them: neither finds anything; half spoiled: both do, or neither."""
+    plant, rng = random_plant(seed), Random(seed)
+    plan = make_plan(plant, "line", seed=seed, stop=after_evaluations(15, 15))
+    if seed % 2:
+        plan = spoiled(plan, rng)
+    found, second = check(plant, plan), SecondPlant(plant, plan).run()
+    if not seed % 2:
+        assert found == ()
+        assert not second
+    assert bool(found) == bool(second), ([str(fault) for fault in found[:5]], list(second)[:5])

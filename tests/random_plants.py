@@ -1,0 +1,146 @@
+"""Plants at random for the second simulator: a line with every rule a plan keeps, small enough to follow each piece."""
+
+from random import Random
+
+from families import STORES, kettle, mixing, strokes
+from families import made as product_of
+from plants import STARTS, mixers
+from rundgang.core.conditions import Conditions, HourlyConditions
+from rundgang.core.kinds.batch import BatchStation
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling, Zone
+from rundgang.core.kinds.every import Step
+from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.parts import Addition, Changeover
+from rundgang.core.kinds.rate import RateStation
+from rundgang.core.opening import HeatedOven, Opening
+from rundgang.core.orders import Block, Order, Wave, Window
+from rundgang.core.plant import Line, Plant
+from rundgang.core.products import FormulaLine, Preparation, Product
+from rundgang.core.scenario import Scenario
+
+WINDOW_MIN = 2_160
+LORRIES = (600.0, 1_100.0, 1_700.0, 2_150.0)
+CHANGE = Changeover(separation_min=1, tool_change_min=7, allergen_clean_min=12, trait_clean_min=5)
+ZONES = (Zone(name="one", length_m=12), Zone(name="two", length_m=8))
+
+
+def random_plant(seed: int) -> Scenario:
+    """A line of up to three products, at most 3,000 pieces each."""
+    rng = Random(seed)
+    stations = (
+        kettle("sponge-mixers", rng.randint(1, 3), most=500),
+        HeldStation(id="sponge-troughs", name="Sponge troughs", positions=30, turn_round_min=10),
+        mixers(rng.randint(1, 3), least=5, most=rng.choice([40, 80]), clean=rng.choice([0, 10])),
+        HeldStation(id="troughs", name="Troughs", positions=rng.randint(3, 12), turn_round_min=rng.choice([0, 8])),
+        BatchStation(id="kettles", name="Kettles", mixers=("Kettle",), min_fill_kg=0.2, max_fill_kg=rng.choice([3, 8])),
+        HeldStation(
+            id="tanks", name="Tanks", positions=1, position="tank", capacity_kg=rng.choice([4, 12]), turn_round_min=5
+        ),
+        RateStation(id="divider", name="Divider", changeover=CHANGE),
+        HeldStation(id="store", name="Store", positions=60, turn_round_min=5, changeover=CHANGE),
+        ConveyorStation(
+            id="oven", name="Oven", places=rng.choice([400, 1_500]), length_m=20, setup_min=3, heating_c_per_min=2.0,
+            cooling_c_per_min=1.5, changeover=CHANGE, zones=ZONES if rng.random() < 0.5 else (),
+        ),
+        ConveyorStation(id="cooler", name="Cooler", places=rng.choice([500, 2_000]), length_m=40, setup_min=2),
+        RateStation(id="topper", name="Topper", changeover=CHANGE),
+        RateStation(id="packer", name="Packer", changeover=CHANGE),
+    )  # fmt: skip
+    zoned = bool(stations[8].zones)
+    products = tuple(_product(rng, f"p{number}", zoned) for number in range(rng.randint(1, 3)))
+    orders = [
+        Order(id=f"o{number}", product=rng.choice(products).id, wave=f"w{rng.randrange(4)}", packs=rng.randint(20, 700))
+        for number in range(rng.randint(1, 5))
+    ]
+    cool = rng.choice([16.0, 20.0, 24.0])
+    hours = tuple(HourlyConditions(room_c=cool + rng.uniform(0, 8)) for _ in range(36)) if rng.random() < 0.6 else ()
+    blocks = tuple(
+        Block(id=f"b{number}", line="line", station=rng.choice(["oven", "packer", "divider", "store", "mixers"]),
+              kind="cleaning", from_min=(begin := rng.uniform(0, 1_500)), to_min=begin + rng.uniform(10, 90),
+              reason="washed")
+        for number in range(rng.choice([0, 0, 1, 2]))
+    )  # fmt: skip
+    hot = (HeatedOven(line="line", station="oven", temperature_c=210),) if rng.random() < 0.5 else ()
+    return Scenario(
+        plant=Plant(
+            name="Random plant", town="Nowhere", time_zone="UTC", ingredients=STORES,
+            lines=(Line(id="line", name="Line", stations=stations),),
+        ),
+        preparations=(_sponge(rng), _jam(rng)),
+        products=products,
+        window=Window(starts_at=STARTS, minutes=WINDOW_MIN),
+        waves=tuple(
+            Wave(id=f"w{number}", name=f"Lorry {number}", departs_min=at, loading_min=rng.choice([0, 20]))
+            for number, at in enumerate(LORRIES)
+        ),
+        orders=tuple(orders),
+        conditions=Conditions(room_c=cool, flour_c=20, tap_c=15, by_hour=hours),
+        blocks=blocks,
+        opening=Opening(heated=hot),
+    )  # fmt: skip
+
+
+def _sponge(rng: Random) -> Preparation:
+    least = rng.randint(20, 120)
+    return Preparation(
+        id="sponge", name="Sponge", line="line",
+        formula=(FormulaLine(ingredient="flour", percent=100), FormulaLine(ingredient="water", percent=60)),
+        mixing=mixing(rng.randint(3, 9), rest=rng.randint(0, 10), age=2_000, station="sponge-mixers"),
+        held=HeldStep(station="sponge-troughs", least_min=least, most_min=least + rng.randint(20, 200)),
+        temperature_c=24, used_c=26,
+    )  # fmt: skip
+
+
+def _jam(rng: Random) -> Preparation:
+    return Preparation(
+        id="filling", name="Filling", line="line",
+        formula=(FormulaLine(ingredient="jam", percent=90), FormulaLine(ingredient="fat", percent=10)),
+        mixing=mixing(rng.randint(2, 8), rest=0, age=rng.choice([60, 240]), station="kettles"),
+        held=HeldStep(station="tanks", least_min=rng.choice([0.0, 5.0]), most_min=300),
+        temperature_c=24, used_c=24,
+    )  # fmt: skip
+
+
+def _product(rng: Random, name: str, zoned: bool) -> Product:
+    rest, window = rng.randint(0, 10), rng.randint(25, 60)
+    route: list[Step] = []
+    age = float(rest + window)
+    if rng.random() < 0.4:
+        hold = rng.randint(10, 60)
+        route.append(HeldStep(station="troughs", least_min=hold, most_min=hold + window))
+        age += hold
+    plain = {"flour": 100.0, "water": 60.0}
+    if rng.random() < 0.3:
+        plain = {"flour": 60.0, "water": 36.0, "sponge": 64.0}
+    if rng.random() < 0.3:
+        plain["fat"] = 8.0
+    route.append(strokes("divider", rng.randint(40, 80)))
+    if rng.random() < 0.4:
+        hold = rng.randint(20, 120)
+        route.append(HeldStep(station="store", least_min=hold, most_min=hold + 240, pieces_per_position=40))
+    bake = ConveyorStep(station="oven", dwell_min=rng.randint(6, 20), bakes=True, yield_=rng.choice([1, 0.99]))
+    heat = rng.choice([200.0, 230.0])
+    if zoned and rng.random() < 0.5:
+        route.append(bake.model_copy(update={"zone_c": (heat, heat + rng.choice([-20, 15]))}))
+    else:
+        route.append(bake.model_copy(update={"temperature_c": heat}))
+    if rng.random() < 0.5:
+        minutes = rng.randint(10, 25)
+        known = KnownCooling(from_c=95, to_c=rng.choice([34, 40]), air_c=20, minutes=minutes)
+        route.append(ConveyorStep(station="cooler", dwell_min=minutes, cooling=known))
+    if rng.random() < 0.4:
+        route.append(strokes("topper", 90, adds=(Addition(item="filling", grams=rng.choice([2, 5])),)))
+    pack = rng.choice([1, 1, 4])
+    route.append(strokes("packer", 90 / pack, takes=pack, tool=rng.choice([None, "a", "b"])))
+    return product_of(
+        name,
+        (mixing(rng.randint(4, 10), rest=rest, age=age), *route),
+        pieces_per_pack=pack,
+        baked_g=50,
+        bake_loss=0.1,
+        formula=tuple(FormulaLine(ingredient=item, percent=percent) for item, percent in plain.items()),
+        target_per_hour=rng.randint(1_200, 3_500),
+        fresh_for_h=rng.choice([None, 8.0, 20.0]),
+        odd_batch=rng.choice(["equal", "short-last", "round-up"]),
+        traits=frozenset(rng.sample(["seeds", "dark"], rng.randint(0, 2))),
+    )

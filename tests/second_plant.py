@@ -1,0 +1,431 @@
+"""The second simulator: a plan let through a plant of events, each piece, dough and kettle by itself (SimPy).
+
+It shares no code with the search, and none with the check: it knows the plant's data, the plan's times, and what a
+machine does. Whatever cannot happen is written down. Times in minutes.
+"""
+
+from collections import Counter, deque
+from collections.abc import Generator, Iterator
+from math import exp, inf, log
+from typing import Any
+
+import simpy
+
+from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
+from rundgang.core.kinds.every import PieceStep
+from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.rate import RateStation, RateStep
+from rundgang.core.planning.model import Batch, FillingBatch, LinePlan, PreparationSlot, Run
+from rundgang.core.products import Preparation, Product
+from rundgang.core.scenario import Scenario
+
+MOMENT = 2e-3
+"""Two events this close are at once, min."""
+
+Events = Generator[simpy.Event, Any, None]
+
+
+class Place:
+    """Where pieces pass: what is in it, and how it is set."""
+
+    def __init__(self) -> None:
+        self.inside = self.turning = 0
+        self.last_run: Run | None = None
+        self.last_step: PieceStep | None = None
+        self.last_in = self.emptied = -inf
+        self.served = -inf
+
+
+class Unit:
+    """A mixer, a trough, a kettle or a tank: one batch at a time, cleaned between two."""
+
+    def __init__(self, env: simpy.Environment) -> None:
+        self.resource = simpy.Resource(env, capacity=1)
+        self.soil: tuple[frozenset[str], frozenset[str]] | None = None
+        self.free = -inf
+
+
+class SecondPlant:
+    """One line's plan, run event by event; `faults` is what could not happen."""
+
+    def __init__(self, scenario: Scenario, plan: LinePlan) -> None:
+        self.scenario, self.plan, self.line = scenario, plan, scenario.line(plan.line)
+        begins = [run.first_mixed_min for run in plan.runs]
+        self.env = simpy.Environment(initial_time=min([0.0, *begins]) - 1)
+        self.faults: Counter[str] = Counter()
+        self.places = {station.id: Place() for station in self.line.stations}
+        self.units: dict[tuple[str, str], Unit] = {}
+        self.packs: dict[str, list[float]] = {}
+        self.given: Counter[str] = Counter()
+        self.ended: dict[str, list[float]] = {}
+        self.waiting: Counter[tuple[str, str]] = Counter()
+        self.good: dict[tuple[str, str], float] = {}
+        self.fed: Counter[tuple[str, str]] = Counter()
+        self.tanks: dict[str, deque[list[float]]] = {}
+
+    def run(self) -> Counter[str]:
+        """Let everything happen, and say what could not."""
+        now = self.scenario.opening.now_min
+        for run in self.plan.runs:
+            if run.first_mixed_min < now - MOMENT:
+                self.fault(run, "begins before now")
+            for batch in run.batches:
+                self.env.process(self._dough(run, batch))
+                for slot in batch.preparations:
+                    self.env.process(self._slot(run, batch, slot))
+            for filling in run.fillings:
+                self.env.process(self._kettle(run, filling))
+            self._tank_units(run)
+        self.env.run()
+        for run in self.plan.runs:
+            self._count(run)
+        self._lorries()
+        return self.faults
+
+    def fault(self, run: Run | None, what: str) -> None:
+        """Write down what cannot be."""
+        self.faults[f"{run.id if run else 'plan'} {what}"] += 1
+
+    def _until(self, minute: float) -> simpy.Timeout:
+        return self.env.timeout(max(0.0, minute - self.env.now))
+
+    def _soil_of(self, made: Product | Preparation) -> tuple[frozenset[str], frozenset[str]]:
+        allergens = {item.id: item.allergens for item in self.scenario.plant.ingredients}
+        formulas = {each.id: each.formula for each in self.scenario.preparations}
+        used = [line.ingredient for line in made.formula]
+        if isinstance(made, Product):
+            used += [addition.item for step in made.piece_steps for addition in step.adds]
+        used += [line.ingredient for name in used if name in formulas for line in formulas[name]]
+        found = frozenset[str]().union(*(allergens.get(name, frozenset()) for name in used))
+        return found, made.traits if isinstance(made, Product) else frozenset()
+
+    def _cleaning(self, station_id: str, left: Any, comes: Any) -> float:
+        change = self.line.station(station_id).changeover
+        if change.allergen_clean_min and left[0] - comes[0]:
+            return change.allergen_clean_min
+        return change.trait_clean_min if left[1] - comes[1] else 0.0
+
+    def _holds(self, run: Run, station_id: str, name: str, soil: Any, begin: float, end: float) -> Events:
+        """A unit taken from one moment to another: free then, and clean."""
+        station = self.line.station(station_id)
+        if name not in station.units:  # type: ignore[union-attr]
+            self.fault(run, f"has no {name}")
+            return
+        for block in self.scenario.blocks:
+            if block.station == station_id and block.from_min + MOMENT < end and begin + MOMENT < block.to_min:
+                self.fault(run, f"uses {name} while it is closed")
+        unit = self.units.setdefault((station_id, name), Unit(self.env))
+        yield self._until(begin + MOMENT / 2)
+        with unit.resource.request() as taken:
+            if unit.resource.count > 0 and not taken.triggered:
+                self.fault(run, f"finds {name} in use")
+            yield taken
+            if unit.soil and self.env.now - unit.free < self._cleaning(station_id, unit.soil, soil) - MOMENT:
+                self.fault(run, f"finds {name} unclean")
+            yield self._until(end - MOMENT / 2)
+        unit.soil, unit.free = soil, end
+
+    def _fill(self, run: Run, station_id: str, grams: float) -> None:
+        station = self.line.mixers(station_id)
+        if not station.min_fill_kg * 999.9 - 1 <= grams <= station.max_fill_kg * 1000.1 + 1:
+            self.fault(run, f"has {grams / 1000:.1f} kg in {station.id}")
+
+    def _dough(self, run: Run, batch: Batch) -> Events:
+        """A dough: mixed, rested, held, and divided piece by piece."""
+        product, soil = self.scenario.product(run.product), self._soil_of(self.scenario.product(run.product))
+        step = product.mixing
+        self._fill(run, step.station, batch.dough_g)
+        if batch.discharged_min - batch.start_min < step.charge_min + step.mix_min + step.discharge_min - MOMENT:
+            self.fault(run, "mixes a dough too short")
+        needed = batch.pieces * product.scaling_g
+        if batch.dough_g < needed * 0.9999 - 1:
+            self.fault(run, "has too little dough")
+        held = product.trough
+        least = step.rest_min + (held.least_min if held else 0)
+        most = min(step.max_age_min, step.rest_min + held.most_min if held else inf)
+        if batch.divided_min - batch.discharged_min < least - MOMENT:
+            self.fault(run, "divides a dough too young")
+        self.env.process(self._holds(run, step.station, batch.mixer, soil, batch.start_min, batch.discharged_min))
+        if held:
+            into = batch.discharged_min + step.rest_min
+            away = max(batch.last_piece_min, batch.divided_min + self.line.holder(held.station).turn_round_min)
+            self.env.process(self._holds(run, held.station, batch.trough or "?", soil, into, away))
+        apart = (batch.last_piece_min - batch.divided_min) / batch.pieces
+        for number in range(batch.pieces):
+            yield self._until(batch.divided_min + number * apart)
+            if self.env.now + apart - batch.discharged_min > most + MOMENT:
+                self.fault(run, "divides a dough too old")
+            self.env.process(self._piece(run, product, apart))
+
+    def _slot(self, run: Run, batch: Batch, slot: PreparationSlot) -> Events:
+        """A preparation: mixed, held, and used in its dough."""
+        made = self.scenario.preparation(slot.preparation)
+        self._fill(run, made.mixing.station, slot.grams)
+        kept = slot.used_min - slot.discharged_min
+        most = min(made.mixing.max_age_min, made.mixing.rest_min + (made.held.most_min if made.held else inf))
+        if not made.mixing.rest_min + (made.held.least_min if made.held else 0) - MOMENT <= kept <= most + MOMENT:
+            self.fault(run, "uses a preparation too young or too old")
+        if abs(slot.used_min - batch.start_min) > MOMENT:
+            self.fault(run, "uses a preparation at another time than its dough is begun")
+        soil = self._soil_of(made)
+        times = slot.start_min, slot.discharged_min
+        yield from self._holds(run, made.mixing.station, slot.mixer, soil, *times)
+        if made.held:
+            into = slot.discharged_min + made.mixing.rest_min
+            away = slot.used_min + self.line.holder(made.held.station).turn_round_min
+            yield from self._holds(run, made.held.station, slot.position or "?", soil, into, away)
+
+    def _kettle(self, run: Run, filling: FillingBatch) -> Events:
+        """A batch of a filling: mixed in its kettle, then in its tank until it is used."""
+        made = self.scenario.preparation(filling.preparation)
+        self._fill(run, made.mixing.station, filling.grams)
+        least = made.mixing.rest_min + (made.held.least_min if made.held else 0)
+        most = min(made.mixing.max_age_min, made.mixing.rest_min + (made.held.most_min if made.held else inf))
+        soil = self._soil_of(made)
+        self.env.process(
+            self._holds(run, made.mixing.station, filling.kettle, soil, filling.start_min, filling.emptied_min)
+        )
+        tank = self.tanks.setdefault(run.id, deque())
+        yield self._until(filling.emptied_min)
+        level = sum(grams for _, _, grams in tank)
+        room = self.line.holder(made.held.station).capacity_kg if made.held else None
+        if room and level + filling.grams > room * 1000 * 1.001 + 20:
+            self.fault(run, "overfills its tank")
+        tank.append([filling.mixed_min + least, filling.mixed_min + most, float(filling.grams)])
+
+    def _tank_units(self, run: Run) -> None:
+        """A run keeps its tank from its first batch until its last is used up and the tank is turned round."""
+        for name in {filling.preparation for filling in run.fillings}:
+            made, own = self.scenario.preparation(name), [f for f in run.fillings if f.preparation == name]
+            if made.held:
+                turn = self.line.holder(made.held.station).turn_round_min
+                times = min(f.mixed_min for f in own), max(f.used_until_min for f in own) + turn
+                tank = own[0].tank or "?"
+                self.env.process(self._holds(run, made.held.station, tank, self._soil_of(made), *times))
+
+    def _piece(self, run: Run, product: Product, apart: float) -> Events:
+        """A piece on its way: at each step it goes in, stays, comes out, becomes part of another, or is rejected."""
+        leg, weight = 0, 1.0
+        for step in product.piece_steps:
+            station, own = self.line.piece_station(step.station), run.dwell_min.get(step.station)
+            if own is not None:
+                if own < getattr(step, "dwell_min", inf) - MOMENT:
+                    self.fault(run, f"stays too short in {step.station}")
+                step = step.model_copy(update={"dwell_min": own})  # noqa: PLW2901  (as the run makes it)
+            self._goes_in(run, product, step, station, apart / weight)
+            came = self.env.now
+            if isinstance(step, HeldStep):
+                leg += 1
+                apart = run.legs[leg].feed_min / run.pieces
+                yield self._until(self._taken_out(run, product, step, leg, weight) - station.transfer_min)
+                if not step.least_min - MOMENT <= self.env.now - came <= step.most_min + 0.02:
+                    self.fault(run, "takes a piece out of the store too soon or too late")
+            else:
+                yield self.env.timeout(getattr(step, "dwell_min", getattr(station, "pass_min", 0.0)))
+            self._comes_out(run, step, came, apart / weight)
+            key = run.id, step.station
+            if isinstance(step, RateStep):
+                self.waiting[key] += 1
+                if self.waiting[key] < step.takes:
+                    return
+                self.waiting[key] = 0
+                weight /= step.takes
+                self._uses(run, step)
+            self.good[key] = self.good.get(key, 0.0) + step.yield_
+            if self.good[key] < 1 - 1e-9:
+                return
+            self.good[key] -= 1
+            if station.transfer_min:
+                yield self.env.timeout(station.transfer_min)
+        self.packs.setdefault(run.product, []).append(self.env.now)
+        self.ended.setdefault(run.id, []).append(self.env.now)
+        self.given[run.id] += 1
+        if self.env.now > self.scenario.window.minutes + MOMENT:
+            self.fault(run, "ends after the window")
+
+    def _taken_out(self, run: Run, product: Product, step: PieceStep, leg: int, weight: float) -> float:
+        """When the next piece of a store is taken out: evenly over the leg behind it."""
+        ahead = product.piece_steps[: product.piece_steps.index(next(s for s in product.piece_steps
+                                                                     if s.station == step.station))]  # fmt: skip
+        comes = run.pieces * weight
+        for before in ahead:
+            comes *= before.yield_
+        number = self.fed[run.id, step.station]
+        self.fed[run.id, step.station] += 1
+        here = run.legs[leg]
+        return here.start_min + here.feed_min * min(number / comes, 1.0)
+
+    def _goes_in(self, run: Run, product: Product, step: PieceStep, station: Any, apart: float) -> None:
+        place, now = self.places[step.station], self.env.now
+        for block in self.scenario.blocks:
+            stays = 0.0 if isinstance(step, HeldStep) else getattr(step, "dwell_min", 0.0)
+            if block.station == step.station and block.from_min + MOMENT < now + stays and now + MOMENT < block.to_min:
+                self.fault(run, f"is in {step.station} while it is closed")
+        if place.last_run is not None and place.last_run is not run:
+            self._meets(run, product, step, station, place)
+        if place.last_run is None and isinstance(station, ConveyorStation) and station.heating_c_per_min:
+            self._heated(run, step, station)
+        if isinstance(step, RateStep) and isinstance(station, RateStation):
+            each = 1 / (step.strokes_per_min * station.lanes * station.machines * station.efficiency * step.takes)
+            place.served = max(place.served, now) + each
+            if place.served - now > 3 * each + 0.05:
+                self.fault(run, f"is faster than {step.station}")
+        place.inside += 1
+        room = self._room(step, station)
+        if place.inside + place.turning > room * 1.0005 + 2:
+            self.fault(run, f"overfills {step.station}")
+        place.last_run, place.last_step, place.last_in = run, step, now + apart
+
+    def _room(self, step: PieceStep, station: Any) -> float:
+        if isinstance(step, ConveyorStep):
+            return float(station.places * step.pieces_per_place)
+        if isinstance(step, HeldStep) and isinstance(station, HeldStation):
+            return station.positions * (step.pieces_per_position or 1)
+        return inf
+
+    def _meets(self, run: Run, product: Product, step: PieceStep, station: Any, place: Place) -> None:
+        """The first piece of a run behind another run's last: apart, and the station empty, clean and set anew."""
+        before, last = place.last_step, place.last_run
+        assert before is not None
+        assert last is not None
+        apart = station.changeover.separation_min
+        left = self._soil_of(self.scenario.product(last.product))
+        needed = self._cleaning(step.station, left, self._soil_of(product))
+        anew = self._set_anew(before, step, station)
+        now = self.env.now
+        if anew is None and not needed:
+            if now - place.last_in < apart - MOMENT:
+                self.fault(run, f"enters {step.station} too close")
+            return
+        if place.inside > 0 or now - place.emptied < max((anew or 0.0) + needed, apart) - MOMENT:
+            self.fault(run, f"enters {step.station} before it is ready")
+
+    def _set_anew(self, before: PieceStep, step: PieceStep, station: Any) -> float | None:
+        """How long the empty station takes to be set; None where nothing is to be set."""
+        if isinstance(before, RateStep) and isinstance(step, RateStep):
+            minutes = float(station.changeover.tool_change_min)
+            return minutes if minutes and step.tool and step.tool != before.tool else None
+        if not isinstance(before, ConveyorStep) or not isinstance(step, ConveyorStep):
+            return None
+        was, becomes = self._zones(before, station), self._zones(step, station)
+        if (before.dwell_min, before.humidity_pct, was) == (step.dwell_min, step.humidity_pct, becomes):
+            return None
+        return float(max(station.setup_min, self._ramp(station, was, becomes)))
+
+    def _zones(self, step: ConveyorStep, station: ConveyorStation) -> list[float | None]:
+        return list(step.zone_c) or [step.temperature_c] * max(1, len(station.zones))
+
+    def _ramp(self, station: ConveyorStation, was: list[float | None], becomes: list[float | None]) -> float:
+        """The slowest zone."""
+        minutes = [0.0]
+        for one, other in zip(was, becomes, strict=True):
+            if one is not None and other is not None:
+                rate = station.heating_c_per_min if other > one else station.cooling_c_per_min
+                minutes.append(abs(other - one) / rate if rate else 0.0)
+        return max(minutes)
+
+    def _heated(self, run: Run, step: PieceStep, station: ConveyorStation) -> None:
+        assert isinstance(step, ConveyorStep)
+        wanted = self._zones(step, station)
+        on = [oven for oven in self.scenario.opening.heated if oven.station == station.id]
+        is_at: list[float | None] = [20.0 if (zone or 20) > 20 else zone for zone in wanted]
+        if on:
+            is_at = [*on[0].zone_c] or [on[0].temperature_c] * len(wanted)
+        if self.env.now - self.scenario.opening.now_min < self._ramp(station, is_at, wanted) - MOMENT:
+            self.fault(run, f"enters {station.id} while it is cold")
+
+    def _comes_out(self, run: Run, step: PieceStep, came: float, apart: float) -> None:
+        place, now = self.places[step.station], self.env.now
+        place.inside -= 1
+        station = self.line.station(step.station)
+        turn = station.turn_round_min if isinstance(station, HeldStation) else 0.0
+        place.emptied = now + apart if place.inside == 0 else inf
+        if turn:
+            place.turning += 1
+            self.env.process(self._turned_round(place, turn))
+        if isinstance(step, ConveyorStep) and step.cooling:
+            self._cooled(run, step, came)
+
+    def _turned_round(self, place: Place, minutes: float) -> Events:
+        yield self.env.timeout(minutes)
+        place.turning -= 1
+
+    def _cooled(self, run: Run, step: ConveyorStep, came: float) -> None:
+        """Newton's law through the hours that the piece was on the cooler."""
+        known, conditions = step.cooling, self.scenario.conditions
+        assert known is not None
+        k = log((known.from_c - known.air_c) / (known.to_c - known.air_c)) / known.minutes
+        core, now = known.from_c, came
+        while now < self.env.now:
+            hour = int(now // 60)
+            until = min(self.env.now, 60.0 * (hour + 1))
+            air = conditions.room_c
+            if conditions.by_hour:
+                read = conditions.by_hour[min(hour, len(conditions.by_hour) - 1)].room_c
+                air = conditions.room_c if read is None else read
+            if step.temperature_c is not None:
+                air = step.temperature_c
+            core, now = air + (core - air) * exp(-k * (until - now)), until
+        if core > known.to_c + 0.02:
+            self.fault(run, f"leaves {step.station} too warm")
+
+    def _uses(self, run: Run, step: RateStep) -> None:
+        """What goes on a piece comes from the tank: ripe, not too old, and enough of it."""
+        for addition in step.adds:
+            if not any(made.id == addition.item for made in self.scenario.preparations):
+                continue
+            tank, grams = self.tanks.setdefault(run.id, deque()), addition.grams * step.makes
+            while grams > 1e-6 and tank:
+                ripe, old, left = tank[0]
+                if self.env.now < ripe - 0.1 or self.env.now > old + 0.1:
+                    self.fault(run, "uses a filling too young or too old")
+                taken = min(grams, left)
+                grams, tank[0][2] = grams - taken, left - taken
+                if tank[0][2] <= 1e-6:
+                    tank.popleft()
+            if grams > 2 * addition.grams:
+                self.fault(run, "finds its tank empty")
+            self.short_g = getattr(self, "short_g", 0.0) + grams
+            if self.short_g > 3 * addition.grams + 3:
+                self.fault(run, "finds its tank empty")
+
+    def _count(self, run: Run) -> None:
+        """The packs that came of a run, against those it promises."""
+        product = self.scenario.product(run.product)
+        if sum(batch.pieces for batch in run.batches) != run.pieces:
+            self.fault(run, "has other pieces than its doughs")
+        came, apart = self.ended.get(run.id, [inf]), run.feed_min / max(1, run.packs) + MOMENT
+        apart += max(leg.feed_min for leg in run.legs) / max(1, run.packs)
+        if not came[0] - 3 * apart <= run.first_pack_min <= came[0] + MOMENT:
+            self.fault(run, "says another time for its first pack")
+        if not came[-1] - MOMENT <= run.last_pack_min <= came[-1] + 3 * apart:
+            self.fault(run, "says another time for its last pack")
+        if abs(self.given[run.id] - run.packs) > 1 + len(product.piece_steps):
+            self.fault(run, f"promises {run.packs} packs and gives {self.given[run.id]}")
+
+    def _lorries(self) -> None:
+        """What each lorry gets, pack by pack from the oldest, against what the plan says."""
+        said = {(wave.product, wave.wave): wave for wave in self.plan.waves}
+        ordered: Counter[tuple[str, str]] = Counter()
+        for order in self.scenario.orders:
+            ordered[order.product, order.wave] += order.packs
+        for product in self.scenario.products:
+            packs = deque(sorted(self.packs.get(product.id, [])))
+            for wave in sorted(self.scenario.waves, key=lambda wave: wave.departs_min):
+                due = ordered[product.id, wave.id]
+                if not due:
+                    continue
+                if product.fresh_for_h is not None:
+                    while packs and packs[0] < wave.departs_min - 60 * product.fresh_for_h - 1e-6:
+                        packs.popleft()
+                loaded = list(self._load(packs, due))
+                late = sum(made > wave.departs_min - wave.loading_min + MOMENT for made in loaded)
+                short = late + due - len(loaded)
+                there = said.get((product.id, wave.id))
+                if there is None or abs(there.short - short) > 3 + 4 * len(self.plan.runs):
+                    self.fault(None, f"says {there and there.short} short of {product.id} for {wave.id}, it is {short}")
+
+    def _load(self, packs: deque[float], due: int) -> Iterator[float]:
+        while packs and due:
+            due -= 1
+            yield packs.popleft()
