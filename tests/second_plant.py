@@ -419,11 +419,18 @@ class SecondPlant:
                     while packs and packs[0] < wave.departs_min - 60 * product.fresh_for_h - 1e-6:
                         packs.popleft()
                 loaded = list(self._load(packs, due))
-                late = sum(made > wave.departs_min - wave.loading_min + MOMENT for made in loaded)
-                short = late + due - len(loaded)
+                by = wave.departs_min - wave.loading_min
+                late = [made - by for made in loaded if made > by + MOMENT]
+                never = due - len(loaded)
+                hours = (sum(late) + never * max(0.0, self.scenario.window.minutes - by)) / 60
                 there = said.get((product.id, wave.id))
-                if there is None or abs(there.short - short) > 3 + 4 * len(self.plan.runs):
-                    self.fault(None, f"says {there and there.short} short of {product.id} for {wave.id}, it is {short}")
+                if there is None:
+                    self.fault(None, f"says nothing of {product.id} for {wave.id}")
+                    continue
+                off = max(abs(there.short - len(late) - never), abs(there.never - never))
+                slack = 0.5 + 0.02 * hours + off * max(0.0, self.scenario.window.minutes - by) / 60
+                if off > 2 or abs(there.late_pack_hours - hours) > slack:
+                    self.fault(None, f"announces another shortage of {product.id} for {wave.id}")
 
     def _load(self, packs: deque[float], due: int) -> Iterator[float]:
         while packs and due:

@@ -144,3 +144,17 @@ def test_no_row_brings_it_down(cells: list[str]) -> None:
 def test_order_numbers_that_a_spreadsheet_would_run_are_refused(number: str) -> None:
     """Formula injection (OWASP, "CSV Injection")."""
     assert "the first not = + - @" in faults(f"{HEAD}{number},harbour,lantern-plain,5\n")[0]
+
+
+def test_a_priority_is_read_written_and_refused_where_it_cannot_be() -> None:
+    """A column that need not be there: empty counts 1; out again only where an order has one."""
+    product, wave = DAY.products[0].id, DAY.waves[0].id
+    head = "order,dispatch,product,packs,priority\n"
+    found = read_orders(f"{head}1,{wave},{product},10,2.5\n2,{wave},{product},10,\n".encode(), DAY)
+    assert not found.faults
+    assert [order.priority for order in found.orders] == [2.5, 1]
+    again = read_orders(write_orders(DAY.changed(orders=found.orders)).encode(), DAY)
+    assert again.orders == found.orders
+    assert "priority" not in write_orders(DAY)
+    wrong = read_orders(f"{head}1,{wave},{product},10,20\n2,{wave},{product},10,soon\n".encode(), DAY)
+    assert [fault.column for fault in wrong.faults] == ["priority", "priority"]

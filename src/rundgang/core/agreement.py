@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from rundgang.core.kinds.batch import BatchStation, BatchStep
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.held import HeldStep
+from rundgang.core.kinds.parts import SECONDS_PER_MINUTE
 from rundgang.core.plant import Line, Plant
 from rundgang.core.products import Preparation, Product
 
@@ -108,6 +109,12 @@ def _route_faults(where: str, route: Iterable[Step], line: Line) -> Iterator[str
         trough = step.kind == "held" and previous == "batch"
         if station.kind == step.kind and not isinstance(step, BatchStep) and not trough:
             yield from (f"{here}.{fault}" for fault in line.operation(step).faults())
+            carried_s = station.transfer_min * SECONDS_PER_MINUTE
+            if step.next_within_s is not None and carried_s > step.next_within_s:
+                yield (
+                    f"{here}.next_within_s is {step.next_within_s:g}, and {station.name} carries {carried_s:g} s to "
+                    "the next station; allowed: a longest wait that its transfer keeps"
+                )
         previous = step.kind
 
 
@@ -208,8 +215,8 @@ class _Items:
             inside = ", that inside its preparations included" if self._has_preparation(product) else ""
             yield f"{where}.formula has flour adding up to {flour:.4g} %{inside}; allowed: 100 %"
         waters = [line for line in product.formula if self._is_water(line.ingredient)]
-        if len(waters) != 1:
-            yield f"{where}.formula has {len(waters)} lines of water; allowed: exactly 1"
+        if len(waters) > 1:
+            yield f"{where}.formula has {len(waters)} lines of water; allowed: at most 1"
 
     def _flour_share(self, name: str) -> float:
         """How much of an item is flour, by mass."""

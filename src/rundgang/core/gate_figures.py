@@ -19,7 +19,19 @@ BAKED_CORE_C = 96.0
 
 
 def figures_of(scenario: Scenario, product: Product, step: PieceStep, flow_per_h: float) -> tuple[Figure, ...]:
-    """The figures of a gate on a belt, at so many pieces an hour; none elsewhere."""
+    """The figures of a gate, most of them on belts, at so many pieces an hour."""
+    return (*_of_belt(scenario, product, step, flow_per_h), *_carried(scenario, product, step))
+
+
+def _carried(scenario: Scenario, product: Product, step: PieceStep) -> Iterator[Figure]:
+    """How soon a piece must be in the next station, and how soon it is."""
+    if step.next_within_s is not None:
+        carried_min = scenario.line_of(product).station(step.station).transfer_min
+        yield Figure(name="Must be in the next station within", value=step.next_within_s, unit="s", decimals=0)
+        yield Figure(name="Carried there in", value=carried_min * SECONDS_PER_MINUTE, unit="s", decimals=0)
+
+
+def _of_belt(scenario: Scenario, product: Product, step: PieceStep, flow_per_h: float) -> tuple[Figure, ...]:
     if not isinstance(step, ConveyorStep):
         return ()
     station = scenario.line_of(product).operation(step).station

@@ -3,7 +3,7 @@
 from rundgang.core.kinds.batch import BatchStation, BatchStep
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
 from rundgang.core.kinds.every import Step
-from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.held import HeldStation, HeldStep, HoldTask
 from rundgang.core.kinds.parts import Changeover
 from rundgang.core.kinds.rate import RateStep
 from rundgang.core.plant import Carrier, Line
@@ -101,7 +101,12 @@ SPONGE = Preparation(
     line=LINE_ID,
     formula=formula(flour_strong=100, water=60, yeast=1.2),
     mixing=mix("sponge-mixers", ("slow", 7), ("fast", 1), friction=9, work=2.2, age=300),
-    held=HeldStep(station="sponge-troughs", least_min=180, most_min=250),
+    held=HeldStep(
+        station="sponge-troughs",
+        least_min=180,
+        most_min=250,
+        tasks=(HoldTask(at_min=100, what="break the crust and let the gas out"),),
+    ),
     temperature_c=24.5,
     used_c=27.5,
 )

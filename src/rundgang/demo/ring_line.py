@@ -119,7 +119,7 @@ def _mix(*phases: tuple[str, float], friction_c: float, work_wh_per_kg: float) -
 def _make_up(strokes: float, die: str) -> tuple[RateStep, RateStep]:
     return (
         RateStep(station="divider", strokes_per_min=strokes, yield_=0.995),
-        RateStep(station="former", strokes_per_min=strokes, tool=die, yield_=0.99),
+        RateStep(station="former", strokes_per_min=strokes, tool=die, yield_=0.99, next_within_s=90),
     )
 
 

@@ -31,7 +31,12 @@ Row = dict[str, Any]
 WORDS = {"mixers", "allergens", "hazards", "traits", "zone_c"}
 """Fields that are lists of words or figures."""
 
-PAIRS = {"phases": ("speed", "minutes"), "adds": ("item", "grams"), "zones": ("name", "length_m")}
+PAIRS = {
+    "phases": ("speed", "minutes"),
+    "adds": ("item", "grams"),
+    "zones": ("name", "length_m"),
+    "tasks": ("what", "at_min"),
+}
 """Fields that are lists of a word and a figure."""
 
 SHEETS = (

@@ -17,6 +17,10 @@ from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
 
 COLUMNS = ("order", "dispatch", "product", "packs")
+PRIORITY = "priority"
+"""A column that need not be there: how much a pack of the order counts, 1 where it is empty."""
+
+LEAST_PRIORITY, MOST_PRIORITY = 0.1, 10.0
 MAX_BYTES = 2 * 1024 * 1024
 MAX_ROWS = 50_000
 FORMULA_SIGNS = "=+-@"
@@ -102,7 +106,11 @@ def read_orders(data: bytes, scenario: Scenario, taken: frozenset[str] = frozens
 def write_orders(scenario: Scenario) -> str:
     """The scenario's orders as CSV, readable by `read_orders`."""
     departs = {wave.id: _written(scenario, wave) for wave in scenario.waves}
-    return _csv((order.id, departs[order.wave], order.product, order.packs) for order in scenario.orders)
+    rows = [(order.id, departs[order.wave], order.product, order.packs) for order in scenario.orders]
+    if all(order.priority == 1 for order in scenario.orders):
+        return _csv(rows)
+    counted = ((*row, f"{order.priority:g}") for row, order in zip(rows, scenario.orders, strict=True))
+    return _csv(counted, (*COLUMNS, PRIORITY))
 
 
 def template(scenario: Scenario) -> str:
@@ -113,10 +121,10 @@ def template(scenario: Scenario) -> str:
     )
 
 
-def _csv(rows: object) -> str:
+def _csv(rows: object, columns: tuple[str, ...] = COLUMNS) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(COLUMNS)
+    writer.writerow(columns)
     writer.writerows(rows)  # type: ignore[arg-type]
     return out.getvalue()
 
@@ -191,8 +199,9 @@ class _Reader:
         missing = [column for column in COLUMNS if column not in names]
         for column in missing:
             self._fault(line, column, ", ".join(cell.strip() for cell in row), f"a column named {column}")
-        self.ignored = tuple(name for name in names if name and name not in COLUMNS)
-        return None if missing else {column: names.index(column) for column in COLUMNS}
+        known = (*COLUMNS, PRIORITY)
+        self.ignored = tuple(name for name in names if name and name not in known)
+        return None if missing else {column: names.index(column) for column in known if column in names}
 
     def _row(self, line: int, cells: dict[str, str]) -> None:
         before = len(self.faults)
@@ -203,8 +212,9 @@ class _Reader:
             known = ", ".join(p.id for p in self.scenario.products)
             self._fault(line, "product", cells["product"], known)
         packs = self._packs(line, cells["packs"])
+        priority = self._priority(line, cells.get(PRIORITY, ""))
         if len(self.faults) == before and product is not None and wave is not None:
-            self.orders.append(Order(id=number, wave=wave, product=product, packs=packs))
+            self.orders.append(Order(id=number, wave=wave, product=product, packs=packs, priority=priority))
 
     def _number(self, line: int, found: str) -> str:
         if not 1 <= len(found) <= LONGEST_ID or not found.isprintable() or found[0] in FORMULA_SIGNS:
@@ -254,6 +264,15 @@ class _Reader:
         if not 1 <= packs <= MAX_PACKS:
             self._fault(line, "packs", found, allowed)
         return packs
+
+    def _priority(self, line: int, found: str) -> float:
+        try:
+            priority = float(found.replace(",", ".")) if found else 1.0
+        except ValueError:
+            priority = 0.0
+        if not LEAST_PRIORITY <= priority <= MOST_PRIORITY:
+            self._fault(line, PRIORITY, found, f"empty, or {LEAST_PRIORITY:g} to {MOST_PRIORITY:g}; 2 counts double")
+        return priority
 
     def _fault(self, line: int, column: str, found: str, allowed: str) -> None:
         shown = found if len(found) <= LONGEST_SHOWN else found[:LONGEST_SHOWN] + "…"

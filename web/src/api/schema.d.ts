@@ -1237,6 +1237,8 @@ export interface components {
          *         When the plan divides the first piece, or uses the preparation.
          *     trough : str or None
          *         Where it stands meanwhile.
+         *     tasks : tuple of CardTask
+         *         To be done there.
          *     correction : str
          *         What was changed in the formula for today's flour or weather.
          *     rework_g : int
@@ -1279,6 +1281,11 @@ export interface components {
             divide_by_min: number;
             /** Trough */
             trough?: string | null;
+            /**
+             * Tasks
+             * @default []
+             */
+            tasks: components["schemas"]["CardTask"][];
             /** Charge Min */
             charge_min: number;
             /** Discharge Min */
@@ -1554,6 +1561,8 @@ export interface components {
              * @default []
              */
             adds: components["schemas"]["Addition"][];
+            /** Next Within S */
+            next_within_s?: number | null;
             /**
              * Takes
              * @default 1
@@ -1687,6 +1696,16 @@ export interface components {
             origin: string;
             /** Restores */
             restores: number | null;
+        };
+        /**
+         * CardTask
+         * @description What is to be done while it stands, and when, min.
+         */
+        CardTask: {
+            /** Minute */
+            minute: number;
+            /** What */
+            what: string;
         };
         /**
          * CardsView
@@ -1835,6 +1854,8 @@ export interface components {
              * @default []
              */
             adds: components["schemas"]["Addition"][];
+            /** Next Within S */
+            next_within_s?: number | null;
             /** Dwell Min */
             dwell_min: number;
             /** Temperature C */
@@ -2165,6 +2186,8 @@ export interface components {
              * @default []
              */
             adds: components["schemas"]["Addition"][];
+            /** Next Within S */
+            next_within_s?: number | null;
             /** Dwell Min */
             dwell_min: number;
             /** Temperature C */
@@ -2637,6 +2660,8 @@ export interface components {
          *         Least and most time from going in to coming out, min.
          *     pieces_per_position : float or None
          *         Pieces that one position holds; None right after mixing, where it holds one dough.
+         *     tasks : tuple of HoldTask
+         *         What is to be done meanwhile, in order; one that falls after it is taken out is not done.
          */
         HeldStep: {
             /** Station */
@@ -2658,6 +2683,8 @@ export interface components {
              * @default []
              */
             adds: components["schemas"]["Addition"][];
+            /** Next Within S */
+            next_within_s?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2669,6 +2696,11 @@ export interface components {
             most_min: number;
             /** Pieces Per Position */
             pieces_per_position?: number | null;
+            /**
+             * Tasks
+             * @default []
+             */
+            tasks: components["schemas"]["HoldTask"][];
         };
         /**
          * Hold
@@ -2685,6 +2717,16 @@ export interface components {
             from_min: number;
             /** To Min */
             to_min: number;
+        };
+        /**
+         * HoldTask
+         * @description Something to be done to what is held, so long after it was put in: break the crust to let the gas out.
+         */
+        HoldTask: {
+            /** At Min */
+            at_min: number;
+            /** What */
+            what: string;
         };
         /**
          * HourlyConditions
@@ -3251,6 +3293,8 @@ export interface components {
              * @default []
              */
             adds: components["schemas"]["Addition"][];
+            /** Next Within S */
+            next_within_s?: number | null;
             /** Dwell Min */
             dwell_min: number;
             /** Temperature C */
@@ -4097,6 +4141,8 @@ export interface components {
              * @default []
              */
             adds: components["schemas"]["Addition"][];
+            /** Next Within S */
+            next_within_s?: number | null;
             /**
              * Takes
              * @default 1

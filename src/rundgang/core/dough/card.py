@@ -14,6 +14,7 @@ from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
 from rundgang.core.dough.water import ICE_STEP_G, Counts, Water, water_at, water_for
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
+from rundgang.core.kinds.held import HeldStep
 from rundgang.core.kinds.parts import SECONDS_PER_MINUTE
 from rundgang.core.model import Model
 from rundgang.core.planning.model import Batch, FillingBatch, LinePlan, PreparationSlot, Run
@@ -92,6 +93,13 @@ class HeatWater(Model):
     remedies: tuple[Remedy, ...] = ()
 
 
+class CardTask(Model):
+    """What is to be done while it stands, and when, min."""
+
+    minute: float
+    what: str
+
+
 class BatchCard(Model):
     """One dough, or one preparation made for it, as the dough room needs it.
 
@@ -113,6 +121,8 @@ class BatchCard(Model):
         When the plan divides the first piece, or uses the preparation.
     trough : str or None
         Where it stands meanwhile.
+    tasks : tuple of CardTask
+        To be done there.
     correction : str
         What was changed in the formula for today's flour or weather.
     rework_g : int
@@ -141,6 +151,7 @@ class BatchCard(Model):
     divide_from_min: float
     divide_by_min: float
     trough: str | None = None
+    tasks: tuple[CardTask, ...] = ()
     charge_min: float
     discharge_min: float
     pieces: int
@@ -189,6 +200,7 @@ class _Bowl(NamedTuple):
     use_from_min: float
     use_by_min: float
     trough: str | None
+    held: HeldStep | None
     grams: int
     wanted_c: float
     counts: tuple[Counts, ...]
@@ -227,6 +239,7 @@ def batch_card(
         use_from_min=batch.discharged_min + product.rest_min,
         use_by_min=batch.discharged_min + product.max_age_min,
         trough=batch.trough,
+        held=product.trough,
         grams=batch.dough_g,
         wanted_c=product.dough_temperature_c,
         counts=temperatures(scenario, product),
@@ -295,6 +308,7 @@ def _prepared_bowl(scenario: Scenario, run: Run, name: str) -> _Bowl:
         use_from_min=0.0,
         use_by_min=0.0,
         trough=None,
+        held=made.held,
         grams=0,
         wanted_c=made.temperature_c,
         counts=bowl_temperatures(scenario, made),
@@ -333,6 +347,7 @@ def _card(scenario: Scenario, run: Run, product: Product, pieces: int, bowl: _Bo
         divide_from_min=bowl.use_from_min,
         divide_by_min=bowl.use_by_min,
         trough=bowl.trough,
+        tasks=_tasks(bowl),
         charge_min=bowl.step.charge_min,
         discharge_min=bowl.step.discharge_min,
         pieces=pieces,
@@ -354,6 +369,14 @@ def _card(scenario: Scenario, run: Run, product: Product, pieces: int, bowl: _Bo
         probe=None,
         cautions=_cautions(scenario, bowl.step, bowl.station, ingredients),
     )
+
+
+def _tasks(bowl: _Bowl) -> tuple[CardTask, ...]:
+    """What is to be done while it stands, as far as it is not used before."""
+    into = bowl.discharged_min + bowl.step.rest_min
+    tasks = bowl.held.tasks if bowl.held else ()
+    found = (CardTask(minute=into + task.at_min, what=task.what) for task in tasks)
+    return tuple(task for task in found if task.minute < bowl.used_min)
 
 
 def _water_share(ingredients: tuple[ScaledIngredient, ...]) -> float:

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from rundgang.core.kinds.operation import Counted, Operation, room_gap_min
 from rundgang.core.kinds.parts import PieceStepBase, StationBase
-from rundgang.core.model import Minutes, Name, PositiveMinutes
+from rundgang.core.model import Minutes, Model, Name, PositiveMinutes
 from rundgang.core.units import MINUTES_PER_HOUR
 
 
@@ -46,6 +46,13 @@ class HeldStation(StationBase):
         return self.model_copy(update={"positions": wanted})
 
 
+class HoldTask(Model):
+    """Something to be done to what is held, so long after it was put in: break the crust to let the gas out."""
+
+    at_min: Minutes
+    what: Name
+
+
 class HeldStep(PieceStepBase):
     """Held in a trough or a store.
 
@@ -55,17 +62,23 @@ class HeldStep(PieceStepBase):
         Least and most time from going in to coming out, min.
     pieces_per_position : float or None
         Pieces that one position holds; None right after mixing, where it holds one dough.
+    tasks : tuple of HoldTask
+        What is to be done meanwhile, in order; one that falls after it is taken out is not done.
     """
 
     kind: Literal["held"] = "held"
     least_min: Minutes
     most_min: PositiveMinutes
     pieces_per_position: float | None = Field(default=None, ge=0.01, le=1_000_000)
+    tasks: tuple[HoldTask, ...] = Field(default=(), max_length=20)
 
     @model_validator(mode="after")
     def _holds_in_order(self) -> "HeldStep":
         if self.most_min <= self.least_min:
             raise ValueError(f"most_min is {self.most_min:g}; allowed: above least_min, {self.least_min:g}")
+        late = [task for task in self.tasks if task.at_min > self.most_min]
+        if late:
+            raise ValueError(f"tasks: {late[0].what} is at {late[0].at_min:g} min; allowed: up to {self.most_min:g}")
         return self
 
     def with_dwell(self, minutes: float) -> Self:

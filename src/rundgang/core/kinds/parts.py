@@ -91,7 +91,13 @@ class Addition(Model):
 
 
 class PieceStepBase(Model):
-    """What steps of all kinds have that take pieces and make pieces, one for one unless they say otherwise."""
+    """What steps of all kinds have that take pieces and make pieces, one for one unless they say otherwise.
+
+    Attributes
+    ----------
+    next_within_s : float or None
+        A piece is in the next station at the latest so long after this one, s: a ring is closed before its ends dry.
+    """
 
     model_config = ConfigDict(validate_by_name=True, validate_by_alias=True, serialize_by_alias=True)
 
@@ -101,6 +107,7 @@ class PieceStepBase(Model):
         default=0, ge=0, le=1, description="share of what is rejected here that goes back into a dough"
     )
     adds: tuple[Addition, ...] = Field(default=(), max_length=12)
+    next_within_s: float | None = Field(default=None, ge=0, le=86_400)
 
     @property
     def conversion(self) -> Fraction:

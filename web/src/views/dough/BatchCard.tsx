@@ -101,6 +101,15 @@ export function BatchCard({ card }: { card: Card }) {
           </>
         )}
       </p>
+      {card.tasks.length > 0 && (
+        <ul className="mt-2 text-base">
+          {card.tasks.map((task) => (
+            <li key={`${task.minute} ${task.what}`}>
+              <strong>{clock.moment(task.minute)}</strong> {task.what}
+            </li>
+          ))}
+        </ul>
+      )}
       {card.rework_g > 0 && (
         <p className="text-ink-2 text-sm">
           About {mass(card.rework_g)} {kg} of this dough comes back from the line and can go into a later one.

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Change, PlanView, Run } from "../../api/client";
-import { type OddBatch, useBatching, useChangeLine, useWhy } from "../../api/queries";
+import { type OddBatch, useBatching, useChangeLine, useMaterials, useWhy } from "../../api/queries";
 import { oneDecimal, percent, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Swatch } from "../../charts/dough";
@@ -51,6 +51,7 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
           </Row>
         )}
       </dl>
+      <RunsOut run={run} />
       <Link to={`/dough/${view.number}/${run.id}/1`} className={`${buttonLook()} mt-2 w-full justify-center`}>
         Batch cards of {run.id}
       </Link>
@@ -61,6 +62,28 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
       <WhyThen version={version} run={run} />
       <Heading>The odd last batch</Heading>
       <OddLastBatch view={view} run={run} onChange={onChange} />
+    </>
+  );
+}
+
+/** What is no longer there for this run, by the newest plans of all lines. */
+function RunsOut({ run }: { run: Run }) {
+  const materials = useMaterials();
+  const units = useUnits();
+  const missing = (materials.data ?? []).filter(
+    (item) => item.runs_out?.line === run.line && item.runs_out.run === run.id,
+  );
+  return (
+    <>
+      {missing.map((item) => (
+        <p key={item.item} className="mt-2 border-ember border-l-4 pl-2 text-sm">
+          <b className="text-ember">{item.name} runs out</b> at batch {item.runs_out?.batch}:{" "}
+          {item.unit === "kg"
+            ? `${units.shown(item.runs_out?.missing ?? 0, "dough mass")} ${units.name("dough mass", "kg")}`
+            : `${whole(item.runs_out?.missing ?? 0)} pieces`}{" "}
+          missing for it.
+        </p>
+      ))}
     </>
   );
 }

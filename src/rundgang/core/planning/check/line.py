@@ -1,7 +1,7 @@
 """The check of the line: the first and the last piece of every run, followed station by station."""
 
 from collections.abc import Iterator
-from itertools import combinations
+from itertools import combinations, pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -65,6 +65,7 @@ def line_faults(scenario: Scenario, plan: LinePlan, walks: Walks, dirt: Dirt) ->
         if run.id not in begun:
             yield from _pace_faults(scenario, run, walks[run.id])
             yield from _stay_faults(scenario, run, walks[run.id])
+            yield from _carrying_faults(scenario, run, walks[run.id])
     yield from _station_faults(plan, walks, dirt)
     yield from _filling_faults(scenario, plan, walks)
     yield from _closed_faults(scenario, plan, walks)
@@ -147,6 +148,18 @@ def _stay_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> It
             elif stayed - at.stay.most > SLACK_MIN:
                 text = f"holds its {which} piece {stayed:.0f} min, allowed {at.stay.most:g}"
                 yield fault(run.id, name, text, stayed - at.stay.most)
+
+
+def _carrying_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
+    """A piece is in the next station as soon as its step asks."""
+    for (station_id, at), (_, then) in pairwise(passed.items()):
+        within = at.step.next_within_s
+        if within is None or at.product != then.product:
+            continue
+        waits = then.first_in - at.first_out
+        if waits - within / 60 > SLACK_MIN:
+            name = scenario.line(run.line).station(station_id).name
+            yield fault(run.id, name, f"takes {waits * 60:.0f} s to the next station, allowed {within:g}", waits)
 
 
 def _closed_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Iterator[Violation]:
