@@ -94,6 +94,19 @@ def bread(page: Page) -> None:
     closer(page, 3)
 
 
+def stop(page: Page) -> None:
+    """A station that breaks while runs are on it: what stands, and what can be done."""
+    page.goto("/plan/1?line=doughnut-line")
+    page.get_by_role("button", name="Blocks").click()
+    page.get_by_label("Why", exact=True).select_option("repair")
+    page.get_by_label("Station", exact=True).select_option("fryer")
+    page.get_by_label("From").fill("2026-03-11T04:00")
+    page.get_by_role("button", name="What it does").click()
+    page.get_by_text("What can be done").wait_for()
+    page.get_by_label("What the stop does").scroll_into_view_if_needed()
+    page.get_by_text("Where it stands").scroll_into_view_if_needed()
+
+
 def materials(page: Page) -> None:
     """An item that runs out."""
     page.goto("/materials")
@@ -163,6 +176,7 @@ VIEWS = {
             bread,
             all_lines,
             search,
+            stop,
             materials,
             line,
             beside,

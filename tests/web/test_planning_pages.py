@@ -114,8 +114,9 @@ def test_a_late_lorry_says_why_and_what_would_cure_it(page: Page) -> None:
     page.goto("/plan/1")
     late = page.get_by_label("Lorries that miss packs")
     late.get_by_text("Why, and what would cure it").first.click()
-    expect(late).to_contain_text(re.compile("Cheapest cure|No single move cures it"))
+    expect(late).to_contain_text(re.compile("Cheapest cure|No single move of the plan cures it"))
     expect(late).to_contain_text("The window opens")
+    expect(late).to_contain_text("What would fit it in")
 
 
 def test_a_station_is_closed_and_the_plan_goes_round_it(page: Page) -> None:

@@ -6,6 +6,7 @@ from rundgang.api.deps import Now, Number, Store, at_present, made_for
 from rundgang.api.versions import line_in
 from rundgang.core.model import Model
 from rundgang.core.planning.explain import ChangeCost, Lateness, Link, chain, change_costs, lateness
+from rundgang.core.planning.fit_in import WayIn, ways_in
 
 router = APIRouter(prefix="/api/versions/{number}/lines/{line}")
 
@@ -37,3 +38,12 @@ def late(store: Store, now: Now, number: Number, line: str, wave: str, product: 
     line_in(version, line)
     scenario = at_present(store, now, made_for(store, version.note))
     return lateness(scenario, version.plan, line, wave, product)
+
+
+@router.get("/late/{wave}/{product}/ways-in")
+def late_ways_in(store: Store, now: Now, number: Number, line: str, wave: str, product: str) -> tuple[WayIn, ...]:
+    """What outside the plan would bring a lorry the packs it misses: each change tried."""
+    version = store.plans.version(number)
+    line_in(version, line)
+    scenario = at_present(store, now, made_for(store, version.note))
+    return ways_in(scenario, version.plan, line, wave, product)

@@ -65,8 +65,11 @@ class Scenario(Model):
         copied.memo.update(self.memo)
         return copied
 
-    def changed(self, **parts: Opening | tuple[Order, ...] | tuple[Block, ...]) -> "Scenario":
-        """The same with other orders, closings or opening; what was worked out of plant and products stays known."""
+    def changed(self, **parts: object) -> "Scenario":
+        """The same with other orders, lorries, closings, stock, crews or opening.
+
+        What was worked out of stations and products stays known, so neither of them may be among the parts.
+        """
         copied = self._with(**parts)
         copied.__dict__["known"] = self.known
         return copied
@@ -84,7 +87,7 @@ class Scenario(Model):
     def _hours(self) -> dict[Conditions, "Scenario"]:
         return {}
 
-    def _with(self, **parts: Opening | Conditions | tuple[Order, ...] | tuple[Block, ...]) -> "Scenario":
+    def _with(self, **parts: object) -> "Scenario":
         """A copy with other parts, of the same plant and products."""
         copied = self.model_copy(update=parts)
         known = ("_products", "_lines", "_preparations", "_ingredients", "_parents", "_wholes", "_allergens")

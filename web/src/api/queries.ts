@@ -86,6 +86,18 @@ export const useLateness = ({ version, line, wave, product }: OfLorry, wanted: b
       ),
   });
 
+export const useWaysIn = ({ version, line, wave, product }: OfLorry, wanted: boolean) =>
+  useQuery({
+    queryKey: ["ways in", version, line, wave, product],
+    enabled: wanted,
+    queryFn: () =>
+      asked(
+        api.GET("/api/versions/{number}/lines/{line}/late/{wave}/{product}/ways-in", {
+          params: { path: { number: version, line, wave, product } },
+        }),
+      ),
+  });
+
 export const useOpening = () => useQuery({ queryKey: ["opening"], queryFn: () => asked(api.GET("/api/opening")) });
 
 export const useDemand = () => useQuery({ queryKey: ["demand"], queryFn: () => asked(api.GET("/api/demand")) });

@@ -588,6 +588,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{number}/lines/{line}/late/{wave}/{product}/ways-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Late Ways In
+         * @description What outside the plan would bring a lorry the packs it misses: each change tried.
+         */
+        get: operations["late_ways_in_api_versions__number__lines__line__late__wave___product__ways_in_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials": {
         parameters: {
             query?: never;
@@ -5338,6 +5358,27 @@ export interface components {
             ready_min: number | null;
         };
         /**
+         * WayIn
+         * @description One change that is not the plan's to make, and what it would bring.
+         *
+         *     Attributes
+         *     ----------
+         *     what : str
+         *         In words.
+         *     short : int
+         *         Packs that the lorry still misses with it.
+         *     points : float
+         *         By how much the plan's cost falls with it, what the change itself costs not counted.
+         */
+        WayIn: {
+            /** What */
+            what: string;
+            /** Short */
+            short: number;
+            /** Points */
+            points: number;
+        };
+        /**
          * Weights
          * @description What each part of a plan's score costs, in points: first things first, and yours to change.
          *
@@ -6363,6 +6404,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Lateness"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    late_ways_in_api_versions__number__lines__line__late__wave___product__ways_in_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                line: string;
+                wave: string;
+                product: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayIn"][];
                 };
             };
             /** @description Validation Error */

@@ -41,8 +41,8 @@ class OrderItem(Model):
     ----------
     pinned_min : float or None
         Where it must start; None where it may.
-    not_before_min : float
-        It starts no earlier.
+    not_before_min : float or None
+        It starts no earlier; None where it may as early as can be.
     pace_share : float
         Of the line's pace for the product.
     odd_batch : str or None
@@ -57,7 +57,7 @@ class OrderItem(Model):
     wave: Id
     packs: int = Field(ge=1)
     pinned_min: float | None = None
-    not_before_min: float = 0.0
+    not_before_min: float | None = None
     pace_share: float = Field(default=1.0, gt=0, le=1)
     odd_batch: OddBatch | None = None
     alone: bool = False

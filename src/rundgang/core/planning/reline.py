@@ -1,6 +1,6 @@
 """Making a run on another line: its lots become the demand of the same article there."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from rundgang.core.errors import RundgangError
 from rundgang.core.orders import Order
@@ -38,9 +38,13 @@ def relined(scenario: Scenario, run: Run, to: str) -> tuple[Order, ...]:
     if to not in {product.id for product in allowed}:
         names = ", ".join(product.id for product in allowed) or "none, it is made on one line only"
         raise NotTheSameArticleError(f"{run.id} cannot be made as {to}; allowed: {names}.")
-    left = {lot.wave: lot.packs for lot in run.items}
-    taken = {order.id for order in scenario.orders}
-    return tuple(part for order in scenario.orders for part in _parted(order, run.product, to, left, taken))
+    return given_to(scenario, run.product, {lot.wave: lot.packs for lot in run.items}, to)
+
+
+def given_to(scenario: Scenario, product: str, packs: Mapping[str, int], to: str) -> tuple[Order, ...]:
+    """The orders, with so many packs of a product for each lorry given to another."""
+    left, taken = dict(packs), {order.id for order in scenario.orders}
+    return tuple(part for order in scenario.orders for part in _parted(order, product, to, left, taken))
 
 
 def _parted(order: Order, product: str, to: str, left: dict[str, int], taken: set[str]) -> Iterator[Order]:

@@ -1,7 +1,7 @@
 /** What every lorry gets, those that miss packs first and why; and the runs, to choose from. */
 import { useState } from "react";
 import type { PlanView } from "../../api/client";
-import { useLateness } from "../../api/queries";
+import { useLateness, useWaysIn } from "../../api/queries";
 import { duration, plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Heading, Refused } from "../../ui/parts";
@@ -93,6 +93,29 @@ export function LateLorries({ version, views, onSelect }: LateProps) {
   );
 }
 
+/** What outside the plan would fit it in, each change tried with a plan of its own. */
+function WaysIn(of: { version: number; line: string; wave: string; product: string }) {
+  const ways = useWaysIn(of, true);
+  if (ways.isError) return <Refused error={ways.error} />;
+  if (ways.isPending) return <p className="mt-1 text-ink-2 text-xs">Trying what else would fit it in …</p>;
+  if (ways.data.length === 0) return <p className="mt-1 text-xs">Nothing that was tried would fit it in.</p>;
+  return (
+    <div className="mt-1 text-xs">
+      <p className="font-semibold">What would fit it in</p>
+      <ul>
+        {ways.data.map((way) => (
+          <li key={way.what} className="flex justify-between gap-2 border-rule border-t py-0.5">
+            <span>{way.what}</span>
+            <span className={way.short > 0 ? "text-ember" : "font-semibold text-steam"}>
+              {way.short > 0 ? `${whole(way.short)} still short` : "all of it"}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
 type Outcome = PlanView["plan"]["waves"][number] & {
   line: string;
   because?: string | null;
@@ -143,12 +166,10 @@ function Late({ version, line, wave, product, packs, short, never, because, onSe
                 .
               </>
             ) : (
-              <>
-                <span className="font-semibold">No single move cures it.</span> It takes an earlier opening by{" "}
-                {duration(why.data.late_min)}, fewer packs, or a later lorry.
-              </>
+              <span className="font-semibold">No single move of the plan cures it.</span>
             )}
           </p>
+          <WaysIn version={version} line={line} wave={wave} product={product} />
         </div>
       )}
     </div>

@@ -147,7 +147,7 @@ class Shop:
             fresh=[fresh_from(product, at) for product, at in zip(products, departs, strict=True)],
             leaves=departs,
             pin=[nan if item.pinned_min is None else item.pinned_min for item in listed],
-            hold=[item.not_before_min for item in listed],
+            hold=[-inf if item.not_before_min is None else item.not_before_min for item in listed],
             share=[item.pace_share for item in listed],
             policy=[-1 if item.odd_batch is None else POLICIES.index(item.odd_batch) for item in listed],
             was=[nan if item.was_min is None else item.was_min for item in listed],
