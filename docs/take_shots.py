@@ -65,6 +65,7 @@ def all_lines(page: Page) -> None:
     page.goto("/plan/1?line=all")
     page.get_by_text("Why, and what would cure it").first.click()
     page.get_by_text(re.compile("Cheapest cure|No single move")).wait_for()
+    page.get_by_text("What would fit it in").wait_for()
 
 
 def versions(page: Page) -> None:

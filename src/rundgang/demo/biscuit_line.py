@@ -140,7 +140,15 @@ def _sandwich(product: str, name: str, parts: tuple[FormulaLine, ...], trait: st
                 dry_ice=1.6,
             ),
             RateStep(station="moulder", strokes_per_min=62, tool=allergen_roll, yield_=0.985, rework=1),
-            ConveyorStep(station="oven", bakes=True, dwell_min=6.5, temperature_c=232, geometry=ROUND, yield_=0.985),
+            ConveyorStep(
+                station="oven",
+                bakes=True,
+                grace_min=0.5,
+                dwell_min=6.5,
+                temperature_c=232,
+                geometry=ROUND,
+                yield_=0.985,
+            ),
             ConveyorStep(station="cooler", dwell_min=10, geometry=ROUND),
             RateStep(
                 station="creamer",
@@ -180,7 +188,9 @@ def _mallow(product: str, name: str, chocolate: str, trait: str) -> Product:
                 "dough-mixers", ("cream", 5), ("slow", 4), friction=14, work=1.6, charge=5, discharge=5, rest=10, age=90
             ),
             RateStep(station="moulder", strokes_per_min=30, tool="base roller", yield_=0.985, rework=1),
-            ConveyorStep(station="oven", bakes=True, dwell_min=7, temperature_c=214, geometry=BASE, yield_=0.985),
+            ConveyorStep(
+                station="oven", bakes=True, grace_min=0.5, dwell_min=7, temperature_c=214, geometry=BASE, yield_=0.985
+            ),
             ConveyorStep(
                 station="cooler",
                 dwell_min=14,
@@ -229,7 +239,13 @@ def _cracker(product: str, name: str, parts: tuple[FormulaLine, ...], trait: str
                 station="cutter", strokes_per_min=15, makes=SHEET_OF, tool="cracker cutter", yield_=0.97, rework=1
             ),
             ConveyorStep(
-                station="oven", bakes=True, dwell_min=4.2, zone_c=(285, 270, 235), geometry=SQUARE, yield_=0.985
+                station="oven",
+                bakes=True,
+                grace_min=0.5,
+                dwell_min=4.2,
+                zone_c=(285, 270, 235),
+                geometry=SQUARE,
+                yield_=0.985,
             ),
             RateStep(station="oil-spray", strokes_per_min=1_400, adds=(Addition(item="oil", grams=0.3),)),
             ConveyorStep(station="cooler", dwell_min=7, geometry=SQUARE),

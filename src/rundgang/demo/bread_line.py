@@ -122,8 +122,10 @@ def _tin(proof: float, climate: tuple[float, float], bake: float, heat: float, c
         RateStep(station="divider", strokes_per_min=14.2, tool="tin pistons", yield_=0.995, rework=1),
         ConveyorStep(station="resting-belt", dwell_min=8),
         RateStep(station="moulder", strokes_per_min=28.5, tool="tin plates", yield_=0.995, rework=1),
-        ConveyorStep(station="proofer", dwell_min=proof, temperature_c=temperature, humidity_pct=humidity),
-        ConveyorStep(station="oven", bakes=True, dwell_min=bake, temperature_c=heat, yield_=0.996),
+        ConveyorStep(
+            station="proofer", grace_min=15, dwell_min=proof, temperature_c=temperature, humidity_pct=humidity
+        ),
+        ConveyorStep(station="oven", bakes=True, grace_min=1, dwell_min=bake, temperature_c=heat, yield_=0.996),
         RateStep(station="depanner", strokes_per_min=29, yield_=0.998),
         ConveyorStep(
             station="cooler", dwell_min=cool, cooling=KnownCooling(from_c=95, to_c=33, air_c=22, minutes=cool)
@@ -199,8 +201,18 @@ def _roll(
             _sponge_mix(),
             RateStep(station="roll-divider", strokes_per_min=32, yield_=0.995, rework=1),
             RateStep(station="roll-moulder", strokes_per_min=32, yield_=0.995, rework=1),
-            ConveyorStep(station="proofer", dwell_min=56, temperature_c=37, humidity_pct=76, pieces_per_place=6),
-            ConveyorStep(station="oven", bakes=True, dwell_min=14, temperature_c=226, pieces_per_place=5, yield_=0.996),
+            ConveyorStep(
+                station="proofer", grace_min=15, dwell_min=56, temperature_c=37, humidity_pct=76, pieces_per_place=6
+            ),
+            ConveyorStep(
+                station="oven",
+                bakes=True,
+                grace_min=1,
+                dwell_min=14,
+                temperature_c=226,
+                pieces_per_place=5,
+                yield_=0.996,
+            ),
             ConveyorStep(station="cooler", dwell_min=38, pieces_per_place=5),
             RateStep(station="bagger", strokes_per_min=21, takes=6, tool=film, yield_=0.998),
         ),

@@ -182,7 +182,9 @@ def _ring(product: str, name: str, finish: Addition, sold: str | None, trait: st
                 yield_=0.985,
                 rework=1,
             ),
-            ChamberStep(station="proof-room", dwell_min=32, temperature_c=38, humidity_pct=72, pieces_per_tray=24),
+            ChamberStep(
+                station="proof-room", grace_min=15, dwell_min=32, temperature_c=38, humidity_pct=72, pieces_per_tray=24
+            ),
             ConveyorStep(
                 station="fryer",
                 bakes=True,
@@ -239,7 +241,9 @@ def _filled(product: str, name: str, filling: Addition, trait: str) -> Product:
     steps: tuple[Step, ...] = (
         RateStep(station="divider", strokes_per_min=21, yield_=0.99, rework=1),
         RateStep(station="flattener", strokes_per_min=21),
-        ChamberStep(station="proof-room", dwell_min=42, temperature_c=38, humidity_pct=72, pieces_per_tray=20),
+        ChamberStep(
+            station="proof-room", grace_min=15, dwell_min=42, temperature_c=38, humidity_pct=72, pieces_per_tray=20
+        ),
         ConveyorStep(
             station="fryer",
             bakes=True,

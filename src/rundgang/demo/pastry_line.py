@@ -132,8 +132,10 @@ def _crescent(
                 rework=0.5,
             ),
             RateStep(station="roller", strokes_per_min=27, adds=(filled,) if filled else (), yield_=0.99),
-            ChamberStep(station="proof-room", dwell_min=80, temperature_c=28, humidity_pct=78, pieces_per_tray=20),
-            ConveyorStep(station="oven", bakes=True, dwell_min=15, temperature_c=196, yield_=0.99),
+            ChamberStep(
+                station="proof-room", grace_min=15, dwell_min=80, temperature_c=28, humidity_pct=78, pieces_per_tray=20
+            ),
+            ConveyorStep(station="oven", bakes=True, grace_min=1, dwell_min=15, temperature_c=196, yield_=0.99),
             ConveyorStep(
                 station="cooler", dwell_min=30, cooling=KnownCooling(from_c=94, to_c=30, air_c=21, minutes=30)
             ),
@@ -178,8 +180,10 @@ PRODUCTS = (
         route=(
             mix("dough-mixers", ("slow", 4), ("fast", 5), friction=6, work=4.1, rest=10, age=70),
             RateStep(station="roller", strokes_per_min=18, yield_=0.99, rework=1),
-            ChamberStep(station="proof-room", dwell_min=70, temperature_c=34, humidity_pct=78, pieces_per_tray=24),
-            ConveyorStep(station="oven", bakes=True, dwell_min=14, temperature_c=214, yield_=0.995),
+            ChamberStep(
+                station="proof-room", grace_min=15, dwell_min=70, temperature_c=34, humidity_pct=78, pieces_per_tray=24
+            ),
+            ConveyorStep(station="oven", bakes=True, grace_min=1, dwell_min=14, temperature_c=214, yield_=0.995),
             ConveyorStep(station="cooler", dwell_min=30),
             BenchStep(station="inspection", pieces_per_person_min=24, yield_=0.995),
             RateStep(station="packer", strokes_per_min=16, takes=6, tool="milk roll film", yield_=0.998),

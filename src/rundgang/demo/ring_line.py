@@ -153,8 +153,8 @@ PRODUCTS = (
         route=(
             _mix(("slow", 4), ("fast", 6), friction_c=21.5, work_wh_per_kg=7.1),
             *_make_up(34, "die 62"),
-            ConveyorStep(station="proofer", dwell_min=62, temperature_c=38, humidity_pct=78),
-            ConveyorStep(station="oven", bakes=True, dwell_min=14, temperature_c=236, yield_=0.995),
+            ConveyorStep(station="proofer", grace_min=15, dwell_min=62, temperature_c=38, humidity_pct=78),
+            ConveyorStep(station="oven", bakes=True, grace_min=1, dwell_min=14, temperature_c=236, yield_=0.995),
             ConveyorStep(station="cooler", dwell_min=45, cooling=COOLED),
             RateStep(station="slicer", strokes_per_min=50, yield_=0.998),
             _bag(19, "film clear 5", 5),
@@ -185,8 +185,8 @@ PRODUCTS = (
         route=(
             _mix(("slow", 4), ("fast", 5), ("slow", 2), friction_c=19.0, work_wh_per_kg=6.0),
             *_make_up(34, "die 62"),
-            ConveyorStep(station="proofer", dwell_min=62, temperature_c=38, humidity_pct=78),
-            ConveyorStep(station="oven", bakes=True, dwell_min=15, temperature_c=232, yield_=0.995),
+            ConveyorStep(station="proofer", grace_min=15, dwell_min=62, temperature_c=38, humidity_pct=78),
+            ConveyorStep(station="oven", bakes=True, grace_min=1, dwell_min=15, temperature_c=232, yield_=0.995),
             ConveyorStep(station="cooler", dwell_min=45, cooling=COOLED),
             RateStep(station="slicer", strokes_per_min=50, yield_=0.998),
             _bag(19, "film gold 5", 5),
@@ -218,8 +218,8 @@ PRODUCTS = (
         route=(
             _mix(("slow", 4), ("fast", 4.5), ("slow", 2.5), friction_c=18.0, work_wh_per_kg=5.0),
             *_make_up(31, "die 70"),
-            ConveyorStep(station="proofer", dwell_min=70, temperature_c=38, humidity_pct=74),
-            ConveyorStep(station="oven", bakes=True, dwell_min=16, temperature_c=218, yield_=0.993),
+            ConveyorStep(station="proofer", grace_min=15, dwell_min=70, temperature_c=38, humidity_pct=74),
+            ConveyorStep(station="oven", bakes=True, grace_min=1, dwell_min=16, temperature_c=218, yield_=0.993),
             ConveyorStep(station="cooler", dwell_min=48, cooling=COOLED),
             _bag(21, "film rust 4", 4),
         ),

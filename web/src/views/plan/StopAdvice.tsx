@@ -29,7 +29,7 @@ export function StopAdvice({ version, asked, advice, nameOf, onTaken }: Props) {
         {effect.stretches.length === 0
           ? "Nothing that has begun is touched."
           : effect.restart_by_min == null
-            ? "Nothing spoils: what is on the line only waits."
+            ? "What is on the line waits; no limit is set for any of it."
             : effect.restart_by_min > effect.stop.from_min + 0.5
               ? `Running again by ${clock.moment(effect.restart_by_min)}, nothing is lost.`
               : "Some of it is lost at once."}
@@ -90,7 +90,7 @@ function Standing({ stretches, nameOf }: { stretches: Stretch[]; nameOf: (statio
             <td className={cell}>{units.shown(one.kg, "dough mass")}</td>
             <td className="py-1 text-right align-top">
               {one.spoils_after_min == null ? (
-                <span className="text-ink-2">only waits</span>
+                <span className="text-ink-2">waits; no limit set</span>
               ) : one.spoils_after_min < 0.5 ? (
                 <b className="text-ember">at once</b>
               ) : (
