@@ -74,3 +74,15 @@ def test_the_room_by_the_hour_from_two_figures(client: TestClient) -> None:
     assert "at most high_c" in wrong.text
     assert client.post("/api/conditions", json=today).status_code == 201
     assert client.get("/api/window").json()["room_course"] is None
+
+
+def test_packs_short_are_packs_whatever_their_priority(client: TestClient) -> None:
+    """An order that counts double is short by its packs, not by twice as many; its score counts them double."""
+    rows = "order,dispatch,product,packs,priority\n9,2026-03-11 03:30,Lantern Plain,60000,2\n"
+    brought = client.post("/api/orders/import?mode=replace", content=rows, headers={"content-type": "text/csv"})
+    assert brought.status_code == 201, brought.text
+    made = client.post("/api/versions/1/changes", json={"change": {"kind": "fit", "line": "ring-line"}})
+    assert made.status_code == 201, made.text
+    view = client.get(f"/api/versions/{made.json()['version']}").json()
+    assert view["packs_short"] > 0
+    assert view["score"]["packs_short"] == 2 * view["packs_short"]

@@ -23,9 +23,16 @@ router = APIRouter(prefix="/api/versions")
 
 
 class VersionView(Model):
-    """A version of the plant's plan, with the plans of one line or of all."""
+    """A version of the plant's plan, with the plans of one line or of all.
+
+    Attributes
+    ----------
+    packs_short : int
+        In the plans shown, each pack once; the score counts them by their orders' priority.
+    """
 
     note: VersionNote
+    packs_short: int
     score: Score
     weights: Weights
     cost: float
@@ -112,6 +119,7 @@ def _view(store: Repository, version: StoredVersion, line: str | None) -> Versio
         raise UnknownItemError("line in this version", line, tuple(stored.plan.line for stored in version.plans))
     return VersionView(
         note=version.note,
+        packs_short=sum(wave.short for stored in shown for wave in stored.plan.waves),
         score=version.plan.score,
         weights=version.plan.weights,
         cost=version.plan.cost,

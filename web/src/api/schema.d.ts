@@ -5206,9 +5206,16 @@ export interface components {
         /**
          * VersionView
          * @description A version of the plant's plan, with the plans of one line or of all.
+         *
+         *     Attributes
+         *     ----------
+         *     packs_short : int
+         *         In the plans shown, each pack once; the score counts them by their orders' priority.
          */
         VersionView: {
             note: components["schemas"]["VersionNote"];
+            /** Packs Short */
+            packs_short: number;
             score: components["schemas"]["Score"];
             weights: components["schemas"]["Weights"];
             /** Cost */

@@ -9,12 +9,13 @@ within its most hold. Times in minutes from the window's start.
 
 from collections.abc import Iterator
 from math import inf
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from pydantic import Field, model_validator
 
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
 from rundgang.core.kinds.conveyor import ConveyorStation
+from rundgang.core.kinds.operation import Operation
 from rundgang.core.model import Id, Model, PositiveMinutes
 from rundgang.core.planning.headway import gap
 from rundgang.core.planning.legs import Passage, Passing, passages, passings
@@ -265,9 +266,9 @@ def _stretches(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]
     before = True
     for passage, passing in zip(_passages(scenario, run), passings(scenario, run), strict=True):
         if passage.stop.leg == one.leg and passing.product is one.passing.product and before:
-            yield from _inside(scenario, stop, one, passing)
+            yield from _pieces(scenario, stop, one, passing, _stands_min(scenario, stop, run, passing))
         elif passage.stop.leg == one.leg - 1 and passage.stop.splits:
-            yield from _stored(scenario, stop, one, passing)
+            yield from _pieces(scenario, stop, one, passing, _stored_min(scenario, run, passing))
         before = before and passing.station != stop.station
     if one.leg == 0:
         yield from _doughs(scenario, stop, one)
@@ -291,21 +292,15 @@ def _measured(passing: Passing, share: float) -> tuple[float, float, float]:
     return pieces, pieces / for_one, pieces * product.entering_g[place] / GRAMS_PER_KG
 
 
-def _inside(scenario: Scenario, stop: Stop, one: Stands, passing: Passing) -> Iterator[Stretch]:
-    """Pieces that stand in a station."""
-    run, stands_from = one.run, one.from_min(stop)
-    share = _share_inside(passing, stands_from)
+def _pieces(scenario: Scenario, stop: Stop, one: Stands, passing: Passing, limit: float) -> Iterator[Stretch]:
+    """Pieces that are kept in a station, and may be so for so much longer."""
+    share = _share_inside(passing, one.from_min(stop))
     if share <= 0:
         return
     pieces, packs, kg = _measured(passing, share)
-    step = next(step for step in passing.product.piece_steps if step.station == passing.station)
-    done = scenario.line(run.line).operation(step)
-    limit = done.stands_min
-    if passing.station == stop.station and stop.fails == "heat" and limit < inf:
-        limit = 0.0
-    aside = done.station.aside
+    aside = scenario.line(one.run.line).station(passing.station).aside
     yield Stretch(
-        run=run.id,
+        run=one.run.id,
         product=passing.product.listed_id,
         what="pieces",
         station=passing.station,
@@ -318,26 +313,22 @@ def _inside(scenario: Scenario, stop: Stop, one: Stands, passing: Passing) -> It
     )
 
 
-def _stored(scenario: Scenario, stop: Stop, one: Stands, passing: Passing) -> Iterator[Stretch]:
-    """Pieces in the store before the leg that stands: they come out later, within its most hold."""
-    run, stands_from = one.run, one.from_min(stop)
-    share = _share_inside(passing, stands_from)
-    if share <= 0:
-        return
-    pieces, packs, kg = _measured(passing, share)
-    step = next(step for step in passing.product.piece_steps if step.station == passing.station)
-    done = scenario.line(run.line).operation(step)
+def _stands_min(scenario: Scenario, stop: Stop, run: Run, passing: Passing) -> float:
+    """How much longer pieces in the leg that stands may stay in a station, min; inf where they only wait."""
+    limit = _operation(scenario, run, passing).stands_min
+    return 0.0 if passing.station == stop.station and stop.fails == "heat" and limit < inf else limit
+
+
+def _stored_min(scenario: Scenario, run: Run, passing: Passing) -> float:
+    """How much longer pieces may stay in the store before the leg that stands: its most hold less theirs, min."""
+    done = _operation(scenario, run, passing)
     longest = max(passing.first_out - passing.first_in, passing.last_out - passing.last_in)
-    yield Stretch(
-        run=run.id,
-        product=passing.product.listed_id,
-        what="pieces",
-        station=passing.station,
-        pieces=pieces,
-        packs=packs,
-        kg=kg,
-        spoils_after_min=one.spare_min + max(0.0, done.dwell_min + done.slack_min - longest),
-    )
+    return max(0.0, done.dwell_min + done.slack_min - longest)
+
+
+def _operation(scenario: Scenario, run: Run, passing: Passing) -> Operation[Any, Any]:
+    step = next(step for step in passing.product.piece_steps if step.station == passing.station)
+    return scenario.line(run.line).operation(step)
 
 
 def _store_full_min(scenario: Scenario, stop: Stop, one: Stands) -> float | None:
@@ -346,8 +337,7 @@ def _store_full_min(scenario: Scenario, stop: Stop, one: Stands) -> float | None
         return None
     for passage, passing in zip(_passages(scenario, one.run), passings(scenario, one.run), strict=True):
         if passage.stop.leg == one.leg - 1 and passage.stop.splits:
-            step = next(step for step in passing.product.piece_steps if step.station == passing.station)
-            places = scenario.line(one.run.line).operation(step).places
+            places = _operation(scenario, one.run, passing).places
             pieces = _measured(passing, _share_inside(passing, one.from_min(stop)))[0]
             full = one.from_min(stop) + (places - pieces) / passing.flow_per_h * MINUTES_PER_HOUR
             return full if full < passing.last_in else None

@@ -112,7 +112,8 @@ type NameProps = { view: PlanView; version: number; first: boolean };
 const LineName = memo(({ view, version, first }: NameProps) => {
   const { day } = useWindowView();
   const navigate = useNavigate();
-  const { line, runs, score } = view.plan;
+  const { line, runs, waves } = view.plan;
+  const short = waves.reduce((sum, wave) => sum + wave.short, 0);
   return (
     <button
       type="button"
@@ -128,9 +129,7 @@ const LineName = memo(({ view, version, first }: NameProps) => {
           "batches",
         )}
       </span>
-      {score.packs_short > 0 && (
-        <span className="block font-semibold text-ember text-xs">{whole(score.packs_short)} packs short</span>
-      )}
+      {short > 0 && <span className="block font-semibold text-ember text-xs">{whole(short)} packs short</span>}
     </button>
   );
 });

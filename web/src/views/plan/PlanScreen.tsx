@@ -97,7 +97,7 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
         }
         figures={
           <>
-            <Figure value={whole(score.packs_short)} label="packs short" wrong={score.packs_short > 0} />
+            <Figure value={whole(version.packs_short)} label="packs short" wrong={version.packs_short > 0} />
             {score.late_pack_hours > 0 && (
               <Figure value={oneDecimal(score.late_pack_hours)} label="pack hours late" wrong />
             )}

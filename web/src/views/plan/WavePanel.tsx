@@ -106,7 +106,7 @@ function WaysIn(of: { version: number; line: string; wave: string; product: stri
         {ways.data.map((way) => (
           <li key={way.what} className="flex justify-between gap-2 border-rule border-t py-0.5">
             <span>{way.what}</span>
-            <span className={way.short > 0 ? "text-ember" : "font-semibold text-steam"}>
+            <span className={`whitespace-nowrap ${way.short > 0 ? "text-ember" : "font-semibold text-steam"}`}>
               {way.short > 0 ? `${whole(way.short)} still short` : "all of it"}
             </span>
           </li>
