@@ -84,7 +84,9 @@ def test_a_file_too_large_is_said(page: Page, tmp_path: Path) -> None:
 def test_the_card_says_the_water_that_the_command_line_prints(page: Page, tmp_path: Path) -> None:
     run = CliRunner()
     scenario, plan = tmp_path / "s.json", tmp_path / "p.json"
-    scenario.write_text(run.invoke(cli, ["example", "--day", "2026-03-11"]).stdout)
+    demo = json.loads(run.invoke(cli, ["example", "--day", "2026-03-11"]).stdout)
+    demo["conditions"] = page.request.get("/api/window").json()["conditions"]
+    scenario.write_text(json.dumps(demo))
     run.invoke(cli, ["plan", str(scenario), "--line", "ring-line", "--out", str(plan)])
     cards = json.loads(run.invoke(cli, ["cards", str(scenario), str(plan), "--json"]).stdout)
     printed = next(card for card in cards if (card["run"], card["number"]) == ("R3", 1))

@@ -11,6 +11,9 @@ from axe import violations
 from rundgang.serve import Worker
 from rundgang.store.cluster import Urls
 
+SLOW_MS = 30_000
+"""What tries several plans takes seconds, and longer where the machine is busy."""
+
 
 def drag(page: Page, run: str, by: float, drop: bool = True) -> None:
     """Take a run at its first corner and pull it along the clock, in pixels."""
@@ -116,7 +119,7 @@ def test_a_late_lorry_says_why_and_what_would_cure_it(page: Page) -> None:
     late.get_by_text("Why, and what would cure it").first.click()
     expect(late).to_contain_text(re.compile("Cheapest cure|No single move of the plan cures it"))
     expect(late).to_contain_text("The window opens")
-    expect(late).to_contain_text("What would fit it in")
+    expect(late).to_contain_text("What would fit it in", timeout=SLOW_MS)
 
 
 def test_a_station_is_closed_and_the_plan_goes_round_it(page: Page) -> None:
@@ -146,7 +149,7 @@ def test_a_station_that_breaks_says_what_stands_and_what_can_be_done(page: Page)
     dialog.get_by_label("From").fill("2026-03-10T23:30")
     dialog.get_by_role("button", name="What it does").click()
     answer = dialog.get_by_label("What the stop does")
-    expect(answer).to_contain_text("Where it stands")
+    expect(answer).to_contain_text("Where it stands", timeout=SLOW_MS)
     expect(answer).to_contain_text("Hold the mixers and wait, 45 min")
     answer.get_by_role("listitem").nth(1).get_by_role("button", name="Do this").click()
     shows(page, 2)
