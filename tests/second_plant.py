@@ -330,7 +330,8 @@ class SecondPlant:
         on = [oven for oven in self.scenario.opening.heated if oven.station == station.id]
         is_at: list[float | None] = [20.0 if (zone or 20) > 20 else zone for zone in wanted]
         if on:
-            is_at = [*on[0].zone_c] or [on[0].temperature_c] * len(wanted)
+            known = on[0].zone_c if len(on[0].zone_c) == len(wanted) else [on[0].temperature_c] * len(wanted)
+            is_at = [*known]
         if self.env.now - self.scenario.opening.now_min < self._ramp(station, is_at, wanted) - MOMENT:
             self.fault(run, f"enters {station.id} while it is cold")
 

@@ -80,6 +80,8 @@ def test_a_cold_oven_takes_as_long_as_its_hottest_zone() -> None:
     assert check(plant, plan) == ()
     warm = line(baked("a", (200, 290, 230)), hot=(200, 260, 250))
     assert laid_out(warm, items_on(warm)).runs[0].start_min == pytest.approx(max(15, 30 / UP, 20 / DOWN))
+    other = line(baked("a", (200, 290, 230)), hot=(200, 260))
+    assert laid_out(other, items_on(other)).runs[0].start_min > 90, "of other zones than there are nothing is known"
     found = check(line(baked("a", (200, 290, 230))), laid_out(warm, items_on(warm)))
     assert any("before it is heated up" in fault.text for fault in found)
 

@@ -7,7 +7,7 @@ from rundgang.core.planning.model import Run
 
 
 class HeatedOven(Model):
-    """An oven that is on, and how hot it is; each of its zones, where they differ, °C."""
+    """An oven that is on, and how hot it is; each of its zones, where they differ and are known one by one, °C."""
 
     line: Id
     station: Id
@@ -36,7 +36,7 @@ class Opening(Model):
         """How hot each zone of an oven is, °C; None where it is off."""
         for oven in self.heated:
             if (oven.line, oven.station) == (line_id, station_id):
-                return oven.zone_c or (oven.temperature_c,) * zones
+                return oven.zone_c if len(oven.zone_c) == zones else (oven.temperature_c,) * zones
         return None
 
     def begun_on(self, line_id: str) -> tuple[Run, ...]:

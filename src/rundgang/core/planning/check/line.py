@@ -298,11 +298,9 @@ def _cold_oven_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Itera
         wanted = zones_of(first.step, station)
         on = {(oven.line, oven.station): oven for oven in scenario.opening.heated}
         oven = on.get((plan.line, station.id))
-        is_at: list[float | None] = (
-            [*oven.zone_c]
-            if oven and oven.zone_c
-            else [oven.temperature_c if oven else COLD_C if zone is None else min(COLD_C, zone) for zone in wanted]
-        )
+        is_at: list[float | None] = [COLD_C if zone is None else min(COLD_C, zone) for zone in wanted]
+        if oven:
+            is_at = [*oven.zone_c] if len(oven.zone_c) == len(wanted) else [oven.temperature_c] * len(wanted)
         hot_at = scenario.opening.now_min + slowest_ramp_min(station, is_at, wanted)
         if hot_at - first.first_in > SLACK_MIN:
             yield fault(run.id, station.name, "enters before it is heated up", hot_at - first.first_in)
