@@ -2592,7 +2592,7 @@ export interface components {
         };
         /**
          * HeatedOven
-         * @description An oven that is on, and how hot it is; each of its zones, where they differ, °C.
+         * @description An oven that is on, and how hot it is; each of its zones, where they differ and are known one by one, °C.
          */
         HeatedOven: {
             /** Line */
