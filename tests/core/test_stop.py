@@ -184,6 +184,11 @@ def test_every_option_is_a_legal_plan_of_what_is_left() -> None:
         for outcome in outcomes:
             assert checked(outcome.scenario, outcome.plan).sound, (stop, outcome.option.kind)
             assert _ordered(outcome.plan) == _ordered(PLAN)
+            if outcome.option.kind == "scrap":
+                before = {(run.line, run.id): run.packs for line in PLAN.plans for run in line.runs}
+                begun = outcome.scenario.opening.begun
+                gone = {key for key in before if key[0] == where.id} - {(run.line, run.id) for run in begun}
+                assert gone or any(run.packs < before[run.line, run.id] for run in begun), "something is thrown away"
             options += 1
     assert options >= 12
 

@@ -95,7 +95,7 @@ def outcomes_of(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Iterator[Out
     effect, stands = effect_of(then, line, stop), standing(then, line, stop)
     for place in range(len(stop.durations)):
         yield _waiting(then, plan, stop, effect, stands, place)
-    if any(one.leg == 0 for one in stands):
+    if any(_can_be_cut(one, stop) for one in stands):
         yield _scrapping(then, plan, stop, effect, stands)
     yield from _elsewhere(then, plan, stop, effect, stands)
 
@@ -127,6 +127,11 @@ def _waiting(
     return _made("wait", after, plan, stop, loss.minutes, (loss.pieces, loss.kg, loss.packs))
 
 
+def _can_be_cut(one: Stands, stop: Stop) -> bool:
+    """Whether a run can end with what has passed the station; one that has not reached it waits."""
+    return one.leg == 0 and one.passing.first_in < stop.from_min
+
+
 def _paused(one: Stands, stop: Stop, loss: Loss) -> Run:
     lost = ceil(loss.packs_of.get(one.run.id, 0.0) - CRUMB)
     return paused(one, stop, one.late_min(loss.minutes), lost)
@@ -137,13 +142,12 @@ def _scrapping(
 ) -> Outcome:
     loss = effect.losses[1]
     begun = {
-        one.run.id: cut_short(scenario, one, stop.from_min)
-        if one.leg == 0 and one.passing.first_in < stop.from_min
-        else _paused(one, stop, loss)
+        one.run.id: cut_short(scenario, one, stop.from_min) if _can_be_cut(one, stop) else _paused(one, stop, loss)
         for one in stands
     }
     after = _closed(scenario, stop, loss.runs_again_min, begun)
-    thrown = [s for s in effect.stretches if s.what != "filling"]
+    cut = {one.run.id for one in stands if _can_be_cut(one, stop)}
+    thrown = [s for s in effect.stretches if s.what != "filling" and s.run in cut]
     scrap = sum(s.pieces for s in thrown), sum(s.kg for s in thrown), sum(s.packs for s in thrown)
     return _made("scrap", after, plan, stop, loss.minutes, scrap)
 
