@@ -61,7 +61,8 @@ class SecondPlant:
         self.waiting: Counter[tuple[str, str]] = Counter()
         self.good: dict[tuple[str, str], float] = {}
         self.fed: Counter[tuple[str, str]] = Counter()
-        self.tanks: dict[str, deque[list[float]]] = {}
+        self.tanks: dict[tuple[str, str], deque[list[float]]] = {}
+        self.short_g: dict[tuple[str, str], float] = {}
 
     def run(self) -> Counter[str]:
         """Let everything happen, and say what could not."""
@@ -185,7 +186,7 @@ class SecondPlant:
         self.env.process(
             self._holds(run, made.mixing.station, filling.kettle, soil, filling.start_min, filling.emptied_min)
         )
-        tank = self.tanks.setdefault(run.id, deque())
+        tank = self.tanks.setdefault((run.id, filling.preparation), deque())
         yield self._until(filling.emptied_min)
         level = sum(grams for _, _, grams in tank)
         room = self.line.holder(made.held.station).capacity_kg if made.held else None
@@ -245,8 +246,8 @@ class SecondPlant:
 
     def _taken_out(self, run: Run, product: Product, step: PieceStep, leg: int, weight: float) -> float:
         """When the next piece of a store is taken out: evenly over the leg behind it."""
-        ahead = product.piece_steps[: product.piece_steps.index(next(s for s in product.piece_steps
-                                                                     if s.station == step.station))]  # fmt: skip
+        stations = [each.station for each in product.piece_steps]
+        ahead = product.piece_steps[: stations.index(step.station)]
         comes = run.pieces * weight
         for before in ahead:
             comes *= before.yield_
@@ -375,7 +376,8 @@ class SecondPlant:
         for addition in step.adds:
             if not any(made.id == addition.item for made in self.scenario.preparations):
                 continue
-            tank, grams = self.tanks.setdefault(run.id, deque()), addition.grams * step.makes
+            key = run.id, addition.item
+            tank, grams = self.tanks.setdefault(key, deque()), addition.grams * step.makes
             while grams > 1e-6 and tank:
                 ripe, old, left = tank[0]
                 if self.env.now < ripe - 0.1 or self.env.now > old + 0.1:
@@ -384,10 +386,8 @@ class SecondPlant:
                 grams, tank[0][2] = grams - taken, left - taken
                 if tank[0][2] <= 1e-6:
                     tank.popleft()
-            if grams > 2 * addition.grams:
-                self.fault(run, "finds its tank empty")
-            self.short_g = getattr(self, "short_g", 0.0) + grams
-            if self.short_g > 3 * addition.grams + 3:
+            self.short_g[key] = self.short_g.get(key, 0.0) + grams
+            if self.short_g[key] > 3 * addition.grams + 3:
                 self.fault(run, "finds its tank empty")
 
     def _count(self, run: Run) -> None:

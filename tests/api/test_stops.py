@@ -1,5 +1,6 @@
 """A stop over the API: what it does, one option taken and published, and what is refused; the room by the hour."""
 
+from datetime import datetime
 from typing import Any
 
 from fastapi.testclient import TestClient
@@ -25,6 +26,7 @@ def test_a_stop_is_answered_and_nothing_is_stored(client: TestClient) -> None:
     assert found["effect"]["stretches"]
     assert [loss["minutes"] for loss in found["effect"]["losses"]] == [5, 20, 60]
     assert [option["minutes"] for option in found["options"] if option["kind"] == "wait"] == [5, 20, 60]
+    assert found["options"][found["cheapest"]]["minutes"] == 20
     assert client.get("/api/versions/newest").json()["note"]["number"] == 1
     assert client.get("/api/opening").json()["blocks"] == []
 
@@ -60,20 +62,22 @@ def test_bad_stops_say_what_is_allowed(client: TestClient) -> None:
 
 
 def test_the_room_by_the_hour_from_two_figures(client: TestClient) -> None:
-    """Warmest at 16:00 on the plant's clock, coolest at 04:00; without the figures the room stays as it is."""
+    """Warmest at 04:00 on the plant's clock; the figures come back as typed; without them the room stays as it is."""
     today = {"room_c": 22, "flour_c": 21, "tap_c": 14}
     course = {"low_c": 18, "high_c": 26, "warmest_at": "04:00"}
-    assert client.post("/api/conditions", json=today | {"room_course": course}).status_code == 201
+    assert client.post("/api/conditions", json=today | {"room": course}).status_code == 201
     window = client.get("/api/window").json()
     hours = [hour["room_c"] for hour in window["conditions"]["by_hour"]]
     assert len(hours) == -(-window["window"]["minutes"] // 60)
-    assert max(hours) == 26.0 or max(hours) == 25.9
-    assert window["room_course"]["warmest_at"] == "04:00:00"
-    wrong = client.post("/api/conditions", json=today | {"room_course": course | {"low_c": 30}})
+    at_four = (4 - datetime.fromisoformat(window["window"]["starts_at"]).hour) % 24
+    assert hours[at_four - 1] == hours[at_four] == max(hours) == 26.0
+    kept = window["conditions"]["room_course"]
+    assert (kept["low_c"], kept["high_c"], window["warmest_at"]) == (18, 26, "04:00:00"), "as they were typed"
+    wrong = client.post("/api/conditions", json=today | {"room": course | {"low_c": 30}})
     assert wrong.status_code == 422
     assert "at most high_c" in wrong.text
     assert client.post("/api/conditions", json=today).status_code == 201
-    assert client.get("/api/window").json()["room_course"] is None
+    assert client.get("/api/window").json()["warmest_at"] is None
 
 
 def test_packs_short_are_packs_whatever_their_priority(client: TestClient) -> None:

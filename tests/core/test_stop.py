@@ -5,15 +5,17 @@ from math import inf
 from random import Random
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from plants import belt, items_on, laid_out, mixers, product, scenario
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
-from rundgang.core.floor.options import outcomes_of, stopped_at
+from rundgang.core.floor.options import outcomes_of
 from rundgang.core.floor.stop import Stop, StopEffect, effect_of
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
+from rundgang.core.kinds.every import PieceStep
+from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import PutAside
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.model import LinePlan, PlantPlan
@@ -102,8 +104,8 @@ def test_the_last_restart_is_the_first_limit() -> None:
 @given(at=st.floats(30, 200), station=st.sampled_from(["proofer", "oven", "cooler"]), more=st.floats(0.01, 50))
 def test_nothing_is_lost_up_to_the_last_restart_and_something_after(at: float, station: str, more: float) -> None:
     effect = found(line(), station, at)
-    if effect.restart_by_min is None:
-        return
+    assume(effect.restart_by_min is not None)
+    assert effect.restart_by_min is not None
     just = effect.restart_by_min - at
     if just > 0:
         assert found(line(), station, at, low=max(just, 0.01), high=just + 1).losses[0].pieces == 0
@@ -135,7 +137,7 @@ def test_a_stop_of_the_heat_is_not_one_of_the_drive() -> None:
     """Without heat what is in the oven is pale at once; it cools at 4 °C/min and heats at 4: twice the time."""
     effect = found(line(), "oven", 150, low=10, fails="heat")
     assert effect.restart_by_min == 150
-    assert effect.losses[0].minutes == pytest.approx(20)
+    assert (effect.losses[0].stop_min, effect.losses[0].minutes) == pytest.approx((10, 20))
     assert effect.losses[0].runs_again_min == pytest.approx(170)
 
 
@@ -153,16 +155,42 @@ def test_a_station_that_only_waits_loses_doughs_alone() -> None:
 
 
 def test_a_full_store_stops_what_is_before_it() -> None:
-    """The pastry's oven stands while pads still go into the cold store: it says when that is full."""
-    for run in PLAN.of("pastry-line").runs:
-        leg = run.legs[1]
-        stop = Stop(
-            line="pastry-line", station="oven", from_min=leg.start_min + 150, low_min=10, likely_min=20, high_min=30
-        )
-        then = stopped_at(DAY, PLAN, stop)
-        effect = effect_of(then, PLAN.of("pastry-line"), stop)
-        assert all(s.what != "dough" for s in effect.stretches if s.run == run.id), "they go on to the store"
-        assert effect.store_full_min is None or effect.store_full_min > stop.from_min
+    """100 pieces a minute go into 4,000 places, 3,000 are in it after 30 min of hold: ten minutes later it is full."""
+    steps: list[PieceStep] = [
+        ConveyorStep(station="rest", dwell_min=1),
+        HeldStep(station="store", least_min=30, most_min=300, pieces_per_position=10),
+        ConveyorStep(station="oven", dwell_min=20, bakes=True),
+    ]
+    roll = product("roll", steps, rest=5, age=60, target=6_000, grams=50)
+    store = HeldStation(id="store", name="Store", positions=400)
+    plant = scenario(
+        [belt("rest"), store, belt("oven")], [roll], [("roll", 1_400, 9_000)], mixing=mixers(3, most=40), minutes=1_440
+    )
+    leg = planned(plant).runs[0].legs[1]
+    effect = found(plant, "oven", leg.start_min + 20, low=2, high=30)
+    assert effect.store_full_min == pytest.approx(leg.start_min + 20 + 10)
+    assert all(stretch.what == "pieces" for stretch in effect.stretches), "doughs go on to the store"
+    held = next(stretch for stretch in effect.stretches if stretch.station == "store")
+    assert held.pieces == pytest.approx(3_000)
+    assert held.spoils_after_min == pytest.approx(270)
+    assert effect.hold_from_min is None
+
+
+def test_the_rest_is_made_on_another_line() -> None:
+    """Long rolls of the bread line can be made on the pastry line: legal, and no packs lost or made twice."""
+    run = next(run for run in PLAN.of("bread-line").runs if run.product == "long-milk")
+    offered = 0
+    for at in (run.first_mixed_min + 1, run.batches[0].start_min + 1, run.batches[-1].start_min + 1):
+        stop = Stop(line="bread-line", station="oven", from_min=at, low_min=60, likely_min=240, high_min=300)
+        for outcome in outcomes_of(DAY, PLAN, stop):
+            assert checked(outcome.scenario, outcome.plan).sound, (at, outcome.option.kind)
+            if outcome.option.kind == "elsewhere":
+                offered += 1
+                both = {"long-milk", "long-milk-pastry"}
+                ordered = sum(order.packs for order in outcome.scenario.orders if order.product in both)
+                assert ordered == sum(order.packs for order in DAY.orders if order.product in both)
+                assert any(order.product == "long-milk-pastry" for order in outcome.scenario.orders)
+    assert offered, "in mid-run there is something to make elsewhere; with only a sponge begun there is not"
 
 
 def test_every_option_is_a_legal_plan_of_what_is_left() -> None:

@@ -1,19 +1,22 @@
 """The dough room's routes: conditions, batch cards, probes, and the friction learnt from them."""
 
+from datetime import time
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from rundgang.api.deps import Number, Store, made_for
 from rundgang.api.views import CardsView
-from rundgang.core.conditions import Conditions, RoomCourse
+from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch, temperatures
 from rundgang.core.dough.friction import LearntFriction, learn
-from rundgang.core.model import Model
+from rundgang.core.errors import MalformedError
+from rundgang.core.model import Celsius, Model
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
-from rundgang.formats.clock import room_by_hour
+from rundgang.formats.clock import room_course
+from rundgang.formats.documents import faults_of
 from rundgang.store.probes import LoggedProbe
 from rundgang.store.repository import Repository
 
@@ -36,19 +39,32 @@ class FrictionView(Model):
     probes: tuple[LoggedProbe, ...]
 
 
+class RoomRequest(Model):
+    """A day's two figures of the room, °C, and when on the plant's clock it is warmest."""
+
+    low_c: Celsius
+    high_c: Celsius
+    warmest_at: time
+
+
 class ConditionsRequest(Conditions):
     """What the dough room measures, and perhaps a day's two figures of the room in place of its hours."""
 
-    room_course: RoomCourse | None = None
+    room: RoomRequest | None = None
 
 
 @router.post("/conditions", status_code=201)
 def set_conditions(store: Store, request: ConditionsRequest) -> Conditions:
     """Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on."""
-    entered = Conditions.model_validate(request.model_dump(exclude={"room_course"}))
-    if request.room_course:
-        by_hour = room_by_hour(store.windows.scenario(), request.room_course)
-        entered = entered.model_copy(update={"by_hour": by_hour})
+    entered, room = Conditions.model_validate(request.model_dump(exclude={"room"})), request.room
+    if room:
+        scenario = store.windows.scenario()
+        try:
+            course = room_course(scenario, room.low_c, room.high_c, room.warmest_at)
+        except ValidationError as error:
+            raise MalformedError("The room by the hour", tuple(faults_of(error))) from None
+        by_hour = course.hours(scenario.window.minutes)
+        entered = entered.model_copy(update={"by_hour": by_hour, "room_course": course})
     store.windows.add_conditions(entered)
     return entered
 

@@ -5,14 +5,14 @@ from datetime import datetime
 from fastapi import APIRouter
 from pydantic import Field
 
-from rundgang.api.changing import Changed, store_version
+from rundgang.api.changing import Changed
 from rundgang.api.deps import Author, Now, Number, Store, at_present
 from rundgang.clock import Clock
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
-from rundgang.core.floor.options import OptionKind, StopOption, outcomes_of, stopped_at
+from rundgang.core.floor.options import OptionKind, StopOption, cheapest_of, outcomes_of, stopped_at
 from rundgang.core.floor.stop import Stop, StopEffect, effect_of
 from rundgang.core.model import Id, Model, PositiveMinutes
-from rundgang.core.planning.checked import refuse_to_publish
+from rundgang.core.planning.checked import checked, refuse_to_publish
 from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.planning.past import opened
 from rundgang.core.scenario import Scenario
@@ -46,10 +46,11 @@ class StopRequest(Model):
 
 
 class StopAdvice(Model):
-    """What a stop does, and what can be done: to wait for each duration, then the other ways."""
+    """What a stop does, and what can be done: to wait for each duration, then the other ways; which is cheapest."""
 
     effect: StopEffect
     options: tuple[StopOption, ...]
+    cheapest: int
 
 
 class TakenRequest(Model):
@@ -66,7 +67,8 @@ def advise(store: Store, now: Now, number: Number, request: StopRequest) -> Stop
     """What a stop does to what is on the line, by a version's plan, and what can be done. Nothing is stored."""
     scenario, version, stop = _asked(store, now, number, request)
     effect = effect_of(stopped_at(scenario, version.plan, stop), planned_line(version.plan, stop.line), stop)
-    return StopAdvice(effect=effect, options=tuple(one.option for one in outcomes_of(scenario, version.plan, stop)))
+    options = tuple(one.option for one in outcomes_of(scenario, version.plan, stop))
+    return StopAdvice(effect=effect, options=options, cheapest=cheapest_of(options))
 
 
 @router.post("/{number}/stops/taken", status_code=201)
@@ -79,8 +81,11 @@ def take(store: Store, now: Now, number: Number, request: TakenRequest) -> Chang
         if option.kind != request.kind or abs(option.minutes - request.minutes) > 0.01:
             continue
         name = scenario.line(stop.line).station(stop.station).name
+        alone, shared = checked(found.scenario, found.plan)
+        refuse_to_publish(number, bool(shared or any(alone.values())))
         if found.scenario.orders != scenario.orders:
-            store.books.replace(found.scenario.orders, f"what {name} cannot make given to another line")
+            origin = f"what {name} cannot make given to another line"
+            store.books.write(store.windows.window(), found.scenario.orders, origin)
         store.openings.write(found.scenario, request.author)
         made = Made(
             book=store.books.newest().number,
@@ -90,8 +95,7 @@ def take(store: Store, now: Now, number: Number, request: TakenRequest) -> Chang
             note=f"{name} stands for {option.minutes:.0f} min: {SAID[option.kind]}",
             parent=number,
         )
-        stored = store_version(store, found.scenario, found.plan, made)
-        refuse_to_publish(stored.note.number, stored.breaks_rules)
+        stored = store.plans.add(found.plan, made, alone, shared)
         store.plans.publish(stored.note.number, request.author)
         return Changed(version=stored.note.number, cost=option.cost, cost_before=option.cost_before, moved=option.moved)
     raise UnknownItemError("option", f"{request.kind} of {request.minutes:g} min")

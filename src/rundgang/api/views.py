@@ -1,10 +1,10 @@
 """What the API answers beyond the core's own models."""
 
-from datetime import datetime
+from datetime import datetime, time
 
 from pydantic import Field
 
-from rundgang.core.conditions import Conditions, RoomCourse
+from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import BatchCard
 from rundgang.core.doughs import BatchSplit
 from rundgang.core.model import Model
@@ -54,7 +54,7 @@ class PlanState(Model):
 
 
 class WindowView(Model):
-    """The day that is being planned, and how far it has come."""
+    """The day that is being planned, and how far it has come; and when the room is warmest, on the plant's clock."""
 
     plant: str
     town: str
@@ -66,7 +66,7 @@ class WindowView(Model):
     waves: tuple[Wave, ...]
     conditions: Conditions
     conditions_now: Conditions
-    room_course: RoomCourse | None
+    warmest_at: time | None
     lines: tuple[LineView, ...]
     products: tuple[ProductView, ...]
     book: Book

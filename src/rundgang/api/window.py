@@ -6,7 +6,7 @@ from rundgang.api.deps import Now, Store
 from rundgang.api.views import LineView, PlanState, ProductView, WindowView
 from rundgang.core.planning.reline import articles
 from rundgang.core.scenario import Scenario
-from rundgang.formats.clock import room_course
+from rundgang.formats.clock import local_time
 from rundgang.store.plans import Basis, StoredPlan
 
 router = APIRouter(prefix="/api")
@@ -23,6 +23,7 @@ def health(store: Store) -> dict[str, str]:
 def window(store: Store, now: Now) -> WindowView:
     """The window that is being planned."""
     scenario, basis = store.windows.scenario(), store.basis()
+    course = scenario.conditions.room_course
     return WindowView(
         plant=scenario.plant.name,
         town=scenario.plant.town,
@@ -34,7 +35,7 @@ def window(store: Store, now: Now) -> WindowView:
         waves=scenario.waves,
         conditions=scenario.conditions,
         conditions_now=scenario.conditions.at(now.minute_of(scenario.window.starts_at)),
-        room_course=room_course(scenario),
+        warmest_at=local_time(scenario, course.warmest_min).time() if course else None,
         lines=tuple(LineView(id=line.id, name=line.name) for line in scenario.plant.lines),
         products=tuple(_product_view(scenario, product.id) for product in scenario.products),
         book=store.books.newest(),

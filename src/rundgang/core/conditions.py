@@ -1,7 +1,6 @@
 """Conditions: what the dough room measures, and how the air goes over the hours of a window."""
 
-from datetime import time
-from math import floor, pi, sin
+from math import ceil, floor, pi, sin
 
 from pydantic import Field, model_validator
 
@@ -9,6 +8,7 @@ from rundgang.core.model import Celsius, Model
 from rundgang.core.units import MINUTES_PER_HOUR
 
 HOURS_PER_DAY = 24
+MINUTES_PER_DAY = HOURS_PER_DAY * MINUTES_PER_HOUR
 
 MOST_HOURS = 240
 """Ten days: longer than any window."""
@@ -21,6 +21,25 @@ class HourlyConditions(Model):
     flour_c: Celsius | None = None
     tap_c: float | None = Field(default=None, gt=0, le=60)
     humidity_pct: float | None = Field(default=None, ge=0, le=100)
+
+
+class RoomCourse(Model):
+    """A day's two figures of the room, °C, and when it is warmest, from the window's start, min."""
+
+    low_c: Celsius
+    high_c: Celsius
+    warmest_min: float = Field(ge=-MINUTES_PER_DAY, le=MINUTES_PER_DAY)
+
+    @model_validator(mode="after")
+    def _low_is_lower(self) -> "RoomCourse":
+        if self.low_c > self.high_c:
+            raise ValueError(f"low_c is {self.low_c:g}; allowed: at most high_c, {self.high_c:g}")
+        return self
+
+    def hours(self, minutes: float) -> tuple[HourlyConditions, ...]:
+        """The room in each hour of a window so long, to a tenth of a degree."""
+        found = day_course(self.low_c, self.high_c, self.warmest_min, ceil(minutes / MINUTES_PER_HOUR))
+        return tuple(HourlyConditions(room_c=round(room_c, 1)) for room_c in found)
 
 
 class Conditions(Model):
@@ -38,6 +57,8 @@ class Conditions(Model):
         Moisture of the flour, where it was measured, %.
     by_hour : tuple of HourlyConditions
         The hours of the window, from its start; a later hour is as the last of them.
+    room_course : RoomCourse or None
+        What these hours were made from, where it was a day's two figures.
     """
 
     room_c: Celsius
@@ -47,33 +68,20 @@ class Conditions(Model):
     humidity_pct: float | None = Field(default=None, ge=0, le=100)
     flour_moisture_pct: float | None = Field(default=None, ge=5, le=20)
     by_hour: tuple[HourlyConditions, ...] = Field(default=(), max_length=MOST_HOURS)
+    room_course: RoomCourse | None = None
 
     def at(self, minute: float) -> "Conditions":
         """What holds in the hour of a minute of the window."""
         if not self.by_hour:
             return self
         hour = self.by_hour[min(max(floor(minute / MINUTES_PER_HOUR), 0), len(self.by_hour) - 1)]
-        return self.model_copy(update={"by_hour": (), **hour.model_dump(exclude_none=True)})
+        return self.model_copy(update={"by_hour": (), "room_course": None, **hour.model_dump(exclude_none=True)})
 
     @property
     def room_by_hour(self) -> tuple[float, ...]:
         """The room's air in each hour of the window, °C; a later hour is as the last."""
         found = tuple(self.room_c if hour.room_c is None else hour.room_c for hour in self.by_hour)
         return found or (self.room_c,)
-
-
-class RoomCourse(Model):
-    """A day's two figures of the room, and when on the plant's clock it is warmest; °C."""
-
-    low_c: Celsius
-    high_c: Celsius
-    warmest_at: time
-
-    @model_validator(mode="after")
-    def _low_is_lower(self) -> "RoomCourse":
-        if self.low_c > self.high_c:
-            raise ValueError(f"low_c is {self.low_c:g}; allowed: at most high_c, {self.high_c:g}")
-        return self
 
 
 def day_course(low_c: float, high_c: float, warmest_min: float, hours: int) -> tuple[float, ...]:

@@ -3,12 +3,11 @@
 from datetime import date, datetime, time, timedelta
 from typing import Literal
 
-from rundgang.core.conditions import Conditions, HourlyConditions, day_course
+from rundgang.core.conditions import Conditions, RoomCourse
 from rundgang.core.opening import HeatedOven, Opening
 from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import HumidityRule, IceMachine, Plant
 from rundgang.core.scenario import Scenario
-from rundgang.core.units import MINUTES_PER_HOUR
 from rundgang.demo import biscuit_line, bread_line, doughnut_line, pastry_line, ring_line
 from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
 from rundgang.demo.materials import INGREDIENTS, STOCKS
@@ -100,6 +99,7 @@ def ostermere(first_day: date) -> Scenario:
         The first day on which lorries leave, in the plant's time zone.
     """
     opens = opening(first_day)
+    course = RoomCourse(low_c=COOLEST_C, high_c=WARMEST_C, warmest_min=departs_min(opens, first_day, WARMEST))
     days = [first_day + timedelta(days=number) for number in range(DAYS)]
     return Scenario(
         plant=Plant(
@@ -133,19 +133,14 @@ def ostermere(first_day: date) -> Scenario:
             tap_c=14.5,
             chilled_c=4.0,
             humidity_pct=55,
-            by_hour=_hours(departs_min(opens, first_day, WARMEST)),
+            by_hour=course.hours(WINDOW_MIN),
+            room_course=course,
         ),
         stocks=STOCKS,
         finished=FINISHED,
         blocks=_blocks(opens, days),
         opening=Opening(heated=HEATED),
     )
-
-
-def _hours(warmest_min: float) -> tuple[HourlyConditions, ...]:
-    """The room by the hour, as a mild day's two figures give it."""
-    course = day_course(COOLEST_C, WARMEST_C, warmest_min, WINDOW_MIN // MINUTES_PER_HOUR + 1)
-    return tuple(HourlyConditions(room_c=round(room_c, 1)) for room_c in course)
 
 
 def _blocks(opens: datetime, days: list[date]) -> tuple[Block, ...]:

@@ -4,13 +4,12 @@ Minutes are elapsed time, so the night the clocks change has 23 or 25 hours and 
 right. A local time that the change skips is refused; one that happens twice must name its offset.
 """
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, time, timedelta
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from rundgang.core.conditions import HourlyConditions, RoomCourse, day_course
+from rundgang.core.conditions import RoomCourse
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.scenario import Scenario
-from rundgang.core.units import MINUTES_PER_HOUR
 
 DAY_MIN = 24 * 60
 
@@ -37,24 +36,11 @@ def clock(scenario: Scenario, minute: float) -> str:
     return (local_time(scenario, minute) + timedelta(seconds=30)).strftime(form)
 
 
-def room_by_hour(scenario: Scenario, course: RoomCourse) -> tuple[HourlyConditions, ...]:
-    """The room in each hour of the window, from a day's two figures."""
-    starts = local_time(scenario, 0)
-    warmest = datetime.combine(starts.date(), course.warmest_at, starts.tzinfo)
-    hours = -(-scenario.window.minutes // MINUTES_PER_HOUR)
-    warmest_min = (warmest - starts).total_seconds() / MINUTES_PER_HOUR
-    found = day_course(course.low_c, course.high_c, warmest_min, hours)
-    return tuple(HourlyConditions(room_c=round(room_c, 1)) for room_c in found)
-
-
-def room_course(scenario: Scenario) -> RoomCourse | None:
-    """A window's coolest and warmest hour, and when its first day is warmest; None where the room stays as it is."""
-    rooms = scenario.conditions.room_by_hour
-    if len(rooms) == 1:
-        return None
-    day = rooms[: DAY_MIN // MINUTES_PER_HOUR]
-    warmest = local_time(scenario, MINUTES_PER_HOUR * (day.index(max(day)) + 1))
-    return RoomCourse(low_c=min(rooms), high_c=max(rooms), warmest_at=warmest.time().replace(minute=0, second=0))
+def room_course(scenario: Scenario, low_c: float, high_c: float, warmest_at: time) -> RoomCourse:
+    """A day's two figures with the time on the wall at which the room is warmest, on the window's first day."""
+    first = local_time(scenario, 0).date()
+    warmest = minute_of(scenario, datetime.combine(first, warmest_at))
+    return RoomCourse(low_c=low_c, high_c=high_c, warmest_min=warmest)
 
 
 def minute_of(scenario: Scenario, moment: datetime) -> float:

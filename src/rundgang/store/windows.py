@@ -55,7 +55,9 @@ class Windows(Rows):
 
     def add_conditions(self, conditions: Conditions) -> None:
         """Store what the dough room measured; it counts from now on."""
-        self.session.add(ConditionsEntry(window_id=key(self.window().id), conditions=conditions.model_dump()))
+        self.session.add(
+            ConditionsEntry(window_id=key(self.window().id), conditions=conditions.model_dump(mode="json"))
+        )
         self.session.commit()
 
     def _conditions(self, window: PlanningWindow) -> ConditionsEntry | None:

@@ -2046,6 +2046,8 @@ export interface components {
          *         Moisture of the flour, where it was measured, %.
          *     by_hour : tuple of HourlyConditions
          *         The hours of the window, from its start; a later hour is as the last of them.
+         *     room_course : RoomCourse or None
+         *         What these hours were made from, where it was a day's two figures.
          */
         Conditions: {
             /** Room C */
@@ -2065,6 +2067,7 @@ export interface components {
              * @default []
              */
             by_hour: components["schemas"]["HourlyConditions"][];
+            room_course?: components["schemas"]["RoomCourse"] | null;
         };
         /**
          * ConditionsRequest
@@ -2089,6 +2092,7 @@ export interface components {
              */
             by_hour: components["schemas"]["HourlyConditions"][];
             room_course?: components["schemas"]["RoomCourse"] | null;
+            room?: components["schemas"]["RoomRequest"] | null;
         };
         /**
          * ConveyorStation
@@ -3374,6 +3378,8 @@ export interface components {
          *
          *     Attributes
          *     ----------
+         *     stop_min, minutes : float
+         *         It stands for so long; and is no use for so long, an oven's heating up included.
          *     runs_again_min : float
          *         When the line runs again, an oven's heating up included.
          *     mix_again_min : float or None
@@ -3382,6 +3388,8 @@ export interface components {
          *         Packs lost, by run.
          */
         Loss: {
+            /** Stop Min */
+            stop_min: number;
             /** Minutes */
             minutes: number;
             /** Runs Again Min */
@@ -4271,9 +4279,21 @@ export interface components {
         };
         /**
          * RoomCourse
-         * @description A day's two figures of the room, and when on the plant's clock it is warmest; °C.
+         * @description A day's two figures of the room, °C, and when it is warmest, from the window's start, min.
          */
         RoomCourse: {
+            /** Low C */
+            low_c: number;
+            /** High C */
+            high_c: number;
+            /** Warmest Min */
+            warmest_min: number;
+        };
+        /**
+         * RoomRequest
+         * @description A day's two figures of the room, °C, and when on the plant's clock it is warmest.
+         */
+        RoomRequest: {
             /** Low C */
             low_c: number;
             /** High C */
@@ -4863,12 +4883,14 @@ export interface components {
         };
         /**
          * StopAdvice
-         * @description What a stop does, and what can be done: to wait for each duration, then the other ways.
+         * @description What a stop does, and what can be done: to wait for each duration, then the other ways; which is cheapest.
          */
         StopAdvice: {
             effect: components["schemas"]["StopEffect"];
             /** Options */
             options: components["schemas"]["StopOption"][];
+            /** Cheapest */
+            cheapest: number;
         };
         /**
          * StopEffect
@@ -4908,7 +4930,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     minutes : float
-         *         The stop it reckons with, heating up included.
+         *         The stop that is counted on, heating up included.
          *     cost, cost_before : float
          *         Of the plant's plan, points.
          *     scrap_pieces, scrap_kg, scrap_packs : float
@@ -5484,7 +5506,7 @@ export interface components {
         };
         /**
          * WindowView
-         * @description The day that is being planned, and how far it has come.
+         * @description The day that is being planned, and how far it has come; and when the room is warmest, on the plant's clock.
          */
         WindowView: {
             /** Plant */
@@ -5504,7 +5526,8 @@ export interface components {
             waves: components["schemas"]["Wave"][];
             conditions: components["schemas"]["Conditions"];
             conditions_now: components["schemas"]["Conditions"];
-            room_course: components["schemas"]["RoomCourse"] | null;
+            /** Warmest At */
+            warmest_at: string | null;
             /** Lines */
             lines: components["schemas"]["LineView"][];
             /** Products */

@@ -5,18 +5,18 @@ again*: all that stands is thrown away, and what is missing is made anew. *Finis
 yet is made on another line where that makes the same article.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from math import ceil
 from typing import Literal, NamedTuple
 
-from rundgang.core.floor.pause import cut_short, paused
+from rundgang.core.floor.pause import cut_short, paused, shortened, split_items
 from rundgang.core.floor.stop import Loss, Stands, Stop, StopEffect, effect_of, standing
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Block
 from rundgang.core.planning.checked import checked, fitted
 from rundgang.core.planning.decode.pools import coupled
 from rundgang.core.planning.lines_in_place import planned_line
-from rundgang.core.planning.model import PlantPlan, Run, RunItem
+from rundgang.core.planning.model import PlantPlan, Run
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.reline import articles, relined
 from rundgang.core.planning.repair import Moved, Repaired, moves
@@ -49,7 +49,7 @@ class StopOption(Model):
     Attributes
     ----------
     minutes : float
-        The stop it reckons with, heating up included.
+        The stop that is counted on, heating up included.
     cost, cost_before : float
         Of the plant's plan, points.
     scrap_pieces, scrap_kg, scrap_packs : float
@@ -75,6 +75,12 @@ class Outcome(NamedTuple):
     option: StopOption
     scenario: Scenario
     plan: PlantPlan
+
+
+def cheapest_of(options: Sequence[StopOption]) -> int:
+    """The place of the cheapest option for the likely duration; waiting for it stands second."""
+    likely = [place for place, option in enumerate(options) if option.minutes == options[1].minutes]
+    return min(likely, key=lambda place: options[place].cost)
 
 
 def stopped_at(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Scenario:
@@ -158,60 +164,18 @@ def _elsewhere(
     """The doughs not begun yet, made as the same article on another line; what is on this one waits."""
     loss = effect.losses[1]
     for one in stands:
-        others = articles(scenario, scenario.product(one.run.product))
-        unmixed = [batch for batch in one.run.batches if batch.start_min >= stop.from_min]
-        share = sum(batch.pieces for batch in unmixed) / one.run.pieces
-        rest = int(one.run.packs_wanted * share)
-        if one.leg or not rest:
+        begun = sum(batch.pieces for batch in one.run.batches if batch.start_min < stop.from_min)
+        if one.leg or begun in {0, one.run.pieces}:
             continue
-        for other in others:
-            yield _elsewhere_as(scenario, plan, stop, loss, stands, one, rest, other.id)
-
-
-def _elsewhere_as(
-    scenario: Scenario,
-    plan: PlantPlan,
-    stop: Stop,
-    loss: Loss,
-    stands: tuple[Stands, ...],
-    one: Stands,
-    rest: int,
-    other: str,
-) -> Outcome:
-    kept = tuple(batch for batch in one.run.batches if batch.start_min < stop.from_min)
-    pieces = sum(batch.pieces for batch in kept)
-    shorter = one.run.feed_min * pieces / one.run.pieces
-    cut = one.run.model_copy(
-        update={
-            "batches": kept,
-            "pieces": pieces,
-            "feed_min": shorter,
-            "packs": int(one.run.packs * pieces / one.run.pieces),
-            "packs_wanted": one.run.packs_wanted - rest,
-            "last_pack_min": one.run.last_pack_min - (one.run.feed_min - shorter),
-            "items": tuple(_split_items(one.run.items, one.run.packs_wanted - rest)[0]),
+        kept = shortened(scenario, one.run, begun)
+        away = one.run.model_copy(update={"items": split_items(one.run.items, kept.packs)[1]})
+        runs: dict[str, Run | None] = {
+            each.run.id: _paused(each._replace(run=kept) if each is one else each, stop, loss) for each in stands
         }
-    )
-    runs: dict[str, Run | None] = {
-        each.run.id: _paused(each._replace(run=cut) if each is one else each, stop, loss) for each in stands
-    }
-    away = one.run.model_copy(update={"items": tuple(_split_items(one.run.items, one.run.packs_wanted - rest)[1])})
-    after = _closed(scenario, stop, loss.runs_again_min, runs)
-    after = after.changed(orders=relined(after, away, other))
-    return _made("elsewhere", after, plan, stop, loss.minutes, (loss.pieces, loss.kg, loss.packs))
-
-
-def _split_items(items: tuple[RunItem, ...], first: int) -> tuple[list[RunItem], list[RunItem]]:
-    """A run's lorries cut after so many packs."""
-    ahead, behind = list[RunItem](), list[RunItem]()
-    for item in items:
-        taken = min(item.packs, max(first, 0))
-        first -= taken
-        if taken:
-            ahead.append(item.model_copy(update={"packs": taken}))
-        if item.packs > taken:
-            behind.append(item.model_copy(update={"packs": item.packs - taken}))
-    return ahead, behind
+        closed = _closed(scenario, stop, loss.runs_again_min, runs)
+        for other in articles(scenario, scenario.product(one.run.product)) if away.items else ():
+            after = closed.changed(orders=relined(closed, away, other.id))
+            yield _made("elsewhere", after, plan, stop, loss.minutes, (loss.pieces, loss.kg, loss.packs))
 
 
 def _bettered(after: Scenario, before: PlantPlan, stop: Stop, repaired: Repaired) -> Repaired:

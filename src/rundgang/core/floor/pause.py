@@ -4,12 +4,13 @@ A pause is part of a run's feeding: what has passed the station goes on as it wa
 later as the stop lasts. A run of which nothing has reached the station yet is later as a whole in that leg.
 """
 
-from collections.abc import Iterator
-
 from rundgang.core.floor.stop import Stands, Stop
 from rundgang.core.planning.model import Batch, FillingBatch, Run, RunItem, RunLeg
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
+
+WHOLE = 1e-9
+"""A count this little under a whole number is that number: what a product of yields loses as a float."""
 
 
 def paused(one: Stands, stop: Stop, minutes: float, lost_packs: int) -> Run:
@@ -36,7 +37,6 @@ def paused(one: Stands, stop: Stop, minutes: float, lost_packs: int) -> Run:
         else run.batches
     )
     given = max(0, run.packs - lost_packs)
-    items = tuple(_given(run.items, given))
     return run.model_copy(
         update={
             "start_min": legs[0].start_min,
@@ -49,7 +49,7 @@ def paused(one: Stands, stop: Stop, minutes: float, lost_packs: int) -> Run:
             "fillings": tuple(_filled_later(filling, stop.from_min, stood_from, minutes) for filling in run.fillings),
             "packs": given,
             "packs_wanted": min(run.packs_wanted, given),
-            "items": items,
+            "items": split_items(run.items, given)[0],
         }
     )
 
@@ -82,13 +82,17 @@ def _filled_later(filling: FillingBatch, at_min: float, stood_from: float, minut
     return filling.model_copy(update={name: getattr(filling, name) + minutes for name in names})
 
 
-def _given(items: tuple[RunItem, ...], packs: int) -> Iterator[RunItem]:
-    """The first of a run's lorries, as far as its packs go."""
+def split_items(items: tuple[RunItem, ...], first: int) -> tuple[tuple[RunItem, ...], tuple[RunItem, ...]]:
+    """A run's lorries cut after so many packs: those of the first packs, and the rest."""
+    ahead, behind = list[RunItem](), list[RunItem]()
     for item in items:
-        given = min(item.packs, packs)
-        packs -= given
-        if given:
-            yield item.model_copy(update={"packs": given})
+        taken = min(item.packs, max(first, 0))
+        first -= taken
+        if taken:
+            ahead.append(item.model_copy(update={"packs": taken}))
+        if item.packs > taken:
+            behind.append(item.model_copy(update={"packs": item.packs - taken}))
+    return tuple(ahead), tuple(behind)
 
 
 def cut_short(scenario: Scenario, one: Stands, at_min: float) -> Run | None:
@@ -96,13 +100,19 @@ def cut_short(scenario: Scenario, one: Stands, at_min: float) -> Run | None:
 
     All that stood before it is thrown away, and what was not mixed yet is not mixed for it any more.
     """
-    run, feed = one.run, one.run.legs[one.leg].feed_min
-    share = (at_min - one.passing.first_in) / feed
-    pieces = int(run.pieces * share + 1e-9)
-    if pieces < 1:
+    run = one.run
+    share = (at_min - one.passing.first_in) / run.legs[one.leg].feed_min
+    pieces = int(run.pieces * share + WHOLE)
+    if not pieces:
         return None
-    product = scenario.product(run.product)
-    fed, packs = run.feed_min * pieces / run.pieces, int(pieces / float(product.scaled_per_pack) + 1e-9)
+    made = shortened(scenario, run, pieces)
+    return made.model_copy(update={"fillings": tuple(f for f in made.fillings if f.start_min < at_min)})
+
+
+def shortened(scenario: Scenario, run: Run, pieces: int) -> Run:
+    """A run of its first so many pieces, at least one, at the pace it has."""
+    share = pieces / run.pieces
+    packs = int(pieces / float(scenario.product(run.product).scaled_per_pack) + WHOLE)
     batches, left = list[Batch](), pieces
     for batch in run.batches:
         taken = min(batch.pieces, left)
@@ -111,21 +121,20 @@ def cut_short(scenario: Scenario, one: Stands, at_min: float) -> Run | None:
             until = batch.divided_min + (batch.last_piece_min - batch.divided_min) * taken / batch.pieces
             grams = round(batch.dough_g * taken / batch.pieces)
             batches.append(batch.model_copy(update={"pieces": taken, "last_piece_min": until, "dough_g": grams}))
-    items = tuple(_given(run.items, packs))
-    fillings = tuple(filling for filling in run.fillings if filling.start_min < at_min)
+    legs = tuple(leg.model_copy(update={"feed_min": leg.feed_min * share}) for leg in run.later_legs)
+    last_feed = run.legs[-1].feed_min
+    ends = run.last_pack_min - last_feed * (1 - share)
     return run.model_copy(
         update={
-            "feed_min": fed,
+            "feed_min": run.feed_min * share,
             "pieces": pieces,
             "packs": packs,
             "packs_wanted": min(run.packs_wanted, packs),
-            "last_pack_min": run.last_pack_min - (run.feed_min - fed),
+            "last_pack_min": ends,
             "batches": tuple(batches),
-            "fillings": fillings,
-            "items": items,
-            "later_legs": tuple(
-                leg.model_copy(update={"feed_min": leg.feed_min * pieces / run.pieces}) for leg in run.later_legs
-            ),
+            "fillings": tuple(filling for filling in run.fillings if filling.used_from_min < ends),
+            "items": split_items(run.items, packs)[0],
+            "later_legs": legs,
             "split": run.split.model_copy(update={"pieces": tuple(b.pieces for b in batches), "packs": packs}),
         }
     )

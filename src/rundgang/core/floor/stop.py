@@ -99,6 +99,8 @@ class Loss(Model):
 
     Attributes
     ----------
+    stop_min, minutes : float
+        It stands for so long; and is no use for so long, an oven's heating up included.
     runs_again_min : float
         When the line runs again, an oven's heating up included.
     mix_again_min : float or None
@@ -107,6 +109,7 @@ class Loss(Model):
         Packs lost, by run.
     """
 
+    stop_min: float
     minutes: float
     runs_again_min: float
     pieces: float
@@ -222,7 +225,7 @@ def effect_of(scenario: Scenario, plan: LinePlan, stop: Stop) -> StopEffect:
     for minutes in stop.durations:
         stood = minutes + _reheating_min(scenario, stop, minutes)
         late = max((one.late_min(stood) for one in stands if one.leg == 0), default=0.0)
-        losses.append(_loss(stop, stretches, stood, hold.start_min + late if hold else None))
+        losses.append(_loss(stop, stretches, minutes, stood, hold.start_min + late if hold else None))
     return StopEffect(
         stop=stop,
         stretches=tuple(stretches),
@@ -233,7 +236,9 @@ def effect_of(scenario: Scenario, plan: LinePlan, stop: Stop) -> StopEffect:
     )
 
 
-def _loss(stop: Stop, stretches: list[Stretch], minutes: float, mix_again_min: float | None) -> Loss:
+def _loss(
+    stop: Stop, stretches: list[Stretch], stop_min: float, minutes: float, mix_again_min: float | None
+) -> Loss:  # fmt: skip
     lost = [(stretch, stretch.lost_after(minutes)) for stretch in stretches]
     packs_of: dict[str, float] = {}
     for stretch, share in lost:
@@ -241,6 +246,7 @@ def _loss(stop: Stop, stretches: list[Stretch], minutes: float, mix_again_min: f
             packs_of[stretch.run] = packs_of.get(stretch.run, 0.0) + share * stretch.packs
     spoiled = [(s, share) for s, share in lost if s.spoils_after_min is not None and minutes > s.spoils_after_min]
     return Loss(
+        stop_min=stop_min,
         minutes=minutes,
         runs_again_min=stop.from_min + minutes,
         pieces=sum(share * stretch.pieces for stretch, share in lost),

@@ -71,11 +71,6 @@ class Chamber(Operation[ChamberStep, ChamberStation]):
         return self.station.trays * self.step.pieces_per_tray
 
     @property
-    def stands_min(self) -> float:
-        """How long a piece inside may stand beyond its time, min."""
-        return self.step.stands_min
-
-    @property
     def counted(self) -> Counted:
         """One room."""
         return Counted(1, "rooms", adjustable=False)

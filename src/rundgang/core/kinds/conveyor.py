@@ -188,11 +188,6 @@ class Conveyor(Operation[ConveyorStep, ConveyorStation]):
         return station.places * self.step.pieces_per_place
 
     @property
-    def stands_min(self) -> float:
-        """How long a piece inside may stand beyond its time, min."""
-        return self.step.stands_min
-
-    @property
     def counted(self) -> Counted:
         """One belt."""
         return Counted(1, "belts", adjustable=False)

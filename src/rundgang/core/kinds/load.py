@@ -88,11 +88,6 @@ class Load(Operation[LoadStep, LoadStation]):
         return self.station.chambers * self.pieces_per_load
 
     @property
-    def stands_min(self) -> float:
-        """How long a piece inside may stand beyond its time, min."""
-        return self.step.stands_min
-
-    @property
     def counted(self) -> Counted:
         """Its chambers."""
         return Counted(self.station.chambers, "chambers")

@@ -99,7 +99,7 @@ class Operation(ABC, Generic[StepT, StationT]):
     @property
     def stands_min(self) -> float:
         """How long a piece inside may stand beyond its time when the line does, min; inf where it only waits."""
-        return inf
+        return self.step.stands_min
 
     @property
     def turn_round_min(self) -> float:

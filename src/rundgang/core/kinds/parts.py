@@ -124,6 +124,11 @@ class PieceStepBase(Model):
         """What the step adds to each piece it makes, g."""
         return sum(addition.grams for addition in self.adds)
 
+    @property
+    def stands_min(self) -> float:
+        """How long a piece may stand beyond its time, min; inf where it only waits."""
+        return inf
+
     def with_dwell(self, minutes: float) -> Self:
         """The step with another time inside; itself where that is not set."""
         return self

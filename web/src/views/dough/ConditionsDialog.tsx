@@ -8,7 +8,7 @@ import { Button, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 
 type Conditions = Schemas["Conditions"];
-type Named = Exclude<keyof Conditions, "by_hour">;
+type Named = Exclude<keyof Conditions, "by_hour" | "room_course">;
 type Field = { name: Named; label: string; quantity: string; unit: string; needed: boolean };
 
 const FIELDS: Field[] = [
@@ -32,10 +32,11 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
       }),
     ),
   );
+  const before = day.conditions.room_course;
   const [course, setCourse] = useState(() => ({
-    low: day.room_course ? units.shown(day.room_course.low_c, "temperature") : "",
-    high: day.room_course ? units.shown(day.room_course.high_c, "temperature") : "",
-    at: day.room_course?.warmest_at.slice(0, 5) ?? "",
+    low: before ? units.shown(before.low_c, "temperature") : "",
+    high: before ? units.shown(before.high_c, "temperature") : "",
+    at: day.warmest_at?.slice(0, 5) ?? "",
   }));
   const low = units.typed(course.low, "temperature");
   const high = units.typed(course.high, "temperature");
@@ -47,8 +48,8 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
   const submit = (event: FormEvent) => {
     event.preventDefault();
     const entered = FIELDS.map((field) => [field.name, empty(field) ? null : Number(typed(field))]);
-    const room_course = steady ? null : { low_c: Number(low), high_c: Number(high), warmest_at: course.at };
-    save.mutate({ ...(Object.fromEntries(entered) as Conditions), room_course }, { onSuccess: onClose });
+    const room = steady ? null : { low_c: Number(low), high_c: Number(high), warmest_at: course.at };
+    save.mutate({ ...(Object.fromEntries(entered) as Conditions), room }, { onSuccess: onClose });
   };
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title="Today's conditions">

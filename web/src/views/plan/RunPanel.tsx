@@ -39,7 +39,9 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
         {Object.entries(run.dwell_min ?? {}).map(([station, minutes]) => (
           <Row key={station} name={view.timeline.rows.find((row) => row.station === station)?.name}>
             {oneDecimal(minutes)} min
-            <span className="block font-normal text-xs">longer than its route says: the air is warm then</span>
+            <span className="block font-normal text-xs">
+              longer than its route says, to be cold enough in the air of its hours
+            </span>
           </Row>
         ))}
         <Row name="First pack">{clock.moment(run.first_pack_min)}</Row>
@@ -51,7 +53,7 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
           </Row>
         )}
       </dl>
-      <RunsOut run={run} />
+      <RunsOut view={view} run={run} />
       <Link to={`/dough/${view.number}/${run.id}/1`} className={`${buttonLook()} mt-2 w-full justify-center`}>
         Batch cards of {run.id}
       </Link>
@@ -67,10 +69,12 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
 }
 
 /** What is no longer there for this run, by the newest plans of all lines. */
-function RunsOut({ run }: { run: Run }) {
+function RunsOut({ view, run }: { view: PlanView; run: Run }) {
+  const { day } = useWindowView();
   const materials = useMaterials();
   const units = useUnits();
-  const missing = (materials.data ?? []).filter(
+  const newest = day.plans.some((plan) => plan.number === view.number);
+  const missing = (newest ? (materials.data ?? []) : []).filter(
     (item) => item.runs_out?.line === run.line && item.runs_out.run === run.id,
   );
   return (

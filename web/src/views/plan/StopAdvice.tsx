@@ -48,7 +48,7 @@ export function StopAdvice({ version, asked, advice, nameOf, onTaken }: Props) {
       {effect.stretches.length > 0 && <Standing stretches={effect.stretches} nameOf={nameOf} />}
       {effect.stretches.length > 0 && <Losses effect={effect} />}
       <Heading>What can be done</Heading>
-      <Options version={version} asked={asked} options={options} onTaken={onTaken} />
+      <Options version={version} asked={asked} options={options} cheapest={advice.cheapest} onTaken={onTaken} />
       <p className="mt-3 text-muted text-xs">
         Stand clear of what can start by itself; isolate and lock out before reaching in, and leave hot oil and ovens to
         trained people. Local rules decide.
@@ -112,8 +112,11 @@ function Losses({ effect }: { effect: Advice["effect"] }) {
       <caption className="text-left font-semibold text-muted text-xs">If it stands for</caption>
       <tbody>
         {effect.losses.map((loss) => (
-          <tr key={loss.minutes} className="border-rule border-t">
-            <th className="py-1 pr-3 text-left align-top">{duration(loss.minutes)}</th>
+          <tr key={loss.stop_min} className="border-rule border-t">
+            <th className="py-1 pr-3 text-left align-top">
+              {duration(loss.stop_min)}
+              <span className="block font-normal text-ink-2 text-xs">runs {clock.time(loss.runs_again_min)}</span>
+            </th>
             <td className="py-1 pr-3">
               {loss.pieces < 1 && loss.kg < 0.05
                 ? "nothing is lost"
@@ -136,27 +139,28 @@ const WHAT: Record<Option["kind"], string> = {
   elsewhere: "Wait, and make the rest on another line",
 };
 
-type OptionsProps = Pick<Props, "version" | "asked" | "onTaken"> & { options: Option[] };
+type OptionsProps = Pick<Props, "version" | "asked" | "onTaken"> & { options: Option[]; cheapest: number };
 
-function Options({ version, asked, options, onTaken }: OptionsProps) {
+function Options({ version, asked, options, cheapest, onTaken }: OptionsProps) {
   const take = useTakeOption();
+  const units = useUnits();
   const navigate = useNavigate();
   const { names, waveNames } = useWindowView();
-  const likely = options.filter((option) => option.minutes === options[1]?.minutes);
-  const cheapest = Math.min(...likely.map((option) => option.cost));
   return (
     <ul>
-      {options.map((option) => (
+      {options.map((option, place) => (
         <li key={`${option.kind} ${option.minutes}`} className="flex gap-3 border-rule border-t py-2 text-sm">
           <div className="flex-1">
             <b>
               {WHAT[option.kind]}, {duration(option.minutes)}
             </b>{" "}
-            {likely.length > 1 && option.cost === cheapest && (
+            {place === cheapest && (
               <span className="ml-2 font-semibold text-steam text-xs">cheapest for the likely time</span>
             )}
             <span className="block text-ink-2 text-xs">
               {signedPoints(option.cost - option.cost_before)}; {plural(option.moved.length, "run")} moved
+              {option.scrap_kg >= 0.05 &&
+                `; ${units.shown(option.scrap_kg, "dough mass")} ${units.name("dough mass", "kg")} thrown away`}
             </span>
             {option.lorries.map((late) => (
               <span key={`${late.wave} ${late.product}`} className="block text-ember text-xs">

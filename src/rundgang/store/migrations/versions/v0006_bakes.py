@@ -24,9 +24,12 @@ def upgrade() -> None:
 
 
 def _baking(product: dict[str, Any]) -> dict[str, Any]:
-    """A product whose hottest dwell bakes; one in which nothing dwells loses nothing in baking."""
+    """A product whose hottest dwell bakes, or its last where none is hot; where nothing dwells nothing is lost."""
     dwelling = [step for step in product["route"] if "dwell_min" in step]
-    hottest = max(dwelling, key=lambda step: step.get("temperature_c") or 0.0, default=None)
+    hot = [step for step in dwelling if step.get("temperature_c")]
+    if not hot and not product["bake_loss"]:
+        return product
+    hottest = max(hot, key=lambda step: float(step["temperature_c"])) if hot else next(reversed(dwelling), None)
     if hottest is None:
         dough_g = product["baked_g"] / (1 - product["bake_loss"])
         return product | {"baked_g": dough_g, "bake_loss": 0}
