@@ -79,7 +79,7 @@ def test_conditions_of_a_setting_are_not_kept() -> None:
     assert changed.conditions.room_c == 30
     assert changed.conditions.room_by_hour == (30,)
     assert DEMO.conditions.room_c == 22.5
-    assert len(DEMO.conditions.room_by_hour) == 69
+    assert len(DEMO.conditions.room_by_hour) * 60 >= DEMO.window.minutes, "the hours of the demo are still there"
 
 
 def test_every_hazard_has_its_caution_and_every_caution_defers() -> None:
