@@ -10,15 +10,17 @@ from rundgang.core.kinds.batch import BatchStation
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling, Zone
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.held import HeldStation, HeldStep
-from rundgang.core.kinds.parts import Addition, Changeover
+from rundgang.core.kinds.parts import Addition, Changeover, WearingTool
 from rundgang.core.kinds.rate import RateStation
-from rundgang.core.opening import HeatedOven, Opening
+from rundgang.core.opening import HeatedOven, Opening, WornTool
 from rundgang.core.orders import Block, Order, Wave, Window
 from rundgang.core.plant import Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
-from rundgang.core.scenario import Scenario
+from rundgang.core.scenario import Delivery, Scenario, Stock
 
 WINDOW_MIN = 2_160
+LATER_RULES = 1_000_000
+"""Seeds of the rules that came later, so that the plants before them stay as they were."""
 LORRIES = (600.0, 1_100.0, 1_700.0, 2_150.0)
 CHANGE = Changeover(separation_min=1, tool_change_min=7, allergen_clean_min=12, trait_clean_min=5)
 ZONES = (Zone(name="one", length_m=12), Zone(name="two", length_m=8))
@@ -26,7 +28,7 @@ ZONES = (Zone(name="one", length_m=12), Zone(name="two", length_m=8))
 
 def random_plant(seed: int) -> Scenario:
     """A line of up to three products, at most 3,000 pieces each."""
-    rng = Random(seed)
+    rng, more = Random(seed), Random(seed + LATER_RULES)
     stations = (
         kettle("sponge-mixers", rng.randint(1, 3), most=500),
         HeldStation(id="sponge-troughs", name="Sponge troughs", positions=30, turn_round_min=10),
@@ -44,7 +46,7 @@ def random_plant(seed: int) -> Scenario:
         ),
         ConveyorStation(id="cooler", name="Cooler", places=rng.choice([500, 2_000]), length_m=40, setup_min=2),
         RateStation(id="topper", name="Topper", changeover=CHANGE),
-        RateStation(id="packer", name="Packer", changeover=CHANGE),
+        RateStation(id="packer", name="Packer", changeover=CHANGE, tools=_tools(more)),
     )  # fmt: skip
     zoned = bool(stations[8].zones)
     products = tuple(_product(rng, f"p{number}", zoned) for number in range(rng.randint(1, 3)))
@@ -60,6 +62,9 @@ def random_plant(seed: int) -> Scenario:
               reason="washed")
         for number in range(rng.choice([0, 0, 1, 2]))
     )  # fmt: skip
+    if blocks and stations[-1].tools:
+        renewing = {"station": "packer", "renews": stations[-1].tools[0].id}
+        blocks = (blocks[0].model_copy(update=renewing), *blocks[1:])
     hot = (HeatedOven(line="line", station="oven", temperature_c=210),) if rng.random() < 0.5 else ()
     return Scenario(
         plant=Plant(
@@ -76,7 +81,35 @@ def random_plant(seed: int) -> Scenario:
         orders=tuple(orders),
         conditions=Conditions(room_c=cool, flour_c=20, tap_c=15, by_hour=hours),
         blocks=blocks,
-        opening=Opening(heated=hot),
+        opening=Opening(
+            heated=hot,
+            worn=tuple(
+                WornTool(line="line", station="packer", tool=tool.id, used=tool.life * more.uniform(0, 0.9))
+                for tool in stations[-1].tools
+            ),
+        ),
+        stocks=_stocks(more),
+    )  # fmt: skip
+
+
+def _tools(rng: Random) -> tuple[WearingTool, ...]:
+    """At most one tool of each sort that is worn out within the window."""
+    lives = {"strokes": rng.choice([300, 900, 2_000]), "hours": rng.uniform(2, 9), "days": rng.uniform(0.3, 1.2)}
+    return tuple(
+        WearingTool(id=counted, name=f"Tool by {counted}", counted=counted, life=life, renew_min=rng.uniform(5, 40),
+                    fits=rng.choice([None, "a"]))
+        for counted, life in lives.items() if rng.random() < 0.25
+    )  # fmt: skip
+
+
+def _stocks(rng: Random) -> tuple[Stock, ...]:
+    """Flour and jam that may not be there, and may not come in time."""
+    return tuple(
+        Stock(item=item, on_hand=rng.uniform(0.1, 1) * plenty, binds=True, deliveries=tuple(
+            Delivery(at_min=rng.uniform(0, 1_800), amount=rng.uniform(0.1, 0.6) * plenty)
+            for _ in range(rng.randint(0, 3))
+        ))
+        for item, plenty in (("flour", 60.0), ("jam", 4.0)) if rng.random() < 0.3
     )  # fmt: skip
 
 

@@ -14,6 +14,7 @@ import simpy
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStep
 from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.parts import WearingTool
 from rundgang.core.kinds.rate import RateStation, RateStep
 from rundgang.core.planning.model import Batch, FillingBatch, LinePlan, PreparationSlot, Run
 from rundgang.core.products import Preparation, Product
@@ -33,7 +34,7 @@ class Place:
         self.last_run: Run | None = None
         self.last_step: PieceStep | None = None
         self.last_in = self.emptied = -inf
-        self.served = -inf
+        self.served = self.shut = -inf
 
 
 class Unit:
@@ -43,6 +44,28 @@ class Unit:
         self.resource = simpy.Resource(env, capacity=1)
         self.soil: tuple[frozenset[str], frozenset[str]] | None = None
         self.free = -inf
+
+
+class Worn:
+    """A tool at work: strokes since it was renewed, or since when it has been in, and the runs that are at it."""
+
+    def __init__(self, tool: WearingTool, used: float) -> None:
+        self.tool, self.used = tool, used
+        self.since = -used * 1_440 if tool.counted == "days" else 0.0
+        self.began: dict[str, float] = {}
+        self.inside: Counter[str] = Counter()
+        self.came: Counter[str] = Counter()
+
+    def now(self, minute: float) -> float:
+        """How far it is worn at a moment, as it is counted."""
+        if self.tool.counted == "days":
+            return (minute - self.since) / 1_440
+        at_work = sum(minute - begun for begun in self.began.values()) / 60
+        return self.used + (at_work if self.tool.counted == "hours" else 0.0)
+
+    def renew(self, minute: float) -> None:
+        """A new one is in."""
+        self.used, self.since = 0.0, minute
 
 
 class SecondPlant:
@@ -63,6 +86,12 @@ class SecondPlant:
         self.fed: Counter[tuple[str, str]] = Counter()
         self.tanks: dict[tuple[str, str], deque[list[float]]] = {}
         self.short_g: dict[tuple[str, str], float] = {}
+        self.worn = {
+            (station.id, tool.id): Worn(tool, scenario.opening.used(plan.line, station.id, tool.id))
+            for station in self.line.stations
+            for tool in station.tools
+        }
+        self.taken: Counter[str] = Counter()
 
     def run(self) -> Counter[str]:
         """Let everything happen, and say what could not."""
@@ -77,6 +106,7 @@ class SecondPlant:
             for filling in run.fillings:
                 self.env.process(self._kettle(run, filling))
             self._tank_units(run)
+        self._renewals()
         self.env.run()
         for run in self.plan.runs:
             self._count(run)
@@ -86,6 +116,73 @@ class SecondPlant:
     def fault(self, run: Run | None, what: str) -> None:
         """Write down what cannot be."""
         self.faults[f"{run.id if run else 'plan'} {what}"] += 1
+
+    def _renewals(self) -> None:
+        """Tools are renewed by the plan and in closings."""
+        for one in self.plan.renewals:
+            known = [
+                worn for (station, _), worn in self.worn.items() if (station, worn.tool.name) == (one.station, one.tool)
+            ]
+            for worn in known:
+                if one.to_min - one.from_min < worn.tool.renew_min - MOMENT:
+                    self.fault(None, "renews a tool in too short a time")
+                self.env.process(self._renews(one.station, worn, one.from_min, one.to_min))
+        for block in self.scenario.blocks:
+            if block.renews is not None:
+                worn = self.worn[block.station, block.renews]
+                self.env.process(self._renews(block.station, worn, block.to_min, block.to_min))
+
+    def _renews(self, station: str, worn: Worn, begin: float, end: float) -> Events:
+        """A station stands while its tool is renewed; who is inside, or comes meanwhile, is in the way."""
+        yield self._until(begin + MOMENT / 2)
+        if end > begin and self.places[station].inside:
+            self.fault(None, f"renews a tool of {station} with pieces inside")
+        self.places[station].shut = max(self.places[station].shut, end)
+        yield self._until(end - MOMENT / 2)
+        worn.renew(end)
+
+    def _wears(self, run: Run, step: PieceStep, station: Any) -> None:
+        """A piece comes to the tools of a station."""
+        for tool in station.tools:
+            if tool.fits is not None and getattr(step, "tool", None) != tool.fits:
+                continue
+            worn = self.worn[station.id, tool.id]
+            worn.began.setdefault(run.id, self.env.now)
+            worn.inside[run.id] += 1
+            worn.came[run.id] += 1
+            if tool.counted == "strokes":
+                worn.used += 1 / (station.machines * station.lanes * station.efficiency * step.takes)  # type: ignore[union-attr]
+            slack = 3.0 if tool.counted == "strokes" else 1e-4
+            if worn.now(self.env.now + getattr(step, "dwell_min", 0.0)) > tool.life + slack:
+                self.fault(run, f"works with a worn tool at {station.id}")
+
+    def _goes_from(self, run: Run, station: Any, apart: float) -> None:
+        """A piece has left the tools of a station; the last one ends the run's work there."""
+        for tool in station.tools:
+            worn = self.worn[station.id, tool.id]
+            worn.inside[run.id] -= 1
+            if worn.inside[run.id] == 0 and run.id in worn.began:
+                self.env.process(self._ends_work(run, worn, self.env.now, apart))
+
+    def _ends_work(self, run: Run, worn: Worn, left: float, apart: float) -> Events:
+        """It was the last one if no other comes for a while."""
+        came = worn.came[run.id]
+        yield self.env.timeout(4 * apart)
+        if worn.inside[run.id] == 0 and worn.came[run.id] == came and run.id in worn.began:
+            begun = worn.began.pop(run.id)
+            worn.used += (left - begun) / 60 if worn.tool.counted == "hours" and worn.since <= begun + MOMENT else 0.0
+
+    def _draws(self, run: Run, made: Product | Preparation, grams: float) -> None:
+        """What binds is weighed for a batch: it must be there."""
+        total = sum(line.percent for line in made.formula)
+        for stock in self.scenario.stocks:
+            share = sum(line.percent for line in made.formula if line.ingredient == stock.item) / total
+            if not stock.binds or not share:
+                continue
+            self.taken[stock.item] += grams * share  # type: ignore[assignment]
+            came = sum(come.amount for come in stock.deliveries if come.at_min <= self.env.now + MOMENT)
+            if self.taken[stock.item] > (stock.on_hand + came) * 1000 + 2:
+                self.fault(run, f"draws {stock.item} that is not there")
 
     def _until(self, minute: float) -> simpy.Timeout:
         return self.env.timeout(max(0.0, minute - self.env.now))
@@ -151,6 +248,8 @@ class SecondPlant:
             into = batch.discharged_min + step.rest_min
             away = max(batch.last_piece_min, batch.divided_min + self.line.holder(held.station).turn_round_min)
             self.env.process(self._holds(run, held.station, batch.trough or "?", soil, into, away))
+        yield self._until(batch.start_min)
+        self._draws(run, product, batch.dough_g)
         apart = (batch.last_piece_min - batch.divided_min) / batch.pieces
         for number in range(batch.pieces):
             yield self._until(batch.divided_min + number * apart)
@@ -168,6 +267,8 @@ class SecondPlant:
             self.fault(run, "uses a preparation too young or too old")
         if abs(slot.used_min - batch.start_min) > MOMENT:
             self.fault(run, "uses a preparation at another time than its dough is begun")
+        yield self._until(slot.start_min)
+        self._draws(run, made, slot.grams)
         soil = self._soil_of(made)
         times = slot.start_min, slot.discharged_min
         yield from self._holds(run, made.mixing.station, slot.mixer, soil, *times)
@@ -187,6 +288,8 @@ class SecondPlant:
             self._holds(run, made.mixing.station, filling.kettle, soil, filling.start_min, filling.emptied_min)
         )
         tank = self.tanks.setdefault((run.id, filling.preparation), deque())
+        yield self._until(filling.start_min)
+        self._draws(run, made, filling.grams)
         yield self._until(filling.emptied_min)
         level = sum(grams for _, _, grams in tank)
         room = self.line.holder(made.held.station).capacity_kg if made.held else None
@@ -271,6 +374,9 @@ class SecondPlant:
             place.served = max(place.served, now) + each
             if place.served - now > 3 * each + 0.05:
                 self.fault(run, f"is faster than {step.station}")
+        if now < place.shut - MOMENT:
+            self.fault(run, f"enters {step.station} while a tool is renewed")
+        self._wears(run, step, station)
         place.inside += 1
         room = self._room(step, station)
         if place.inside + place.turning > room * 1.0005 + 2:
@@ -340,6 +446,7 @@ class SecondPlant:
         place, now = self.places[step.station], self.env.now
         place.inside -= 1
         station = self.line.station(step.station)
+        self._goes_from(run, station, apart)
         turn = station.turn_round_min if isinstance(station, HeldStation) else 0.0
         place.emptied = now + apart if place.inside == 0 else inf
         if turn:

@@ -7,6 +7,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import date, datetime, timedelta
+from multiprocessing import get_context
 from pathlib import Path
 from typing import Annotated
 from zoneinfo import ZoneInfo
@@ -19,8 +20,9 @@ from rundgang.core.errors import RundgangError
 from rundgang.core.materials import supply
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, PlantPlan
+from rundgang.core.planning.search.machine_code import make_parts, make_search
 from rundgang.core.planning.search.plant import plan_plant
-from rundgang.core.planning.search.stopping import Progress, StopCriterion, after_evaluations
+from rundgang.core.planning.search.stopping import Progress, StopCriterion
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import ostermere
@@ -39,9 +41,6 @@ ScenarioFile = Annotated[Path, typer.Argument(metavar="SCENARIO.json", help="Pla
 PlanFile = Annotated[Path, typer.Argument(metavar="PLAN.json", help="From `rundgang plan`, or saved from the page.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Machine-readable output.")]
 LineId = Annotated[str | None, typer.Option("--line", help="Which line; by default the only or first one.")]
-
-COMPILED_WITH = 200
-"""Orders tried to have every part of the search used once."""
 
 
 @contextmanager
@@ -300,10 +299,11 @@ def worker_command() -> None:
 @app.command("compile")
 def compile_command() -> None:
     """Turn the search into machine code now instead of at the first plan."""
-    whole = ostermere(tomorrow())
-    few = whole.model_copy(update={"orders": whole.orders[:1]})
-    for scenario, orders in ((whole, COMPILED_WITH), (few, 1)):
-        plan_plant(scenario, stop=after_evaluations(orders, orders))
+    scenario = ostermere(tomorrow())
+    parts = get_context("fork").Process(target=make_parts, args=(scenario,))
+    parts.start()
+    make_search(scenario)
+    parts.join()
 
 
 def tomorrow() -> date:

@@ -1,4 +1,4 @@
-"""The routes of the opening: packs in stock, hot ovens, and when stations are closed."""
+"""The routes of the opening: packs in stock, ovens, tools, what was made last, and when stations are closed."""
 
 from datetime import datetime
 from itertools import count
@@ -9,7 +9,7 @@ from pydantic import Field, ValidationError
 from rundgang.api.deps import Author, Store
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.model import Id, Model, Name
-from rundgang.core.opening import HeatedOven, Opening
+from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
 from rundgang.core.orders import Block, ClosingKind, FinishedStock
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import clock, minute_of
@@ -29,18 +29,20 @@ class ChangedSinceError(RundgangError):
 
 
 class OpeningRequest(Model):
-    """Stock, closings and hot ovens to keep for the window."""
+    """Stock, closings, hot ovens, worn tools and what was made last, to keep for the window; None: as it is."""
 
     finished: tuple[FinishedStock, ...] = Field(max_length=5_000)
     blocks: tuple[Block, ...] = Field(max_length=2_000)
-    heated: tuple[HeatedOven, ...] | None = Field(default=None, max_length=1_000, description="none: as they are")
+    heated: tuple[HeatedOven, ...] | None = Field(default=None, max_length=1_000)
+    worn: tuple[WornTool, ...] | None = Field(default=None, max_length=1_000)
+    last: tuple[LastRun, ...] | None = Field(default=None, max_length=1_000)
     seen: int = Field(ge=0, description="number of the opening this is a change of")
     author: Author = "planner"
 
 
 @router.get("")
 def opening(store: Store) -> StoredOpening:
-    """The window's packs in stock, hot ovens, and when its stations are closed."""
+    """The window's packs in stock, ovens, tools, what was made last, and when its stations are closed."""
     return store.openings.newest()
 
 
@@ -53,12 +55,16 @@ def set_opening(store: Store, request: OpeningRequest) -> StoredOpening:
         raise ChangedSinceError(request.seen, current.number)
     scenario = store.windows.scenario()
     fields = {name: getattr(scenario, name) for name in Scenario.model_fields}
-    heated = current.heated if request.heated is None else request.heated
-    fields |= {"finished": request.finished, "blocks": request.blocks, "opening": Opening(heated=heated)}
+    begins = Opening(
+        heated=current.heated if request.heated is None else request.heated,
+        worn=current.worn if request.worn is None else request.worn,
+        last=current.last if request.last is None else request.last,
+    )
+    fields |= {"finished": request.finished, "blocks": request.blocks, "opening": begins}
     try:
         store.openings.write(Scenario(**fields), request.author)
     except ValidationError as error:
-        raise MalformedError("The stock or the closings", tuple(faults_of(error))) from None
+        raise MalformedError("The opening", tuple(faults_of(error))) from None
     store.session.commit()
     return store.openings.newest()
 
@@ -72,6 +78,7 @@ class ClosingRequest(Model):
     begins: datetime = Field(description="on the plant's clock; with an offset where the clocks change")
     minutes: float = Field(gt=0, le=10_080)
     reason: Name
+    renews: Id | None = Field(default=None, description="the station's tool that is renewed meanwhile")
     author: Author = "planner"
 
 
@@ -97,6 +104,7 @@ def close_station(store: Store, request: ClosingRequest) -> StoredOpening:
         from_min=begins,
         to_min=begins + request.minutes,
         reason=request.reason,
+        renews=request.renews,
     )
     changed = OpeningRequest(
         finished=current.finished, blocks=(*current.blocks, block), seen=current.number, author=request.author

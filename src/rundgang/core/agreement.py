@@ -9,6 +9,7 @@ from rundgang.core.kinds.held import HeldStep
 from rundgang.core.kinds.parts import SECONDS_PER_MINUTE
 from rundgang.core.plant import Line, Plant
 from rundgang.core.products import Preparation, Product
+from rundgang.core.tools import tool_faults, tools_of
 
 if TYPE_CHECKING:
     from rundgang.core.scenario import Scenario
@@ -57,6 +58,8 @@ def faults_of(scenario: "Scenario") -> Iterator[str]:
         yield from items.faults(where, product)
         yield from _cut_out_faults(where, product, scenario)
     yield from _order_faults(scenario)
+    yield from _opening_faults(scenario)
+    yield from _tool_faults(scenario)
     for place, stock in enumerate(scenario.stocks):
         if stock.item not in items.ingredients:
             yield f"stocks.{place}.item is {stock.item}; allowed: the plant's ingredients"
@@ -76,10 +79,6 @@ def _order_faults(scenario: "Scenario") -> Iterator[str]:
             yield f"orders.{place} ({order.id}).product is {order.product}; allowed: {', '.join(sorted(products))}"
         if order.wave not in waves:
             yield f"orders.{place} ({order.id}).wave is {order.wave}; allowed: {', '.join(waves)}"
-    formulas = {product.id: product.line for product in scenario.products if product.formula}
-    for place, run in enumerate(scenario.opening.begun):
-        if formulas.get(run.product) != run.line:
-            yield f"opening.begun.{place} ({run.id}) makes {run.product} on {run.line}; allowed: a product of that line"
     for place, stock in enumerate(scenario.finished):
         if stock.product not in products:
             yield f"finished.{place}.product is {stock.product}; allowed: {', '.join(sorted(products))}"
@@ -90,6 +89,32 @@ def _order_faults(scenario: "Scenario") -> Iterator[str]:
                 f"blocks.{place} ({block.id}) is at {block.station} of {block.line}; "
                 "allowed: a station of one of the plant's lines"
             )
+
+
+def _opening_faults(scenario: "Scenario") -> Iterator[str]:
+    """What has begun, and what was made last, is what its line mixes."""
+    formulas = {product.id: product.line for product in scenario.products if product.formula}
+    for place, run in enumerate(scenario.opening.begun):
+        if formulas.get(run.product) != run.line:
+            yield f"opening.begun.{place} ({run.id}) makes {run.product} on {run.line}; allowed: a product of that line"
+    for place, last in enumerate(scenario.opening.last):
+        if formulas.get(last.product) != last.line:
+            yield f"opening.last.{place} is {last.product} on {last.line}; allowed: a product that the line mixes"
+
+
+def _tool_faults(scenario: "Scenario") -> Iterator[str]:
+    """Tools stand at stations that wear them; what is worn, and what a closing renews, is one of them."""
+    shared = {(ref.line, ref.station) for found in scenario.plant.shared for ref in found.stations}
+    known = set[tuple[str, str, str]]()
+    for line in scenario.plant.lines:
+        yield from tool_faults(line, {station for at, station in shared if at == line.id})
+        known |= {(line.id, station.id, tool.id) for station, tool in tools_of(line)}
+    for place, tool in enumerate(scenario.opening.worn):
+        if (tool.line, tool.station, tool.tool) not in known:
+            yield f"opening.worn.{place} is {tool.tool} at {tool.station} of {tool.line}; allowed: tools of a station"
+    for place, block in enumerate(scenario.blocks):
+        if block.renews is not None and (block.line, block.station, block.renews) not in known:
+            yield f"blocks.{place} ({block.id}).renews is {block.renews}; allowed: a tool of its station"
 
 
 def _route_faults(where: str, route: Iterable[Step], line: Line) -> Iterator[str]:

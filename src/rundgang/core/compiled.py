@@ -20,3 +20,17 @@ def compiled(function: Callable[Arguments, Result]) -> Callable[Arguments, Resul
     """Compile a function; it runs without Python's lock, so that threads share the cores."""
     made: Callable[Arguments, Result] = numba.njit(cache=True, nogil=True, error_model="numpy")(function)
     return made
+
+
+def inner(function: Callable[Arguments, Result]) -> Callable[Arguments, Result]:
+    """Compile a function that only compiled ones call: without the way in from Python, which takes long to make."""
+    made: Callable[Arguments, Result] = numba.njit(  # type: ignore[call-overload]  # Numba's stubs lack the option
+        cache=True, nogil=True, error_model="numpy", no_cpython_wrapper=True
+    )(function)
+    return made
+
+
+def make(function: object, *arguments: object) -> None:
+    """Make the machine code of a compiled function for arguments like these, and keep it on disk."""
+    types = tuple(numba.typeof(given) for given in arguments)  # type: ignore[no-untyped-call]
+    function.compile(types)  # type: ignore[attr-defined]  # Numba's dispatcher is not typed

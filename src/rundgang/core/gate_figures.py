@@ -12,6 +12,7 @@ from rundgang.core.scenario import Scenario
 from rundgang.core.thermal.cooling import rate_from_run, temperature_after
 from rundgang.core.thermal.fryer import oil_taken_kg_h, turnover_h
 from rundgang.core.thermal.oven import BOILING_C, ZoneOf, oven_duty, zone_duties
+from rundgang.core.tools import wear_of
 from rundgang.core.units import GRAMS_PER_KG
 
 BAKED_CORE_C = 96.0
@@ -20,7 +21,27 @@ BAKED_CORE_C = 96.0
 
 def figures_of(scenario: Scenario, product: Product, step: PieceStep, flow_per_h: float) -> tuple[Figure, ...]:
     """The figures of a gate, most of them on belts, at so many pieces an hour."""
-    return (*_of_belt(scenario, product, step, flow_per_h), *_carried(scenario, product, step))
+    return (
+        *_of_belt(scenario, product, step, flow_per_h),
+        *_carried(scenario, product, step),
+        *_tools(scenario, product, step, flow_per_h),
+    )
+
+
+def _tools(scenario: Scenario, product: Product, step: PieceStep, flow_per_h: float) -> Iterator[Figure]:
+    """How far each tool is worn when the window starts, and how long it lasts at this flow."""
+    station = scenario.line_of(product).station(step.station)
+    for tool in station.tools:
+        wear, used = wear_of(tool, step, station), scenario.opening.used(product.line, station.id, tool.id)
+        if wear is None:
+            continue
+        yield Figure(
+            name=f"{tool.name}, worn when the window starts", value=used, unit=f"of {tool.life:g} {tool.counted}"
+        )
+        left = max(0.0, tool.life - used)
+        lasts = left / (wear.per_piece * flow_per_h) if wear.per_piece else left
+        days = tool.counted == "days"
+        yield Figure(name=f"{tool.name}, lasts", value=lasts, unit="days" if days else "h at this pace")
 
 
 def _carried(scenario: Scenario, product: Product, step: PieceStep) -> Iterator[Figure]:

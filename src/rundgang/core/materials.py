@@ -66,6 +66,8 @@ class ItemSupply(Model):
     unit : {"kg", "pieces"}
     on_hand : float or None
         At the start; None where no stock is known, and then nothing is said of running out.
+    binds : bool
+        Whether a plan may draw only what is there.
     delivered, used : float
         Over the window.
     by_hour : tuple of float
@@ -78,6 +80,7 @@ class ItemSupply(Model):
     name: str
     unit: str
     on_hand: float | None
+    binds: bool = False
     delivered: float
     used: float
     by_hour: tuple[float, ...]
@@ -106,28 +109,34 @@ def supply(scenario: Scenario, plans: Iterable[LinePlan]) -> tuple[ItemSupply, .
 def draws(scenario: Scenario, plan: LinePlan) -> Iterator[Draw]:
     """Everything one plan draws, run by run."""
     cut_runs = {cut.run: cut for cut in plan.cut_runs}
-    shares = _Shares(scenario)
+    shares = ItemShares(scenario)
     for run in plan.runs:
-        product = scenario.product(run.product)
-        yield from _of_steps(scenario, run)
-        for filling in run.fillings:
-            of_filling = shares.of(scenario.preparation(filling.preparation), filling.start_min)
-            yield from _mixed(of_filling, filling.start_min, filling.grams, run, filling.number)
-        for batch in run.batches:
-            yield from _mixed(shares.of(product, batch.start_min), batch.start_min, batch.dough_g, run, batch.number)
-            for slot in batch.preparations:
-                of_slot = shares.of(scenario.preparation(slot.preparation), slot.start_min)
-                yield from _mixed(of_slot, slot.start_min, slot.grams, run, batch.number)
-            yield from _of_packing(run, batch, product, run.packs, run.first_pack_min)
-            if run.id in cut_runs:
-                yield from _of_cut_out(scenario, run, batch, cut_runs[run.id])
+        yield from run_draws(shares, run, cut_runs.get(run.id))
+
+
+def run_draws(shares: "ItemShares", run: Run, cut: CutRun | None) -> Iterator[Draw]:
+    """Everything one run draws, and what is packed of what is cut out of it."""
+    scenario = shares.scenario
+    product = scenario.product(run.product)
+    yield from _of_steps(scenario, run)
+    for filling in run.fillings:
+        of_filling = shares.of(scenario.preparation(filling.preparation), filling.start_min)
+        yield from _mixed(of_filling, filling.start_min, filling.grams, run, filling.number)
+    for batch in run.batches:
+        yield from _mixed(shares.of(product, batch.start_min), batch.start_min, batch.dough_g, run, batch.number)
+        for slot in batch.preparations:
+            of_slot = shares.of(scenario.preparation(slot.preparation), slot.start_min)
+            yield from _mixed(of_slot, slot.start_min, slot.grams, run, batch.number)
+        yield from _of_packing(run, batch, product, run)
+        if cut:
+            yield from _of_packing(run, batch, scenario.product(cut.product), cut)
 
 
 Shares = dict[str, float]
 """What of a batch's mass is drawn from the stores, by item; ice among them."""
 
 
-class _Shares:
+class ItemShares:
     """What doughs and preparations draw, each worked out once for the conditions of an hour."""
 
     def __init__(self, scenario: Scenario) -> None:
@@ -141,6 +150,13 @@ class _Shares:
         if key not in self.known:
             self.known[key] = _of_dough(then, made) if isinstance(made, Product) else _of_preparation(then, made)
         return self.known[key]
+
+    def most(self, made: Product | Preparation, item: str) -> float:
+        """The most that a batch draws of an item in any hour of the window, by mass of the batch."""
+        if item not in {line.ingredient for line in made.formula}:
+            return 0.0
+        hours = max(1, len(self.scenario.conditions.by_hour))
+        return max(self.of(made, hour * MINUTES_PER_HOUR).get(item, 0.0) for hour in range(hours))
 
 
 def _of_dough(scenario: Scenario, product: Product) -> Shares:
@@ -191,15 +207,12 @@ def _of_steps(scenario: Scenario, run: Run) -> Iterator[Draw]:
                 yield Draw(at_min, addition.item, batch.pieces * a_piece, run.line, run.id, batch.number)
 
 
-def _of_packing(run: Run, batch: Batch, product: Product, packs: int, first_pack_min: float) -> Iterator[Draw]:
-    of_batch = packs * batch.pieces / run.pieces
-    at_min = first_pack_min + batch.divided_min - run.start_min
+def _of_packing(run: Run, batch: Batch, product: Product, packed: Run | CutRun) -> Iterator[Draw]:
+    of_batch = packed.packs * batch.pieces / run.pieces
+    share = (batch.divided_min - run.start_min) / run.feed_min
+    at_min = packed.first_pack_min + share * (packed.last_pack_min - packed.first_pack_min)
     for use in product.packing:
         yield Draw(at_min, use.item, of_batch * use.per_pack, run.line, run.id, batch.number)
-
-
-def _of_cut_out(scenario: Scenario, run: Run, batch: Batch, cut: CutRun) -> Iterator[Draw]:
-    yield from _of_packing(run, batch, scenario.product(cut.product), cut.packs, cut.first_pack_min)
 
 
 def _by_hour(scenario: Scenario, drawn: list[Draw]) -> tuple[float, ...]:
@@ -217,6 +230,7 @@ def _item(scenario: Scenario, item: str, stock: Stock | None, drawn: list[Draw])
         name=known.name,
         unit="pieces" if known.role == "packing" else "kg",
         on_hand=stock.on_hand if stock else None,
+        binds=stock is not None and stock.binds,
         delivered=sum(delivery.amount for delivery in stock.deliveries) if stock else 0,
         used=sum(draw.amount for draw in drawn),
         by_hour=_by_hour(scenario, drawn),

@@ -15,6 +15,29 @@ class HeatedOven(Model):
     zone_c: tuple[Celsius, ...] = Field(default=(), max_length=30)
 
 
+class WornTool(Model):
+    """How far a tool is worn when the window starts: strokes, hours or days, as it is counted."""
+
+    line: Id
+    station: Id
+    tool: Id
+    used: float = Field(ge=0, le=1e9)
+
+
+class LastRun(Model):
+    """A product that passed a line before the window: its stations are set to it, and soiled by it.
+
+    Attributes
+    ----------
+    left_min : float
+        When its last piece left the line, from the window's start: 0 or before, min.
+    """
+
+    line: Id
+    product: Id
+    left_min: float = Field(default=0, ge=-100_000, le=0)
+
+
 class Opening(Model):
     """The state that a window is planned from.
 
@@ -26,11 +49,17 @@ class Opening(Model):
         Runs for which something has been mixed by now, as they were and as they go on.
     heated : tuple of HeatedOven
         Ovens that are on; all others are cold.
+    worn : tuple of WornTool
+        Tools that are not new.
+    last : tuple of LastRun
+        What the lines made last; of several that passed a station the latest counts.
     """
 
     now_min: float = Field(default=0, ge=0, le=10_080)
     begun: tuple[Run, ...] = Field(default=(), max_length=1_000)
     heated: tuple[HeatedOven, ...] = Field(default=(), max_length=1_000)
+    worn: tuple[WornTool, ...] = Field(default=(), max_length=1_000)
+    last: tuple[LastRun, ...] = Field(default=(), max_length=1_000)
 
     def oven_c(self, line_id: str, station_id: str, zones: int = 1) -> tuple[float, ...] | None:
         """How hot each zone of an oven is, °C; None where it is off."""
@@ -38,6 +67,15 @@ class Opening(Model):
             if (oven.line, oven.station) == (line_id, station_id):
                 return oven.zone_c if len(oven.zone_c) == zones else (oven.temperature_c,) * zones
         return None
+
+    def used(self, line_id: str, station_id: str, tool_id: str) -> float:
+        """How far a tool is worn at the window's start, as it is counted."""
+        at = line_id, station_id, tool_id
+        return next((tool.used for tool in self.worn if (tool.line, tool.station, tool.tool) == at), 0.0)
+
+    def last_on(self, line_id: str) -> tuple[LastRun, ...]:
+        """What a line made before the window, the latest first."""
+        return tuple(sorted((r for r in self.last if r.line == line_id), key=lambda run: run.left_min, reverse=True))
 
     def begun_on(self, line_id: str) -> tuple[Run, ...]:
         """The runs of a line that have begun."""

@@ -86,6 +86,8 @@ class Block(Model):
     ----------
     from_min, to_min : float
         From the window's start, min.
+    renews : str or None
+        The station's tool that is renewed meanwhile.
     """
 
     id: Id
@@ -95,6 +97,7 @@ class Block(Model):
     from_min: float = Field(ge=0, le=10_080)
     to_min: float = Field(ge=0, le=20_160)
     reason: Name
+    renews: Id | None = None
 
     @property
     def at(self) -> StationRef:

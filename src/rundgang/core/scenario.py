@@ -30,11 +30,18 @@ class Delivery(Model):
 
 
 class Stock(Model):
-    """What lies in the stores of an item at the window's start, kg or pieces, and what will come in."""
+    """What lies in the stores of an item at the window's start, kg or pieces, and what will come in.
+
+    Attributes
+    ----------
+    binds : bool
+        Whether a plan may draw only what is there: a run waits for a delivery, or is left out.
+    """
 
     item: Id
     on_hand: float = Field(ge=0, le=10_000_000)
     deliveries: tuple[Delivery, ...] = Field(default=(), max_length=100)
+    binds: bool = False
 
 
 class Scenario(Model):
@@ -134,11 +141,18 @@ class Scenario(Model):
         return {product.id: self._brought(self._wholes[product.id]) for product in self.products}
 
     def _brought(self, product: Product) -> frozenset[str]:
+        return frozenset().union(*(self._ingredients[name].allergens for name in self._eaten(product)))
+
+    def _eaten(self, product: Product) -> frozenset[str]:
+        """The ingredients of a product's dough and of what its steps add, those inside preparations too."""
         added = [addition.item for step in product.piece_steps for addition in step.adds]
         used = {*(line.ingredient for line in product.formula), *added}
         inside = {line.ingredient for name in used if name in self._preparations for line in self.formula_of(name)}
-        items = (used | inside) & self._ingredients.keys()
-        return frozenset().union(*(self._ingredients[name].allergens for name in items))
+        return frozenset((used | inside) & self._ingredients.keys())
+
+    def drawn_by(self, product: Product) -> frozenset[str]:
+        """The ingredients that a product takes, what it is packed in too."""
+        return self._eaten(self._wholes[product.id]) | {use.item for use in product.packing}
 
     def product(self, product_id: str) -> Product:
         """The product of that id, or UnknownItemError."""

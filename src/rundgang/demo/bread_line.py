@@ -4,7 +4,7 @@ from rundgang.core.kinds.batch import BatchStation, BatchStep
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.held import HeldStation, HeldStep, HoldTask
-from rundgang.core.kinds.parts import Changeover
+from rundgang.core.kinds.parts import Changeover, WearingTool
 from rundgang.core.kinds.rate import RateStep
 from rundgang.core.plant import Carrier, Line
 from rundgang.core.products import CarrierUse, FormulaLine, PackingUse, Preparation, Product
@@ -81,7 +81,14 @@ LINE = Line(
             transfer_min=1,
             changeover=Changeover(separation_min=1),
         ),
-        machine("slicer", "Slicers", machines=2, efficiency=0.95, hazards=("blades", "foreign-bodies")),
+        machine(
+            "slicer",
+            "Slicers",
+            machines=2,
+            efficiency=0.95,
+            hazards=("blades", "foreign-bodies"),
+            tools=(WearingTool(id="blades", name="Slicer blades", counted="hours", life=160, renew_min=40),),
+        ),
         machine(
             "bagger",
             "Baggers",

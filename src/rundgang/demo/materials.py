@@ -76,10 +76,12 @@ INGREDIENTS = (
 DAY_MIN = 24 * 60
 
 
-def _stock(item: str, on_hand: float, each: float = 0, at_hour: float = 10, days: int = 3) -> Stock:
+def _stock(
+    item: str, on_hand: float, each: float = 0, at_hour: float = 10, days: int = 3, *, binds: bool = False
+) -> Stock:
     """So much on the first evening, and as much again on each day at an hour after the start."""
     deliveries = tuple(Delivery(at_min=at_hour * 60 + day * DAY_MIN, amount=each) for day in range(days) if each)
-    return Stock(item=item, on_hand=on_hand, deliveries=deliveries)
+    return Stock(item=item, on_hand=on_hand, deliveries=deliveries, binds=binds)
 
 
 STOCKS = (
@@ -96,7 +98,7 @@ STOCKS = (
     _stock("butter-sheet", 2_600, 1_400, 10),
     _stock("frying-oil", 1_200, 800, 14),
     _stock("sesame", 700),
-    _stock("chocolate", 900),
+    _stock("chocolate", 900, 1_400, 31, days=1, binds=True),
     _stock("plum", 900),
     _stock("bag-clear", 70_000, 40_000, 10),
     _stock("bag-print", 60_000, 30_000, 10),

@@ -4,7 +4,7 @@ from datetime import date, datetime, time, timedelta
 from typing import Literal
 
 from rundgang.core.conditions import Conditions, RoomCourse
-from rundgang.core.opening import HeatedOven, Opening
+from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
 from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import HumidityRule, IceMachine, Plant
 from rundgang.core.scenario import Scenario
@@ -80,6 +80,22 @@ HEATED = (
 WARMEST, COOLEST_C, WARMEST_C = time(16, 0), 19.5, 23.5
 """When the room is warmest, and how cool and warm it gets, °C."""
 
+WORN = (
+    WornTool(line="bread-line", station="slicer", tool="blades", used=141),
+    WornTool(line="pastry-line", station="triangle-cutter", tool="knives", used=8_350),
+)
+"""Tools that are not new when the window starts."""
+
+LAST = (
+    LastRun(line="ring-line", product="harvest-sesame", left_min=-35),
+    LastRun(line="bread-line", product="tarn-white", left_min=-50),
+    LastRun(line="doughnut-line", product="gull-glazed", left_min=-20),
+)
+"""What the shift before made last."""
+
+RENEWED = {"blades": "blades"}
+"""The closings in which a tool of the station is renewed, and which."""
+
 CLOSED: tuple[tuple[str, str, str, Kind, int, time, int, str], ...] = (
     ("oven-wash", "ring-line", "oven", "cleaning", 0, time(15, 0), 120, "steam oven washed down"),
     ("blades", "bread-line", "slicer", "blades", 1, time(10, 30), 40, "slicer blades changed"),
@@ -139,7 +155,7 @@ def ostermere(first_day: date) -> Scenario:
         stocks=STOCKS,
         finished=FINISHED,
         blocks=_blocks(opens, days),
-        opening=Opening(heated=HEATED),
+        opening=Opening(heated=HEATED, worn=WORN, last=LAST),
     )
 
 
@@ -154,6 +170,7 @@ def _blocks(opens: datetime, days: list[date]) -> tuple[Block, ...]:
             from_min=departs_min(opens, days[day], begins),
             to_min=departs_min(opens, days[day], begins) + minutes,
             reason=reason,
+            renews=RENEWED.get(name),
         )
         for name, line, station, kind, day, begins, minutes, reason in CLOSED
     )

@@ -2,7 +2,7 @@
 
 from rundgang.core.cautions import Hazard
 from rundgang.core.kinds.batch import BatchStep, MixPhase
-from rundgang.core.kinds.parts import Changeover, CrewUse
+from rundgang.core.kinds.parts import Changeover, CrewUse, WearingTool
 from rundgang.core.kinds.rate import RateStation
 from rundgang.core.plant import Crew
 from rundgang.core.products import FormulaLine
@@ -60,6 +60,7 @@ def machine(
     tool: float = 0,
     hazards: tuple[Hazard, ...] = ("rollers",),
     packers: int = 0,
+    tools: tuple[WearingTool, ...] = (),
 ) -> RateStation:
     """A machine with lanes, cleaned as all of them are; perhaps with packers at it."""
     changeover = CLEANED.model_copy(update={"tool_change_min": tool})
@@ -73,5 +74,6 @@ def machine(
         transfer_min=transfer,
         changeover=changeover,
         hazards=hazards,
+        tools=tools,
         staffed=CrewUse(crew=PACKERS.id, people=packers) if packers else None,
     )

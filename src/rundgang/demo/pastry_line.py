@@ -5,7 +5,7 @@ from rundgang.core.kinds.bench import BenchStation, BenchStep
 from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
 from rundgang.core.kinds.held import HeldStation, HeldStep
-from rundgang.core.kinds.parts import Addition, Changeover
+from rundgang.core.kinds.parts import Addition, Changeover, WearingTool
 from rundgang.core.kinds.rate import RateStep
 from rundgang.core.plant import Line
 from rundgang.core.products import FormulaLine, PackingUse, Product
@@ -38,7 +38,13 @@ LINE = Line(
             turn_round_min=15,
             changeover=Changeover(separation_min=1),
         ),
-        machine("triangle-cutter", "Triangle cutter", tool=5, hazards=("blades", "rollers")),
+        machine(
+            "triangle-cutter",
+            "Triangle cutter",
+            tool=5,
+            hazards=("blades", "rollers"),
+            tools=(WearingTool(id="knives", name="Cutting knives", counted="strokes", life=9_000, renew_min=25),),
+        ),
         machine("roller", "Roller", lanes=6),
         ChamberStation(
             id="proof-room",

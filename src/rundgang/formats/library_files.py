@@ -44,6 +44,7 @@ SHEETS = (
     "Ingredients",
     "Lines",
     "Stations",
+    "Tools",
     "Carriers",
     "Preparations",
     "Products",
@@ -55,8 +56,8 @@ SHEETS = (
     "Shared",
 )
 
-NEED_NOT_BE = {"Crews", "Shared"}
-"""Sheets that a workbook may leave out: a plant need not share anything."""
+NEED_NOT_BE = {"Tools", "Crews", "Shared"}
+"""Sheets that a workbook may leave out: a plant need not have any."""
 
 
 PLANT_SHEETS = {"ingredients", "lines", "crews", "shared"}
@@ -133,7 +134,17 @@ def _rows_of(data: Row) -> dict[str, list[Row]]:
         "Plant": [_flat({name: value for name, value in plant.items() if name not in PLANT_SHEETS})],
         "Ingredients": [_flat(item) for item in plant["ingredients"]],
         "Lines": [{"id": line["id"], "name": line["name"]} for line in plant["lines"]],
-        "Stations": [{"line": line["id"]} | _flat(s) for line in plant["lines"] for s in line["stations"]],
+        "Stations": [
+            {"line": line["id"]} | _flat({name: value for name, value in s.items() if name != "tools"})
+            for line in plant["lines"]
+            for s in line["stations"]
+        ],
+        "Tools": [
+            {"line": line["id"], "station": s["id"]} | _flat(tool)
+            for line in plant["lines"]
+            for s in line["stations"]
+            for tool in s["tools"]
+        ],
         "Carriers": [{"line": line["id"]} | _flat(c) for line in plant["lines"] for c in line["carriers"]],
         "Preparations": [_flat({k: v for k, v in made.items() if k != "formula"}) for made in data["preparations"]],
         "Products": [
@@ -230,7 +241,10 @@ def _data_of(sheets: dict[str, list[Row]]) -> Row:
     lines = [
         _nested(line)
         | {
-            "stations": of("Stations", "line", line.get("id")),
+            "stations": [
+                station | {"tools": _tools(sheets.get("Tools", []), line.get("id"), station.get("id"))}
+                for station in of("Stations", "line", line.get("id"))
+            ],
             "carriers": of("Carriers", "line", line.get("id")),
         }
         for line in sheets["Lines"]
@@ -258,6 +272,12 @@ def _data_of(sheets: dict[str, list[Row]]) -> Row:
             for product in sheets["Products"]
         ],
     }
+
+
+def _tools(rows: list[Row], line: object, station: object) -> list[Row]:
+    """The tools of a station of a line."""
+    own = (row for row in rows if (row.get("line"), row.get("station")) == (line, station))
+    return [{name: value for name, value in _nested(row, "line").items() if name != "station"} for row in own]
 
 
 def _shared(rows: list[Row]) -> list[Row]:

@@ -1,9 +1,9 @@
-"""Openings: packs in stock, hot ovens and closed stations, where the window begins."""
+"""Openings: packs in stock, closed stations, ovens, tools and what was made last, where the window begins."""
 
 from sqlmodel import col, select
 
 from rundgang.core.model import Model
-from rundgang.core.opening import HeatedOven
+from rundgang.core.opening import HeatedOven, LastRun, WornTool
 from rundgang.core.orders import Block, FinishedStock
 from rundgang.core.scenario import Scenario
 from rundgang.store.rows import Rows, key
@@ -14,12 +14,14 @@ NEWEST = -1
 
 
 class StoredOpening(Model):
-    """Packs in stock at the window's start, ovens that are on, and when stations are closed."""
+    """Packs in stock at the window's start, ovens that are on, worn tools, what was made last; and the closings."""
 
     number: int
     finished: tuple[FinishedStock, ...] = ()
     blocks: tuple[Block, ...] = ()
     heated: tuple[HeatedOven, ...] = ()
+    worn: tuple[WornTool, ...] = ()
+    last: tuple[LastRun, ...] = ()
 
 
 class Openings(Rows):
@@ -39,7 +41,7 @@ class Openings(Rows):
         return as_opening(self.row())
 
     def write(self, scenario: Scenario, origin: str) -> None:
-        """Store a scenario's stock, hot ovens and closings, in the open transaction; they count from now on."""
+        """Store a scenario's stock, closings and opening, in the open transaction; they count from now on."""
         data = scenario.model_dump(mode="json", include={"finished", "blocks", "opening"})
         self.session.add(
             OpeningEntry(
@@ -48,6 +50,8 @@ class Openings(Rows):
                 finished=data["finished"],
                 blocks=data["blocks"],
                 heated=data["opening"]["heated"],
+                worn=data["opening"]["worn"],
+                last=data["opening"]["last"],
             )
         )
         self.session.flush()
@@ -62,4 +66,6 @@ def as_opening(entry: OpeningEntry | None) -> StoredOpening:
         finished=tuple(FinishedStock.model_validate(one) for one in entry.finished),
         blocks=tuple(Block.model_validate(one) for one in entry.blocks),
         heated=tuple(HeatedOven.model_validate(one) for one in entry.heated),
+        worn=tuple(WornTool.model_validate(one) for one in entry.worn),
+        last=tuple(LastRun.model_validate(one) for one in entry.last),
     )

@@ -92,7 +92,10 @@ class LinePlanRow(SQLModel, table=True):
 
 
 class OpeningEntry(SQLModel, table=True):
-    """Packs in stock, hot ovens and closed stations, where a window begins. The newest entry of a window counts."""
+    """Where a window begins: packs in stock, closed stations, hot ovens, worn tools, what was made last.
+
+    The newest entry of a window counts.
+    """
 
     __tablename__ = "opening_entry"
 
@@ -103,6 +106,8 @@ class OpeningEntry(SQLModel, table=True):
     finished: list[Any] = _document()
     blocks: list[Any] = _document()
     heated: list[Any] = _document()
+    worn: list[Any] = _document()
+    last: list[Any] = _document()
 
 
 class PlanVersion(SQLModel, table=True):

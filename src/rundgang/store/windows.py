@@ -40,7 +40,7 @@ class Windows(Rows):
         self.session.add(window)
         self.session.flush()
         self.books.write(window, scenario.orders, origin)
-        if scenario.finished or scenario.blocks or scenario.opening.heated:
+        if scenario.finished or scenario.blocks or scenario.opening != Opening():
             self.openings.write(scenario, origin)
         self.session.commit()
 
@@ -84,7 +84,7 @@ class Windows(Rows):
             stocks=tuple(Stock.model_validate(stock) for stock in window.stocks),
             finished=opening.finished,
             blocks=opening.blocks,
-            opening=Opening(heated=opening.heated),
+            opening=Opening(heated=opening.heated, worn=opening.worn, last=opening.last),
         )
         starts = window.starts_at.astimezone(zone_of(scenario))
         return scenario.model_copy(update={"window": Window(starts_at=starts, minutes=window.minutes)})

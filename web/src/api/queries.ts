@@ -211,8 +211,8 @@ export const useAskSearch = () =>
 export const stopSearch = (job: number) => asked(api.POST("/api/searches/{job}/stop", { params: { path: { job } } }));
 
 export const useSetOpening = () =>
-  useChange(({ number, finished, blocks }: Schemas["StoredOpening"]) =>
-    asked(api.POST("/api/opening", { body: { finished, blocks, seen: number, author: author() } })),
+  useChange(({ number, ...opening }: Schemas["StoredOpening"]) =>
+    asked(api.POST("/api/opening", { body: { ...opening, seen: number, author: author() } })),
   );
 
 export const useCloseStation = () =>

@@ -233,7 +233,7 @@ export interface paths {
         };
         /**
          * Opening
-         * @description The window's packs in stock, hot ovens, and when its stations are closed.
+         * @description The window's packs in stock, ovens, tools, what was made last, and when its stations are closed.
          */
         get: operations["opening_api_opening_get"];
         put?: never;
@@ -1421,6 +1421,11 @@ export interface components {
             staffed?: components["schemas"]["CrewUse"] | null;
             aside?: components["schemas"]["PutAside"] | null;
             /**
+             * Tools
+             * @default []
+             */
+            tools: components["schemas"]["WearingTool"][];
+            /**
              * Transfer Min
              * @description carried from here to the next station, min
              * @default 0
@@ -1528,6 +1533,11 @@ export interface components {
             staffed?: components["schemas"]["CrewUse"] | null;
             aside?: components["schemas"]["PutAside"] | null;
             /**
+             * Tools
+             * @default []
+             */
+            tools: components["schemas"]["WearingTool"][];
+            /**
              * Transfer Min
              * @description carried from here to the next station, min
              * @default 0
@@ -1611,7 +1621,8 @@ export interface components {
          *         "opening": the window's start and the first dough; "headway": a run before it at a station; "units": no mixer,
          *         trough, kettle or tank free; "freshness": a lorry for which its packs would be too old; "closing": a station is
          *         closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
-         *         "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
+         *         "tool": a tool is renewed before it; "materials": a delivery must come; "pin": the planner wants it so; "order":
+         *         nothing but that it comes after the run before it.
          *     after : str or None
          *         The run before it.
          *     station, where : str or None
@@ -1626,7 +1637,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "opening" | "headway" | "units" | "freshness" | "closing" | "crew" | "store" | "shared" | "pin" | "order";
+            kind: "opening" | "headway" | "units" | "freshness" | "closing" | "crew" | "store" | "shared" | "pin" | "order" | "tool" | "materials";
             /** After */
             after?: string | null;
             /** Station */
@@ -1652,6 +1663,8 @@ export interface components {
          *     ----------
          *     from_min, to_min : float
          *         From the window's start, min.
+         *     renews : str or None
+         *         The station's tool that is renewed meanwhile.
          */
         "Block-Input": {
             /** Id */
@@ -1671,6 +1684,8 @@ export interface components {
             to_min: number;
             /** Reason */
             reason: string;
+            /** Renews */
+            renews?: string | null;
         };
         /**
          * Block
@@ -1680,6 +1695,8 @@ export interface components {
          *     ----------
          *     from_min, to_min : float
          *         From the window's start, min.
+         *     renews : str or None
+         *         The station's tool that is renewed meanwhile.
          */
         "Block-Output": {
             /** Id */
@@ -1699,6 +1716,8 @@ export interface components {
             to_min: number;
             /** Reason */
             reason: string;
+            /** Renews */
+            renews?: string | null;
         };
         /**
          * Book
@@ -1816,6 +1835,11 @@ export interface components {
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
             aside?: components["schemas"]["PutAside"] | null;
+            /**
+             * Tools
+             * @default []
+             */
+            tools: components["schemas"]["WearingTool"][];
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -2015,6 +2039,11 @@ export interface components {
             /** Reason */
             reason: string;
             /**
+             * Renews
+             * @description the station's tool that is renewed meanwhile
+             */
+            renews?: string | null;
+            /**
              * Author
              * @default planner
              */
@@ -2129,6 +2158,11 @@ export interface components {
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
             aside?: components["schemas"]["PutAside"] | null;
+            /**
+             * Tools
+             * @default []
+             */
+            tools: components["schemas"]["WearingTool"][];
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -2643,6 +2677,11 @@ export interface components {
             staffed?: components["schemas"]["CrewUse"] | null;
             aside?: components["schemas"]["PutAside"] | null;
             /**
+             * Tools
+             * @default []
+             */
+            tools: components["schemas"]["WearingTool"][];
+            /**
              * Transfer Min
              * @description carried from here to the next station, min
              * @default 0
@@ -2851,6 +2890,8 @@ export interface components {
          *     unit : {"kg", "pieces"}
          *     on_hand : float or None
          *         At the start; None where no stock is known, and then nothing is said of running out.
+         *     binds : bool
+         *         Whether a plan may draw only what is there.
          *     delivered, used : float
          *         Over the window.
          *     by_hour : tuple of float
@@ -2867,6 +2908,11 @@ export interface components {
             unit: string;
             /** On Hand */
             on_hand: number | null;
+            /**
+             * Binds
+             * @default false
+             */
+            binds: boolean;
             /** Delivered */
             delivered: number;
             /** Used */
@@ -2890,6 +2936,26 @@ export interface components {
             air_c: number;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * LastRun
+         * @description A product that passed a line before the window: its stations are set to it, and soiled by it.
+         *
+         *     Attributes
+         *     ----------
+         *     left_min : float
+         *         When its last piece left the line, from the window's start: 0 or before, min.
+         */
+        LastRun: {
+            /** Line */
+            line: string;
+            /** Product */
+            product: string;
+            /**
+             * Left Min
+             * @default 0
+             */
+            left_min: number;
         };
         /**
          * Lateness
@@ -3149,6 +3215,8 @@ export interface components {
          *         Orders that were tried.
          *     left_out : tuple of LeftOut
          *         What is not made at all.
+         *     renewals : tuple of Renewal
+         *         When tools are renewed, beside the closings that do it.
          */
         LinePlan: {
             /** Line */
@@ -3172,6 +3240,11 @@ export interface components {
              * @default []
              */
             left_out: components["schemas"]["LeftOut"][];
+            /**
+             * Renewals
+             * @default []
+             */
+            renewals: components["schemas"]["Renewal"][];
         };
         /**
          * LineRequest
@@ -3244,6 +3317,11 @@ export interface components {
             changeover: components["schemas"]["Changeover"];
             staffed?: components["schemas"]["CrewUse"] | null;
             aside?: components["schemas"]["PutAside"] | null;
+            /**
+             * Tools
+             * @default []
+             */
+            tools: components["schemas"]["WearingTool"][];
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -3541,18 +3619,19 @@ export interface components {
         };
         /**
          * OpeningRequest
-         * @description Stock, closings and hot ovens to keep for the window.
+         * @description Stock, closings, hot ovens, worn tools and what was made last, to keep for the window; None: as it is.
          */
         OpeningRequest: {
             /** Finished */
             finished: components["schemas"]["FinishedStock"][];
             /** Blocks */
             blocks: components["schemas"]["Block-Input"][];
-            /**
-             * Heated
-             * @description none: as they are
-             */
+            /** Heated */
             heated?: components["schemas"]["HeatedOven"][] | null;
+            /** Worn */
+            worn?: components["schemas"]["WornTool"][] | null;
+            /** Last */
+            last?: components["schemas"]["LastRun"][] | null;
             /**
              * Seen
              * @description number of the opening this is a change of
@@ -4097,6 +4176,11 @@ export interface components {
             staffed?: components["schemas"]["CrewUse"] | null;
             aside?: components["schemas"]["PutAside"] | null;
             /**
+             * Tools
+             * @default []
+             */
+            tools: components["schemas"]["WearingTool"][];
+            /**
              * Transfer Min
              * @description carried from here to the next station, min
              * @default 0
@@ -4220,6 +4304,38 @@ export interface components {
             measure: string;
             /** Cools K */
             cools_k: number;
+        };
+        /**
+         * Renewal
+         * @description A tool that is renewed before a run, or its life would end in it.
+         *
+         *     Attributes
+         *     ----------
+         *     tool : str
+         *         What it is called.
+         *     used, life : float
+         *         How much of its life it has had then: strokes, hours or days, as `counted` says.
+         */
+        Renewal: {
+            /** Station */
+            station: string;
+            /** Tool */
+            tool: string;
+            /**
+             * Counted
+             * @enum {string}
+             */
+            counted: "strokes" | "hours" | "days";
+            /** Used */
+            used: number;
+            /** Life */
+            life: number;
+            /** Before */
+            before: string;
+            /** From Min */
+            from_min: number;
+            /** To Min */
+            to_min: number;
         };
         /**
          * Ribbon
@@ -4990,7 +5106,7 @@ export interface components {
         };
         /**
          * StoredOpening
-         * @description Packs in stock at the window's start, ovens that are on, and when stations are closed.
+         * @description Packs in stock at the window's start, ovens that are on, worn tools, what was made last; and the closings.
          */
         StoredOpening: {
             /** Number */
@@ -5010,6 +5126,16 @@ export interface components {
              * @default []
              */
             heated: components["schemas"]["HeatedOven"][];
+            /**
+             * Worn
+             * @default []
+             */
+            worn: components["schemas"]["WornTool"][];
+            /**
+             * Last
+             * @default []
+             */
+            last: components["schemas"]["LastRun"][];
         };
         /**
          * Stretch
@@ -5408,6 +5534,36 @@ export interface components {
             points: number;
         };
         /**
+         * WearingTool
+         * @description A tool that wears, and must be renewed before its life ends: blades, rollers, a die, a belt.
+         *
+         *     Attributes
+         *     ----------
+         *     life : float
+         *         How much it bears: strokes of one lane, hours in which pieces are inside, or days since it was renewed.
+         *     renew_min : float
+         *         How long the station stands for it, min.
+         *     fits : str or None
+         *         It wears only in runs whose step asks for this tool; None: in every run.
+         */
+        WearingTool: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Counted
+             * @enum {string}
+             */
+            counted: "strokes" | "hours" | "days";
+            /** Life */
+            life: number;
+            /** Renew Min */
+            renew_min: number;
+            /** Fits */
+            fits?: string | null;
+        };
+        /**
          * Weights
          * @description What each part of a plan's score costs, in points: first things first, and yours to change.
          *
@@ -5541,6 +5697,20 @@ export interface components {
             plans: components["schemas"]["PlanState"][];
             /** Library */
             library: number;
+        };
+        /**
+         * WornTool
+         * @description How far a tool is worn when the window starts: strokes, hours or days, as it is counted.
+         */
+        WornTool: {
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /** Tool */
+            tool: string;
+            /** Used */
+            used: number;
         };
         /**
          * Zone

@@ -2,7 +2,7 @@
 
 from fractions import Fraction
 from math import inf
-from typing import ClassVar, Self
+from typing import ClassVar, Literal, Self
 
 from pydantic import ConfigDict, Field
 
@@ -51,6 +51,27 @@ class PutAside(Model):
     keeps_min: PositiveMinutes
 
 
+class WearingTool(Model):
+    """A tool that wears, and must be renewed before its life ends: blades, rollers, a die, a belt.
+
+    Attributes
+    ----------
+    life : float
+        How much it bears: strokes of one lane, hours in which pieces are inside, or days since it was renewed.
+    renew_min : float
+        How long the station stands for it, min.
+    fits : str or None
+        It wears only in runs whose step asks for this tool; None: in every run.
+    """
+
+    id: Id
+    name: Name
+    counted: Literal["strokes", "hours", "days"]
+    life: float = Field(ge=0.1, le=1e9)
+    renew_min: Minutes
+    fits: Name | None = None
+
+
 class StationBase(Model):
     """What stations of all kinds have.
 
@@ -67,6 +88,7 @@ class StationBase(Model):
     changeover: Changeover = Changeover()
     staffed: CrewUse | None = None
     aside: PutAside | None = None
+    tools: tuple[WearingTool, ...] = Field(default=(), max_length=20)
     transfer_min: Minutes = Field(default=0, description="carried from here to the next station, min")
     hazards: tuple[Hazard, ...] = Field(default=(), max_length=12, description="what can hurt someone here")
 

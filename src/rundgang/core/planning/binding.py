@@ -5,9 +5,11 @@ from collections.abc import Mapping
 from rundgang.core.kinds.operation import Reason
 from rundgang.core.planning.decode import runs as causes
 from rundgang.core.planning.decode.reading import Decoded
-from rundgang.core.planning.headway import cleaning, gap, leaving
-from rundgang.core.planning.legs import Passage
+from rundgang.core.planning.headway import cleaning, gap, leaving, set_free
+from rundgang.core.planning.legs import Passage, passages
 from rundgang.core.planning.model import Binding
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario
 
 A_MOMENT_MIN = 0.02
 """Two moments this close are the same, min."""
@@ -30,7 +32,7 @@ def binding_of(decoded: Decoded, run: int, names: Mapping[int, str]) -> Binding:
         case causes.FRESHNESS:
             return Binding(kind="freshness")
         case causes.HEADWAY:
-            return _headway(decoded, run, of, names)
+            return _headway(decoded, run, of, names) if of >= 0 else _from_before(decoded, run)
         case causes.CLOSING:
             return _closing(decoded, run)
         case causes.UNITS:
@@ -38,6 +40,11 @@ def binding_of(decoded: Decoded, run: int, names: Mapping[int, str]) -> Binding:
         case causes.CREW:
             crew = decoded.shop.scenario.plant.crews[of]
             return Binding(kind="crew", after=_before(decoded, run, names), where=crew.name)
+        case causes.TOOL:
+            return _tool(decoded, run, of, names)
+        case causes.MATERIALS:
+            item = decoded.shop.materials.stocks[of].item
+            return Binding(kind="materials", where=decoded.shop.scenario.ingredient(item).name)
         case causes.STORE:
             made = int(decoded.runs.of[run]["product"])
             product = decoded.shop.products[made]
@@ -89,6 +96,32 @@ def _headway(decoded: Decoded, run: int, before: int, names: Mapping[int, str]) 
     )
 
 
+def _from_before(decoded: Decoded, run: int) -> Binding:
+    """The station that is set anew after what was made before the window."""
+    scenario, product = decoded.shop.scenario, decoded.shop.products[int(decoded.runs.of[run]["product"])]
+    free = set_free(scenario, product)
+    _, station = max(free, key=lambda at: free[at])
+    line = scenario.line_of(product)
+    last = next(
+        scenario.product(found.product)
+        for found in scenario.opening.last_on(line.id)
+        if any(passage.stop.station == station for passage in passages(scenario, scenario.product(found.product)))
+    )
+    needed = gap(scenario, station, _owner(scenario, station, last), _owner(scenario, station, product))
+    return Binding(
+        kind="headway",
+        station=station,
+        where=line.station(station).name,
+        gap_min=needed.minutes,
+        reasons=needed.reasons,
+    )
+
+
+def _owner(scenario: Scenario, station: str, product: Product) -> Product:
+    """Who of a product passes a station: itself, or what is cut out of it."""
+    return next(passage.product for passage in passages(scenario, product) if passage.stop.station == station)
+
+
 def _closing(decoded: Decoded, run: int) -> Binding:
     """The closing, or the other line's run at a shared machine, that ends where this one enters or leaves."""
     scenario, line = decoded.shop.scenario, decoded.line_of(run)
@@ -115,6 +148,19 @@ def _closing(decoded: Decoded, run: int) -> Binding:
         if shared:
             return Binding(kind="shared", station=station, where=shared.name)
     return Binding(kind="order")
+
+
+def _tool(decoded: Decoded, run: int, tool: int, names: Mapping[int, str]) -> Binding:
+    """The tool that is renewed before it."""
+    line, station, of = decoded.shop.tools.tools[tool]
+    return Binding(
+        kind="tool",
+        after=_before(decoded, run, names),
+        station=station,
+        where=decoded.shop.scenario.line(line).station(station).name,
+        gap_min=of.renew_min,
+        reasons=(Reason(what=f"{of.name} renewed", minutes=of.renew_min),),
+    )
 
 
 def _units(decoded: Decoded, run: int, pool: int, names: Mapping[int, str]) -> Binding:

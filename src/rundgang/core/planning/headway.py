@@ -129,3 +129,21 @@ def leaving(scenario: Scenario, stop: Stop, product: Product, needed: Gap) -> tu
         return stop.leg, stop.offset_min + needed.minutes
     carried = scenario.line_of(product).station(stop.station).transfer_min
     return stop.leg + 1, needed.minutes - stop.dwell_min - carried
+
+
+def set_free(scenario: Scenario, then: Product) -> dict[tuple[int, str], float]:
+    """By leg and station, the earliest start of the leg by what was made there before the window, min.
+
+    A station that must be emptied, set or cleaned for it is so that long after the last piece has left the line.
+    """
+    found: dict[tuple[int, str], float] = {}
+    for stop, owner in passages(scenario, then):
+        for last in scenario.opening.last_on(then.line):
+            before = {passage.stop.station: passage for passage in passages(scenario, scenario.product(last.product))}
+            if stop.station in before:
+                needed = gap(scenario, stop.station, before[stop.station].product, owner)
+                stays = sum(reason.minutes for reason in needed.reasons[:1])
+                if needed.empties:
+                    found[stop.leg, stop.station] = last.left_min + needed.minutes - stays - stop.offset_min
+                break
+    return found

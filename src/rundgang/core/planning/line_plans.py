@@ -3,13 +3,12 @@
 from collections import Counter
 from collections.abc import Iterable, Sequence
 
-from rundgang.core.batching import packs_from_pieces
 from rundgang.core.heat import why_never
 from rundgang.core.planning.binding import binding_of
-from rundgang.core.planning.decode.reading import Decoded, read_run
-from rundgang.core.planning.legs import passings
+from rundgang.core.planning.cut_runs import cut_runs
+from rundgang.core.planning.decode.reading import Decoded, read_run, renewals
 from rundgang.core.planning.lorries import OrderItem, dues_of
-from rundgang.core.planning.model import CutRun, LeftOut, LinePlan, Run
+from rundgang.core.planning.model import LeftOut, LinePlan, Run
 from rundgang.core.planning.score import outcomes, score_of
 from rundgang.core.scenario import Scenario
 
@@ -48,40 +47,30 @@ def line_plan(decoded: Decoded, line_id: str, fixed: Sequence[Run], rule: str, e
         cut_runs=cuts,
         waves=outcomes(scenario, dues_of(scenario, line_id), (*runs, *cuts)),
         score=score_of(scenario, line_id, runs, cuts, moved),
-        left_out=_left_out(scenario, (o for o in decoded.left_out if scenario.product(o.product).line == line_id)),
+        left_out=_left_out(
+            scenario, (left for left in decoded.left_out if scenario.product(left[0].product).line == line_id)
+        ),
+        renewals=tuple(renewals(decoded, names)),
     )
 
 
-def _left_out(scenario: Scenario, items: Iterable[OrderItem]) -> tuple[LeftOut, ...]:
-    """What is left out of each lorry's products, the items of one together."""
-    packs = Counter[tuple[str, str]]()
-    for item in items:
-        packs[item.product, item.wave] += item.packs
+def _left_out(scenario: Scenario, items: Iterable[tuple[OrderItem, str | None]]) -> tuple[LeftOut, ...]:
+    """What is left out of each lorry's products and for want of what, the items of one together."""
+    packs, wanting = Counter[tuple[str, str]](), dict[tuple[str, str], str]()
+    for item, material in items:
+        packs[item.due] += item.packs
+        if material:
+            wanting[item.due] = f"not enough {scenario.ingredient(material).name}, and none that comes in time"
     return tuple(
-        LeftOut(product=product, wave=wave, packs=count, because=why_never(scenario, scenario.product(product)))
-        for (product, wave), count in packs.items()
+        LeftOut(
+            product=due[0],
+            wave=due[1],
+            packs=count,
+            because=why_never(scenario, scenario.product(due[0])) or wanting.get(due),
+        )
+        for due, count in packs.items()
     )
 
 
 def _renamed(run: Run, name: str) -> Run:
     return run if run.id == name else run.model_copy(update={"id": name})
-
-
-def cut_runs(scenario: Scenario, runs: Sequence[Run]) -> tuple[CutRun, ...]:
-    """What runs give beside their own packs."""
-    found = []
-    for run in runs:
-        cut = scenario.cut_from(scenario.dwelling(run.product, run.dwell_min))
-        if cut is None:
-            continue
-        last = next(p for p in passings(scenario, run) if p.station == cut.piece_steps[-1].station)
-        found.append(
-            CutRun(
-                run=run.id,
-                product=cut.listed_id,
-                packs=packs_from_pieces(scenario.whole(cut), run.pieces),
-                first_pack_min=last.first_out,
-                last_pack_min=last.last_out,
-            )
-        )
-    return tuple(found)

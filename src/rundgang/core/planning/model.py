@@ -98,7 +98,20 @@ class Batch(Model):
         return (self, *self.preparations)
 
 
-BindingKind = Literal["opening", "headway", "units", "freshness", "closing", "crew", "store", "shared", "pin", "order"]
+BindingKind = Literal[
+    "opening",
+    "headway",
+    "units",
+    "freshness",
+    "closing",
+    "crew",
+    "store",
+    "shared",
+    "pin",
+    "order",
+    "tool",
+    "materials",
+]
 
 
 class Binding(Model):
@@ -110,7 +123,8 @@ class Binding(Model):
         "opening": the window's start and the first dough; "headway": a run before it at a station; "units": no mixer,
         trough, kettle or tank free; "freshness": a lorry for which its packs would be too old; "closing": a station is
         closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
-        "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
+        "tool": a tool is renewed before it; "materials": a delivery must come; "pin": the planner wants it so; "order":
+        nothing but that it comes after the run before it.
     after : str or None
         The run before it.
     station, where : str or None
@@ -266,6 +280,27 @@ class LeftOut(Model):
     because: str | None = None
 
 
+class Renewal(Model):
+    """A tool that is renewed before a run, or its life would end in it.
+
+    Attributes
+    ----------
+    tool : str
+        What it is called.
+    used, life : float
+        How much of its life it has had then: strokes, hours or days, as `counted` says.
+    """
+
+    station: Id
+    tool: Name
+    counted: Literal["strokes", "hours", "days"]
+    used: float
+    life: float
+    before: str
+    from_min: Time
+    to_min: Time
+
+
 class LinePlan(Model):
     """A plan of one line's window.
 
@@ -277,6 +312,8 @@ class LinePlan(Model):
         Orders that were tried.
     left_out : tuple of LeftOut
         What is not made at all.
+    renewals : tuple of Renewal
+        When tools are renewed, beside the closings that do it.
     """
 
     line: Id
@@ -287,6 +324,7 @@ class LinePlan(Model):
     waves: tuple[WaveOutcome, ...]
     score: Score
     left_out: tuple[LeftOut, ...] = ()
+    renewals: tuple[Renewal, ...] = ()
 
     @property
     def giving(self) -> tuple[Run | CutRun, ...]:

@@ -17,7 +17,7 @@ from typing import NamedTuple
 import numpy as np
 from ortools.sat.python import cp_model
 
-from rundgang.core.compiled import Floats, Ints, compiled
+from rundgang.core.compiled import Floats, Ints, compiled, inner
 
 EVERY_ORDER_UP_TO = 9
 """As many runs as are tried in every order."""
@@ -150,7 +150,7 @@ def _cost(problem: Sequencing, order: Ints) -> float:
     return float(_cost_of(problem, order, start_times(problem, order)))
 
 
-@compiled
+@inner
 def _cost_of(problem: Sequencing, order: Ints, starts: Floats) -> float:
     late, end, feed = 0.0, 0.0, 0.0
     for place in range(len(order)):

@@ -177,7 +177,15 @@ def _holds(scenario: Scenario, run: Run) -> Iterator[Hold]:
 
 
 def _shut(scenario: Scenario, plan: LinePlan) -> Iterator[Shut]:
-    """Every row's blocks: mixers have one each."""
+    """Every row's blocks: mixers have one each; and when tools are renewed."""
+    for one in plan.renewals:
+        yield Shut(
+            station=one.station,
+            from_min=one.from_min,
+            to_min=one.to_min,
+            kind="tool",
+            reason=f"{one.tool} renewed after {one.used:.4g} of {one.life:.4g} {one.counted}",
+        )
     for block in scenario.blocks:
         called = scenario.plant.called_on(plan.line, block.at)
         if called is None:

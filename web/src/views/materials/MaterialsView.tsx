@@ -134,6 +134,11 @@ function Item({ supply }: { supply: Supply }) {
           {amount.shown(supply.used)} drawn, {amount.name}
         </p>
       )}
+      {supply.binds && (
+        <p className="text-sm">
+          Plans draw only what is there: a run waits for a delivery, or is left out with this as the reason.
+        </p>
+      )}
       {out && (
         <p role="alert" className="mt-2 font-semibold text-ember text-sm">
           Runs out on {clock.date(out.at_min)} at {clock.time(out.at_min)}, at{" "}

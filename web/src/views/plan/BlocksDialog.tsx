@@ -2,10 +2,12 @@
 import { useState } from "react";
 import type { StoredOpening } from "../../api/client";
 import { useCloseStation, useLibrary, useOpening, useSetOpening, useStopAdvice } from "../../api/queries";
+import { Choice } from "../../ui/Choice";
 import { Dialog } from "../../ui/Dialog";
 import { Pick as PickOne } from "../../ui/Pick";
 import { Button, Loading, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
+import { OpeningForm } from "./OpeningForm";
 import { StopAdvice } from "./StopAdvice";
 
 type Block = StoredOpening["blocks"][number];
@@ -18,6 +20,8 @@ const KINDS: [Block["kind"], string][] = [
   ["repair", "repair"],
 ];
 
+const NOTHING = "-";
+
 type Props = {
   open: boolean;
   onOpenChange: (open: boolean) => void;
@@ -26,9 +30,25 @@ type Props = {
 };
 
 export function BlocksDialog({ open, onOpenChange, line, version }: Props) {
+  const [part, setPart] = useState<"closed" | "begins">("closed");
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title="When stations are closed">
-      <Blocks line={line} version={version} onDone={() => onOpenChange(false)} />
+    <Dialog open={open} onOpenChange={onOpenChange} title="Closed stations, and how the window begins">
+      <div className="mb-3">
+        <Choice
+          label="What to look at"
+          value={part}
+          onChange={setPart}
+          options={[
+            { value: "closed", label: "When stations are closed" },
+            { value: "begins", label: "How the window begins" },
+          ]}
+        />
+      </div>
+      {part === "closed" ? (
+        <Blocks line={line} version={version} onDone={() => onOpenChange(false)} />
+      ) : (
+        <OpeningForm line={line} />
+      )}
     </Dialog>
   );
 }
@@ -59,6 +79,7 @@ function Blocks({ line, version, onDone }: Inside) {
                 {day.lines.find((found) => found.id === block.line)?.name}, {stationName(block)}
               </span>
               : {block.reason}
+              {block.renews && ", a tool renewed"}
               <span className="block text-ink-2 text-xs">
                 {clock.moment(block.from_min)} to {clock.moment(block.to_min)}
               </span>
@@ -92,6 +113,9 @@ function NewClosing({ line, version, onDone }: Inside) {
   const station = stations.find((found) => found.id === wanted)?.id ?? stations[0]?.id ?? "";
   const [kind, setKind] = useState<Block["kind"]>("cleaning");
   const [reason, setReason] = useState("");
+  const [renews, setRenews] = useState("");
+  const tools = stations.find((found) => found.id === station)?.tools ?? [];
+  const tool = tools.find((found) => found.id === renews);
   const [from, setFrom] = useState(() => clock.typed(Math.max(0, Math.ceil(clock.minuteNow()))));
   const [minutes, setMinutes] = useState("45");
   const good = from !== "" && Number(minutes) > 0;
@@ -109,6 +133,7 @@ function NewClosing({ line, version, onDone }: Inside) {
             kind,
             begins: from,
             minutes: Number(minutes),
+            renews: tool?.id ?? null,
             reason: reason.trim() || (KINDS.find(([id]) => id === kind)?.[1] ?? kind),
           });
           setReason("");
@@ -133,6 +158,17 @@ function NewClosing({ line, version, onDone }: Inside) {
             onChange={(value) => setKind(value as Block["kind"])}
             options={KINDS.map(([value, label]) => ({ value, label }))}
           />
+          {tools.length > 0 && (
+            <PickOne
+              label="Renews"
+              value={tool?.id ?? NOTHING}
+              onChange={setRenews}
+              options={[
+                { value: NOTHING, label: "no tool" },
+                ...tools.map((found) => ({ value: found.id, label: found.name })),
+              ]}
+            />
+          )}
         </div>
         <div className="flex flex-wrap items-end gap-3 text-sm">
           <label>

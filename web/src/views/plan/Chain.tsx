@@ -50,6 +50,10 @@ export function bindingWords(binding: Binding): string {
       return `No room sooner in the ${binding.where}`;
     case "shared":
       return `${binding.where} works for another line`;
+    case "tool":
+      return `${binding.where}${parts ? `: ${parts}` : ""}`;
+    case "materials":
+      return `Waits for a delivery of ${binding.where}`;
     case "pin":
       return "Pinned here by hand";
     default:

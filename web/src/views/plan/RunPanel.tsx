@@ -54,6 +54,7 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
         )}
       </dl>
       <RunsOut view={view} run={run} />
+      <Renewed view={view} run={run} />
       <Link to={`/dough/${view.number}/${run.id}/1`} className={`${buttonLook()} mt-2 w-full justify-center`}>
         Batch cards of {run.id}
       </Link>
@@ -86,6 +87,23 @@ function RunsOut({ view, run }: { view: PlanView; run: Run }) {
             ? `${units.shown(item.runs_out?.missing ?? 0, "dough mass")} ${units.name("dough mass", "kg")}`
             : `${whole(item.runs_out?.missing ?? 0)} pieces`}{" "}
           missing for it.
+        </p>
+      ))}
+    </>
+  );
+}
+
+/** Tools that are renewed before this run, for their life would end in it. */
+function Renewed({ view, run }: { view: PlanView; run: Run }) {
+  const { clock } = useWindowView();
+  const before = view.plan.renewals.filter((found) => found.before === run.id);
+  return (
+    <>
+      {before.map((found) => (
+        <p key={`${found.station} ${found.tool}`} className="mt-2 border-trail border-l-4 pl-2 text-sm">
+          <b>{found.tool} renewed</b> before it, {clock.time(found.from_min)} to {clock.time(found.to_min)}: they have
+          had {whole(found.used)} of {whole(found.life)} {found.counted}. Isolate and lock out first; trained people
+          only.
         </p>
       ))}
     </>

@@ -67,6 +67,7 @@ def line_faults(scenario: Scenario, plan: LinePlan, walks: Walks, dirt: Dirt) ->
             yield from _stay_faults(scenario, run, walks[run.id])
             yield from _carrying_faults(scenario, run, walks[run.id])
     yield from _station_faults(plan, walks, dirt)
+    yield from _before_faults(plan, walks, dirt)
     yield from _filling_faults(scenario, plan, walks)
     yield from _closed_faults(scenario, plan, walks)
     yield from _cold_oven_faults(scenario, plan, walks)
@@ -213,6 +214,34 @@ def _station_faults(plan: LinePlan, walks: Walks, dirt: Dirt) -> Iterator[Violat
             if key not in known:
                 known[key] = empty_for(dirt, station, ahead, behind)
             yield from meeting_faults(station, known[key], (r, ahead), (s, behind))
+
+
+def _before_faults(plan: LinePlan, walks: Walks, dirt: Dirt) -> Iterator[Violation]:
+    """The first run at each station against what was made there before the window, which left the line when it says."""
+    scenario = dirt.scenario
+    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
+    steps: dict[str, tuple[float, PieceStep, Product]] = {}
+    for last in scenario.opening.last:
+        made = scenario.product(last.product)
+        sold = next((s.cut_out.product for s in made.piece_steps if getattr(s, "cut_out", None)), None)  # type: ignore[union-attr]
+        for owner in (made, *((scenario.product(sold),) if sold else ())):
+            for step in owner.piece_steps if last.line == plan.line else ():
+                if step.station not in steps or steps[step.station][0] < last.left_min:
+                    steps[step.station] = last.left_min, step, owner
+    for station_id, (left, step, before) in steps.items():
+        passing = [(walks[run.id][station_id], run.id) for run in plan.runs if station_id in walks[run.id]]
+        if not passing:
+            continue
+        at, run_id = min(passing, key=lambda entry: entry[0].first_in)
+        station = scenario.line(plan.line).piece_station(station_id)
+        soil = dirt.cleaning_min(station, before, scenario.product(at.product))
+        anew = set_anew_min(step, at.step, station)
+        if (anew is not None or soil) and run_id not in begun:
+            needed = max((anew or 0.0) + soil, station.changeover.separation_min)
+            missing = left + needed - at.first_in
+            if missing > SLACK_MIN:
+                text = f"enters before it is empty and ready after {before.name} of before the window"
+                yield fault(run_id, station.name, text, missing)
 
 
 def meeting_faults(

@@ -8,8 +8,10 @@ from rundgang.core.planning.check.fillings import filling_faults
 from rundgang.core.planning.check.heat import heat_faults
 from rundgang.core.planning.check.line import Passage, Walks, good_packs, legs_needed, line_faults, walk
 from rundgang.core.planning.check.lorries import Ordered, lorry_faults, ordered_by, score_faults
+from rundgang.core.planning.check.materials import material_faults
 from rundgang.core.planning.check.past import past_faults
 from rundgang.core.planning.check.shared import shared_faults
+from rundgang.core.planning.check.tools import tool_faults
 from rundgang.core.planning.check.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
 from rundgang.core.planning.model import CutRun, LinePlan, Run
 from rundgang.core.products import Product
@@ -36,6 +38,7 @@ def _check(dirt: Dirt, ordered: Ordered, plan: LinePlan) -> tuple[Violation, ...
         *(violation for run in free for violation in filling_faults(scenario, run, walks[run.id])),
         *(violation for run in free for violation in heat_faults(scenario, run, walks[run.id])),
         *line_faults(scenario, plan, walks, dirt),
+        *tool_faults(scenario, plan, walks),
         *_cut_faults(scenario, plan, walks),
         *lorry_faults(scenario, plan, ordered),
         *score_faults(scenario, plan, ordered),
@@ -50,12 +53,12 @@ def check_plant(scenario: Scenario, plans: Sequence[LinePlan]) -> tuple[Violatio
     twice = tuple(fault("plan", "", f"has line {line} twice") for line in sorted(set(lines)) if lines.count(line) > 1)
     if twice or any(True for plan in plans for _ in _unknown(scenario, plan)):
         return (*twice, *alone)
-    return (*alone, *shared_faults(dirt, plans))
+    return (*alone, *shared_faults(dirt, plans), *material_faults(scenario, plans))
 
 
 def check_shared(scenario: Scenario, plans: Sequence[LinePlan]) -> tuple[Violation, ...]:
     """Every rule that plans of several lines, each right by itself, break together in what they share."""
-    return tuple(shared_faults(Dirt(scenario), plans))
+    return (*shared_faults(Dirt(scenario), plans), *material_faults(scenario, plans))
 
 
 def _unknown(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]:

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rundgang.core.compiled import Floats, Ints, Records, compiled
+from rundgang.core.compiled import Floats, Ints, Records, compiled, inner
 from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.crews import crew_peak
 from rundgang.core.planning.decode.lorries import serve_all
@@ -10,7 +10,7 @@ from rundgang.core.planning.decode.runs import decode, ends_min
 from rundgang.core.planning.objective import OFF_PIN, PARTS
 
 
-@compiled
+@inner
 def oven_empty(shop: ShopArrays, runs: Runs, count: int) -> float:
     """Minutes that ovens burn without product: hot between two runs, or heated up anew, whichever is less."""
     empty = 0.0

@@ -29,15 +29,15 @@ def _record(whole: str = "", real: str = "") -> np.dtype[np.void]:
 
 PRODUCT = _record(
     "article classes line legs least most policy cap first_stream end_stream first_closing end_closing first_meet "
-    "end_meet first_use end_use first_cooler end_cooler cut_of cut_leg",
+    "end_meet first_use end_use first_cooler end_cooler first_tool end_tool first_draw end_draw cut_of cut_leg",
     "lead tail ratio age_span cut_ratio cut_tail most_c",
 )
 """What is mixed, the heat classes of a product one after the other, the coolest first: the first of them, and how
-many; place of its line; how many legs; pieces in a dough, at least and at most; choice for the odd last
-dough; packs a run may give; where its streams, closings, meetings, uses of people and coolers begin and end; what is
-delivered beside, or -1, and the leg of its cutter. From the first thing begun for it to its first piece; from the
-last leg's start to the first pack; pieces scaled a pack; from rest to age; of what is cut out, pieces scaled a pack,
-and from its leg's start to its first pack. The warmest air in which it cools enough, °C."""
+many; place of its line; how many legs; pieces in a dough, at least and at most; choice for the odd last dough; packs a
+run may give; where its streams, closings, meetings, uses of people, coolers, tools and draws begin and end; what is
+delivered beside, or -1, and the leg of its cutter. From the first thing begun for it to its first piece; from the last
+leg's start to the first pack; pieces scaled a pack; from rest to age; of what is cut out, pieces scaled a pack, and
+from its leg's start to its first pack. The warmest air in which it cools enough, °C."""
 
 LEG = _record("store", "pace span slack waits share hold entry")
 """A leg, shape (P, L): the store before it, or -1; what it carries. Before it: from the start of the leg before at
@@ -73,6 +73,25 @@ COOLER = _record("leg", "offset dwell")
 CREW_USE = _record("crew come_leg go_leg", "people come go")
 """People needed from the start of a leg + `come` to the end of a leg's feeding + `go`."""
 
+TOOL = _record("by_days", "life renew worn")
+"""A tool that wears: whether by days; its life, strokes or minutes; how long its station stands to renew it, min; how
+far it is worn when the window starts."""
+
+TOOL_USE = _record("tool leg", "offset stay per_piece per_min")
+"""A station where a tool is worn: entered so long behind the start of a leg, by pieces that stay so long; wear a piece
+scaled, and a minute from the first piece in to the last out."""
+
+RENEWAL = _record("tool", "until")
+"""A closing in which a tool is renewed, by when it ends."""
+
+SUPPLY = _record("stock", "at amount")
+"""What there is of a material that binds, and what comes, by time: kg or pieces."""
+
+DRAW = _record("stock stream leg", "offset per_unit per_batch")
+"""What a run draws of a material that binds: for each of its doughs, so long behind the start of a leg, stretched as
+that leg is fed; or for each batch of a filling, behind the moment when that is begun to be used. For a piece scaled or
+a kg of the filling; and a batch, what rounding to grams may add. `stream` is -1 for doughs."""
+
 DUE = _record("product packs", "departs fresh weight")
 """What a lorry is due, by departure: until when packs can be loaded, from when they must be made; what one counts."""
 
@@ -93,8 +112,12 @@ class ShopArrays(NamedTuple):
         Minutes between two things in a unit, by class: the products, then the preparations.
     crew_size : array
         People in each crew.
+    set_free : array, shape (P, L)
+        The earliest start of a leg by what its stations were set to before the window, min; -inf where by none.
     air : array, shape (hours,)
         The room's air by the hour, °C; a later hour is as the last.
+    stocks : int
+        Materials that bind.
     now, window : float
         Nothing is begun before; the window's length, min.
     """
@@ -109,14 +132,21 @@ class ShopArrays(NamedTuple):
     ovens: Records
     coolers: Records
     uses: Records
+    tools: Records
+    tool_uses: Records
+    renewals: Records
+    supplies: Records
+    draws: Records
     dues: Records
     goods: Records
     headway: Floats
     meet_gap: Floats
     cleaning: Floats
     crew_size: Floats
+    set_free: Floats
     air: Floats
     lines: int
+    stocks: int
     now: float
     window: float
 
@@ -129,12 +159,17 @@ FIXED_RUN = _record("product packs pieces")
 UNIT_USE = _record("unit class_", "begin end")
 
 
+DRAWN = _record("stock", "at amount")
+"""What has been drawn of a material that binds, and when."""
+
+
 class Fixed(NamedTuple):
-    """What no order moves: runs begun or kept as planned, their legs' times, shape (F, L), and units taken."""
+    """What no order moves: runs begun or kept as planned, their legs' times, shape (F, L), and what they take."""
 
     runs: Records
     times: Records
     taken: Records
+    drawn: Records
 
 
 ITEM = _record("product packs policy", "fresh leaves pin hold share was")
@@ -169,6 +204,8 @@ STRETCH = _record("class_", "begin end")
 AT_WORK = _record("crew", "come go people")
 OVER = _record("packs by", "since")
 SETTLING = _record("bound_by", "low high bound")
+WORN = _record("", "worn since left")
+LEVEL = _record("", "at amount")
 
 
 class State(NamedTuple):
@@ -189,6 +226,12 @@ class State(NamedTuple):
         headways, and the run that sets it.
     sizes, used : array
         Pieces of its doughs; when each batch of the stream at hand is begun to be used, behind the stream's start, min.
+    tools : array
+        How far each tool is worn, since when it has been in, and when the last run left it.
+    drawn : array, shape (S, room)
+        What has been drawn of each material that binds, the first `draws` of each, by time.
+    own : array
+        What the run at hand draws of one of them, by time.
     """
 
     uses: Records
@@ -201,3 +244,7 @@ class State(NamedTuple):
     sizes: Ints
     used: Floats
     next_place: Ints
+    tools: Records
+    drawn: Records
+    draws: Ints
+    own: Records

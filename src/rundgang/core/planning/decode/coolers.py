@@ -2,14 +2,14 @@
 
 import numpy as np
 
-from rundgang.core.compiled import compiled
+from rundgang.core.compiled import inner
 from rundgang.core.planning.decode.arrays import Runs, ShopArrays
 
 SAME_AIR_K = 1e-9
 """Air this little above a class's limit is at it, K."""
 
 
-@compiled
+@inner
 def warmest(shop: ShopArrays, begin: float, end: float) -> float:
     """The warmest hour of the room between two moments, °C."""
     last = len(shop.air) - 1
@@ -20,7 +20,7 @@ def warmest(shop: ShopArrays, begin: float, end: float) -> float:
     return found
 
 
-@compiled
+@inner
 def cools_enough(shop: ShopArrays, runs: Runs, run: int) -> bool:
     """Whether the air at every cooler, from first piece in to last piece out, is cold enough for a run's class."""
     product = shop.products[runs.of[run].product]

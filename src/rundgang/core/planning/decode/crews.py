@@ -2,14 +2,14 @@
 
 import numpy as np
 
-from rundgang.core.compiled import compiled
+from rundgang.core.compiled import inner
 from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays, State
 
 LEAST_WAIT_MIN = 0.01
 """A run that finds no people free is put off by so much at least, min."""
 
 
-@compiled
+@inner
 def at_work(shop: ShopArrays, runs: Runs, run: int, need: int) -> tuple[float, float]:
     """From when to when a run needs people, min."""
     use = shop.uses[need]
@@ -17,7 +17,7 @@ def at_work(shop: ShopArrays, runs: Runs, run: int, need: int) -> tuple[float, f
     return come.start + use.come, go.start + go.feed + use.go
 
 
-@compiled
+@inner
 def add_people(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int) -> int:
     """Count a run's people as at work; how many stretches there are then."""
     p = runs.of[run].product
@@ -28,7 +28,7 @@ def add_people(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int)
     return taken
 
 
-@compiled
+@inner
 def crew_delay(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int) -> tuple[float, int]:
     """By how much a run must wait for people, min, and of which crew; 0 where all it needs are free."""
     p = runs.of[run].product
@@ -58,7 +58,7 @@ def crew_delay(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int)
     return 0.0, -1
 
 
-@compiled
+@inner
 def crew_peak(state: State, taken: int, crews: int) -> float:
     """People at work at once at most, all crews together, each at its own peak."""
     comes, goes = np.empty(taken), np.empty(taken)

@@ -5,6 +5,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from rundgang.core.compiled import Records
+from rundgang.core.materials import Draw, run_draws
+from rundgang.core.planning.cut_runs import cut_runs
 from rundgang.core.planning.decode.arrays import CLOSED, FIXED_RUN, TIME, UNIT_USE, Fixed
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.model import FillingBatch, Run
@@ -31,8 +34,21 @@ def fixed_arrays(shop: Shop, runs: Sequence[Run]) -> Fixed:
     return Fixed(
         runs=np.array(known, dtype=FIXED_RUN),
         times=times,
+        drawn=_drawn(shop, runs),
         taken=np.array([(use.unit, use.class_, use.begin, use.end) for use in taken], dtype=UNIT_USE),
     )
+
+
+def _drawn(shop: Shop, runs: Sequence[Run]) -> Records:
+    """What the runs draw of the materials that bind."""
+    if not shop.materials.stocks:
+        return shop.materials.drawn(())
+    shares, found = shop.materials.shares, list[Draw]()
+    for line in shop.lines:
+        own = [run for run in runs if run.line == line.id]
+        cuts = {cut.run: cut for cut in cut_runs(shop.scenario, own)}
+        found += [draw for run in own for draw in run_draws(shares, run, cuts.get(run.id))]
+    return shop.materials.drawn([(draw.item, draw.at_min, draw.amount) for draw in found])
 
 
 def _closed(shop: Shop) -> Iterator[_Taken]:

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rundgang.core.compiled import Floats, Ints, compiled
+from rundgang.core.compiled import Floats, Ints, compiled, inner
 from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays
 
 ON_TIME_MIN = 1e-6
@@ -12,7 +12,7 @@ SHORT, LATE_MIN, STALE, READY, NEVER = range(5)
 """Columns of what a lorry gets: packs short, packs x minutes late, too old; when its last is made; never made."""
 
 
-@compiled
+@inner
 def _made_by(minute: float, first: float, feed: float, packs: int, low: int, high: int) -> int:
     """Number of the last pack made by a minute, of those numbered low + 1 to high; `low` where none is."""
     made = int(np.floor((minute - first) * packs / feed)) if feed > 0 else (packs if minute >= first else 0)
@@ -68,7 +68,7 @@ def serve(
         given = low + wanted[lorry]
 
 
-@compiled
+@inner
 def gives(shop: ShopArrays, runs: Runs, run: int, delivered: int) -> tuple[int, float, float]:
     """Packs that a run gives of something delivered, when the first comes and for how long; -1 where it gives none."""
     made = runs.of[run]
@@ -83,7 +83,7 @@ def gives(shop: ShopArrays, runs: Runs, run: int, delivered: int) -> tuple[int, 
     return -1, 0.0, 0.0
 
 
-@compiled
+@inner
 def serve_all(shop: ShopArrays, runs: Runs, count: int) -> tuple[float, float, float, float]:
     """Packs short, packs x minutes late and packs too old of all lorries, each by its weight, and packs in surplus.
 
@@ -117,7 +117,7 @@ def serve_all(shop: ShopArrays, runs: Runs, count: int) -> tuple[float, float, f
     return short, late, stale, surplus
 
 
-@compiled
+@inner
 def _giving(
     shop: ShopArrays, runs: Runs, count: int, delivered: int, first: Floats, feed: Floats, packs: Ints
 ) -> int:  # fmt: skip

@@ -46,8 +46,9 @@ def pool_key(scenario: Scenario, line_id: str, station_id: str) -> str:
 
 
 def coupled(scenario: Scenario) -> tuple[tuple[str, ...], ...]:
-    """The plant's lines in groups that share a station or a crew, those linked through others included."""
+    """The plant's lines in groups that share a station, a crew or a material that binds, be it through others."""
     groups = [{line.id} for line in scenario.plant.lines]
+    binding = [stock.item for stock in scenario.stocks if stock.binds]
     links = [{ref.line for ref in shared.stations} for shared in scenario.plant.shared]
     links += [
         {
@@ -57,6 +58,7 @@ def coupled(scenario: Scenario) -> tuple[tuple[str, ...], ...]:
         }
         for crew in scenario.plant.crews
     ]
+    links += [{product.line for product in scenario.products if item in scenario.drawn_by(product)} for item in binding]
     for link in links:
         touched = [group for group in groups if group & link]
         groups = [group for group in groups if not group & link] + ([set().union(*touched)] if touched else [])

@@ -1,6 +1,6 @@
 """From the decoder's arrays to a plan's own models: runs with their batches, and what binds each start."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from itertools import accumulate, pairwise
 from typing import NamedTuple
 
@@ -9,15 +9,17 @@ import numpy as np
 from rundgang.core.batching import dough_grams, split
 from rundgang.core.compiled import Ints, Records
 from rundgang.core.doughs import POLICIES, BatchSplit
-from rundgang.core.planning.decode.arrays import Fixed, Runs
+from rundgang.core.planning.decode.arrays import WORN, Fixed, Runs
 from rundgang.core.planning.decode.room import make_runs, make_state
 from rundgang.core.planning.decode.runs import LEFT_OUT, decode
 from rundgang.core.planning.decode.shop import Shop
+from rundgang.core.planning.decode.tools import begin_tools, wear_tool
 from rundgang.core.planning.decode.units import filling_batches, slots_of
 from rundgang.core.planning.lorries import OrderItem
-from rundgang.core.planning.model import Batch, Binding, FillingBatch, PreparationSlot, Run, RunItem, RunLeg
+from rundgang.core.planning.model import Batch, Binding, FillingBatch, PreparationSlot, Renewal, Run, RunItem, RunLeg
 from rundgang.core.planning.needs import Stream
 from rundgang.core.products import Product
+from rundgang.core.tools import COUNTED_IN
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
 
@@ -31,10 +33,14 @@ class Decoded(NamedTuple):
     all_runs: int
 
     @property
-    def left_out(self) -> tuple[OrderItem, ...]:
-        """The items that are not made."""
-        joins = self.runs.joins.tolist()
-        return tuple(item for item, run in zip(self.listed, joins, strict=True) if run == LEFT_OUT)
+    def left_out(self) -> tuple[tuple[OrderItem, str | None], ...]:
+        """The items that are not made, each with the material that it was left out for want of, if it was."""
+        joins, stocks = self.runs.joins.tolist(), self.shop.materials.stocks
+        return tuple(
+            (item, stocks[LEFT_OUT - 1 - run].item if run < LEFT_OUT else None)
+            for item, run in zip(self.listed, joins, strict=True)
+            if run <= LEFT_OUT
+        )
 
     def items_of(self, run: int) -> tuple[OrderItem, ...]:
         """The items that a run is for, its head first."""
@@ -94,6 +100,38 @@ def read_run(decoded: Decoded, run: int, number: int, binding: Binding) -> Run:
         alone=items[0].alone,
         dwell_min=shop.made[place].dwell_min,
     )
+
+
+def renewals(decoded: Decoded, names: Mapping[int, str]) -> Iterator[Renewal]:
+    """When tools are renewed before runs: the decoder's own count of their wear, run by run.
+
+    Parameters
+    ----------
+    names : mapping of int to str
+        What the runs of a line are called, by their place among the decoded.
+    """
+    arrays, runs = decoded.shop.arrays, decoded.runs
+    worn = np.zeros(len(arrays.tools), WORN)
+    begin_tools(arrays, worn)
+    for run in range(decoded.all_runs if len(worn) else 0):
+        product = arrays.products[runs.of[run]["product"]]
+        for use in range(product["first_tool"], product["end_tool"]):
+            had = float(wear_tool(arrays, runs, run, use, worn))
+            of = arrays.tool_uses[use]
+            _, station, tool = decoded.shop.tools.tools[of["tool"]]
+            if had < 0 or run not in names:
+                continue
+            enters = float(runs.times[run, of["leg"]]["start"] + of["offset"])
+            yield Renewal(
+                station=station,
+                tool=tool.name,
+                counted=tool.counted,
+                used=had / COUNTED_IN[tool.counted],
+                life=tool.life,
+                before=names[run],
+                from_min=enters - tool.renew_min,
+                to_min=enters,
+            )
 
 
 def _run_items(items: Sequence[OrderItem]) -> tuple[RunItem, ...]:

@@ -5,11 +5,13 @@ import numpy as np
 from rundgang.core.compiled import Records
 from rundgang.core.planning.decode.arrays import (
     AT_WORK,
+    LEVEL,
     OVER,
     RUN,
     SETTLING,
     STRETCH,
     TIME,
+    WORN,
     Fixed,
     Runs,
     ShopArrays,
@@ -50,6 +52,7 @@ def make_state(shop: ShopArrays, fixed: Fixed, items: Records) -> State:
     batches = 4 + sum(most for most, _ in sizes)
     units = int(shop.pools["end"].max(initial=0))
     people = (len(items) + len(fixed.runs) + 1) * (len(shop.uses) + 1)
+    draws = (batches + len(items)) * len(shop.draws) + 1
     return State(
         uses=np.zeros((units, stretches), STRETCH),
         filled=np.zeros(units, np.int64),
@@ -61,6 +64,10 @@ def make_state(shop: ShopArrays, fixed: Fixed, items: Records) -> State:
         sizes=np.zeros(batches, np.int64),
         used=np.zeros(batches + 1),
         next_place=np.zeros(len(items), np.int64),
+        tools=np.zeros(len(shop.tools), WORN),
+        drawn=np.zeros((shop.stocks, draws + len(fixed.drawn)), LEVEL),
+        draws=np.zeros(shop.stocks, np.int64),
+        own=np.zeros(draws, LEVEL),
     )
 
 

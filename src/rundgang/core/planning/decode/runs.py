@@ -1,14 +1,18 @@
 """Runs: from an order of items to runs with times. Items are gathered into runs, sized, and placed one by one."""
 
+from typing import Any
+
 import numpy as np
 
 from rundgang.core.batching import dough_sizes
-from rundgang.core.compiled import Floats, Ints, Records, compiled
+from rundgang.core.compiled import Floats, Ints, Records, compiled, inner
 from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, WHOLE, Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.coolers import cools_enough
 from rundgang.core.planning.decode.crews import add_people, crew_delay
+from rundgang.core.planning.decode.materials import begin_draws, draw_all, stock_delay
 from rundgang.core.planning.decode.stations import bound_legs, open_from
 from rundgang.core.planning.decode.stores import fit_legs, store_delay
+from rundgang.core.planning.decode.tools import begin_tools, tool_delay, wear_tools
 from rundgang.core.planning.decode.units import (
     begin_units,
     dough_pace,
@@ -22,20 +26,26 @@ from rundgang.core.planning.decode.units import (
 TURNS = 10_000
 """So often a start is put off at most before the run counts as impossible."""
 
-OPENING, ORDER, HEADWAY, FRESHNESS, CLOSING, STORE, CREW, UNITS, PIN = range(9)
+OPENING, ORDER, HEADWAY, FRESHNESS, CLOSING, STORE, CREW, UNITS, PIN, TOOL, MATERIALS = range(11)
 """What keeps a run from starting earlier: the window's start; its place in the order; a run before it; the
 freshness of its packs; a closed station or a shared machine; a full store; people; mixers, troughs, kettles or tanks;
-the planner."""
+the planner; a tool to renew; a delivery."""
 
+
+NONE: Any = np.int64(-1)
+NO_DOUGHS: Any = np.int64(0)
+"""Of a type that Numba takes for any whole number: a bare one would have all that it is given to compiled once more."""
 
 LEFT_OUT = -2
-"""In `Runs.joins`: an item that is not made."""
+"""In `Runs.joins`: an item that is not made; so many below it, for want of that material."""
 
 
-@compiled
+@inner
 def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: State, runs: Runs) -> tuple[int, int]:
     """Put down what is fixed, and link the places of each line; how many runs and stretches of people there are."""
     begin_units(fixed, state)
+    begin_tools(shop, state.tools)
+    begin_draws(fixed, state)
     state.line_end[:] = -np.inf
     for p in range(len(shop.products)):
         state.over[p].packs, state.over[p].since, state.over[p].by = 0, 0.0, -1
@@ -53,6 +63,7 @@ def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: S
         line = shop.products[known.product].line
         state.line_end[line] = max(state.line_end[line], runs.times[run, 0].start + runs.times[run, 0].feed)
         people = add_people(shop, runs, run, state, people)
+        wear_tools(shop, runs, run, state.tools)
     latest = np.full(shop.lines, len(order))
     for place in range(len(order) - 1, -1, -1):
         line = shop.products[items[order[place]].product].line
@@ -61,7 +72,7 @@ def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: S
     return len(fixed.runs), people
 
 
-@compiled
+@inner
 def _gather(
     shop: ShopArrays, items: Records, order: Ints, alone: Ints, place: int, run: int, state: State, runs: Runs
 ) -> tuple[int, float]:
@@ -90,7 +101,7 @@ def _gather(
     return packs, fresh
 
 
-@compiled
+@inner
 def _size(shop: ShopArrays, item: Records, wanted: int, run: int, state: State, runs: Runs) -> int:
     """A run's doughs, paces and feeding times; how many doughs, or 0 where none can be divided or filled in time."""
     made = runs.of[run]
@@ -98,10 +109,7 @@ def _size(shop: ShopArrays, item: Records, wanted: int, run: int, state: State, 
     made.policy = item.policy if item.policy >= 0 else product.policy
     need = int(np.ceil(wanted * product.ratio - WHOLE))
     doughs = dough_sizes(need, product.least, product.most, made.policy, state.sizes)
-    pieces, largest = 0, 0
-    for dough in range(doughs):
-        pieces += state.sizes[dough]
-        largest = max(largest, state.sizes[dough])
+    pieces, largest = state.sizes[:doughs].sum(), state.sizes[:doughs].max()
     feed = np.empty(product.legs)
     possible = _leg_feeds(shop, p, pieces, item.share, state.sizes[:doughs], feed)
     fit_legs(shop, p, pieces, feed, state)
@@ -113,7 +121,7 @@ def _size(shop: ShopArrays, item: Records, wanted: int, run: int, state: State, 
     return doughs if possible and not too_old else 0
 
 
-@compiled
+@inner
 def _leg_feeds(shop: ShopArrays, p: int, pieces: int, share: float, sizes: Ints, feed: Floats) -> bool:
     """Write how long each leg is fed by itself, min: as stations, doughs and fillings let it; whether they do."""
     product, possible = shop.products[p], True
@@ -129,7 +137,7 @@ def _leg_feeds(shop: ShopArrays, p: int, pieces: int, share: float, sizes: Ints,
     return possible
 
 
-@compiled
+@inner
 def _settle_legs(shop: ShopArrays, fresh: float, run: int, state: State, runs: Runs) -> tuple[float, int, int]:
     """Start every leg behind the one before, at its earliest; by how much the first is too early, why, and by what."""
     p = runs.of[run].product
@@ -152,8 +160,8 @@ def _settle_legs(shop: ShopArrays, fresh: float, run: int, state: State, runs: R
     return 0.0, ORDER, -1
 
 
-@compiled
-def _take_all(shop: ShopArrays, run: int, doughs: int, state: State, runs: Runs) -> tuple[float, int]:
+@inner
+def take_all(shop: ShopArrays, run: int, doughs: int, state: State, runs: Runs) -> tuple[float, int]:
     """Take units for all streams of a run; or, taking none, by how much it is too early, min, and for which pool."""
     product = shop.products[runs.of[run].product]
     first_slot = runs.of[run - 1].end_slot if run else 0
@@ -170,13 +178,13 @@ def _take_all(shop: ShopArrays, run: int, doughs: int, state: State, runs: Runs)
     return 0.0, -1
 
 
-@compiled
+@inner
 def _stream_start(shop: ShopArrays, run: int, stream: int, runs: Runs) -> float:
     """When the first batch of a stream is begun to be used, min."""
     return float(runs.times[run, shop.streams[stream].leg].start + shop.streams[stream].offset)
 
 
-@compiled
+@inner
 def _give_back_all(shop: ShopArrays, run: int, doughs: int, until: int, state: State, runs: Runs) -> None:
     """Give back every unit that a run has taken for its streams before one."""
     slot = runs.of[run].first_slot
@@ -188,7 +196,7 @@ def _give_back_all(shop: ShopArrays, run: int, doughs: int, until: int, state: S
         slot += many
 
 
-@compiled
+@inner
 def batches_of(shop: ShopArrays, run: int, stream: int, doughs: int, state: State, runs: Runs) -> tuple[int, float]:
     """Write when each batch of a stream is begun to be used; how many there are, and how early a tank has room."""
     made, of = runs.of[run], shop.streams[stream]
@@ -205,7 +213,7 @@ def batches_of(shop: ShopArrays, run: int, stream: int, doughs: int, state: Stat
     return count, (of.keeps - size) / total * feed
 
 
-@compiled
+@inner
 def _place(
     shop: ShopArrays, item: Records, fresh: float, doughs: int, run: int, people: int, state: State, runs: Runs
 ) -> bool:
@@ -230,25 +238,33 @@ def _place(
         delay, cause, of = _settle_legs(shop, fresh, run, state, runs)
         waits = delay <= 0
         if waits:
-            delay, cause, of = _wait_for_room(shop, run, people, state, runs)
+            delay, cause, of = wait_for_room(shop, run, doughs, people, state, runs)
             if delay <= 0:
-                delay, of = _take_all(shop, run, doughs, state, runs)
+                delay, of = take_all(shop, run, doughs, state, runs)
                 cause = UNITS
         if delay <= 0:
             made.idle = max(0.0, made.idle)
             return True
         times[0].start += delay
         made.cause, made.cause_of = cause, of
-        made.idle += delay if waits else 0.0
+        made.idle += delay if waits and cause != MATERIALS else 0.0
         if times[0].start > shop.window:
             break
     return False
 
 
-@compiled
-def _wait_for_room(shop: ShopArrays, run: int, people: int, state: State, runs: Runs) -> tuple[float, int, int]:
-    """By how much a run must wait for its stores and its people, min, and for which of the two."""
+@inner
+def wait_for_room(
+    shop: ShopArrays, run: int, doughs: int, people: int, state: State, runs: Runs
+) -> tuple[float, int, int]:
+    """By how much a run must wait for its stores, tools, materials and people, min, and for which of them."""
     p = runs.of[run].product
+    delay, tool = tool_delay(shop, runs, run, state.tools)
+    if delay > 0:
+        return delay, TOOL, tool
+    delay, stock = stock_delay(shop, runs, run, doughs, state)
+    if delay > 0:
+        return delay, MATERIALS, stock
     for leg in range(1, shop.products[p].legs):
         if shop.legs[p, leg].store >= 0:
             delay = store_delay(shop, runs, run, p, leg)
@@ -260,7 +276,7 @@ def _wait_for_room(shop: ShopArrays, run: int, people: int, state: State, runs: 
     return 0.0, CREW, -1
 
 
-@compiled
+@inner
 def ends_min(shop: ShopArrays, runs: Runs, run: int) -> float:
     """When a run's last pack comes off the line, cut-outs included, min."""
     product = shop.products[runs.of[run].product]
@@ -272,7 +288,7 @@ def ends_min(shop: ShopArrays, runs: Runs, run: int) -> float:
     return float(end)
 
 
-@compiled
+@inner
 def _place_as(
     shop: ShopArrays, p: int, item: Records, fresh: float, wanted: int, run: int, people: int, state: State, runs: Runs
 ) -> tuple[int, float]:
@@ -288,7 +304,7 @@ def _place_as(
     return 0, np.inf
 
 
-@compiled
+@inner
 def _soonest(
     shop: ShopArrays, p: int, item: Records, fresh: float, wanted: int, run: int, state: State, runs: Runs
 ) -> float:
@@ -304,21 +320,21 @@ def _soonest(
     return float(at + runs.times[run, last].feed + shop.products[p].tail)
 
 
-@compiled
+@inner
 def _place_cooled(
     shop: ShopArrays, item: Records, fresh: float, wanted: int, run: int, people: int, state: State, runs: Runs
-) -> bool:
-    """Place a run in the heat class that ends it first; whether it can be in any.
+) -> int:
+    """Place a run in the heat class that ends it first; how many doughs it has, 0 where it can be in none.
 
     Classes are tried by how soon each could end, until none left could end sooner than the best found.
     """
     first, classes = item.product, shop.products[item.product].classes
     if classes == 1:
-        return _place_as(shop, first, item, fresh, wanted, run, people, state, runs)[0] > 0
+        return _place_as(shop, first, item, fresh, wanted, run, people, state, runs)[0]
     could = np.empty(classes)
     for place in range(classes):
         could[place] = _soonest(shop, first + place, item, fresh, wanted, run, state, runs)
-    best, soonest, held, doughs = -1, np.inf, -1, 0
+    best, soonest, held, doughs = NONE, np.inf, NONE, NO_DOUGHS
     for _ in range(classes):
         place = int(np.argmin(could))
         if could[place] >= soonest - SAME_MOMENT_MIN:
@@ -331,10 +347,10 @@ def _place_cooled(
         if end < soonest - SAME_MOMENT_MIN:
             best, soonest = first + place, end
     if best < 0 or held == best:
-        return best >= 0
+        return doughs if best >= 0 else 0
     if held >= 0:
         _give_back_all(shop, run, doughs, shop.products[held].end_stream, state, runs)
-    return _place_as(shop, best, item, fresh, wanted, run, people, state, runs)[0] > 0
+    return _place_as(shop, best, item, fresh, wanted, run, people, state, runs)[0]
 
 
 @compiled
@@ -370,11 +386,15 @@ def decode(
             over.packs = -wanted
             _rename(runs, run, over.by)
             continue
-        if not _place_cooled(shop, item, fresh, wanted, run, people, state, runs):
-            _rename(runs, run, LEFT_OUT)
+        doughs = _place_cooled(shop, item, fresh, wanted, run, people, state, runs)
+        if doughs == 0:
+            made = runs.of[run]
+            _rename(runs, run, LEFT_OUT - 1 - made.cause_of if made.cause == MATERIALS else LEFT_OUT)
             continue
         runs.of[run].item = head
         people = add_people(shop, runs, run, state, people)
+        wear_tools(shop, runs, run, state.tools)
+        draw_all(shop, runs, run, doughs, state)
         made = runs.of[run]
         product = shop.products[made.product]
         time = runs.times[run, product.legs - 1]
@@ -386,7 +406,7 @@ def decode(
     return run, people
 
 
-@compiled
+@inner
 def _rename(runs: Runs, run: int, to: int) -> None:
     """Let the items of a run that is not made go to another, or be left out."""
     for item in range(len(runs.joins)):

@@ -9,7 +9,7 @@ import numpy as np
 
 from rundgang.core.batching import batch_limits, packs_from_pieces
 from rundgang.core.capacity import cut_leg, dough_bounds, leg_paces
-from rundgang.core.compiled import Floats, Ints, Records
+from rundgang.core.compiled import Floats, Records
 from rundgang.core.doughs import POLICIES, BatchLimits
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.heat import cooling_steps, in_room
@@ -19,6 +19,7 @@ from rundgang.core.planning.decode.arrays import (
     CLOSING,
     COOLER,
     CREW_USE,
+    DRAW,
     DUE,
     GOODS,
     ITEM,
@@ -28,13 +29,16 @@ from rundgang.core.planning.decode.arrays import (
     POOL,
     PRODUCT,
     STREAM,
+    TOOL_USE,
     ShopArrays,
 )
 from rundgang.core.planning.decode.classes import classes_in
 from rundgang.core.planning.decode.ovens import oven_ready_min, oven_table
 from rundgang.core.planning.decode.pools import pool_key, pools_of
+from rundgang.core.planning.decode.tables import ends_of, rows_of, table
 from rundgang.core.planning.decode.units import dough_pace
-from rundgang.core.planning.headway import gap, leg_headways
+from rundgang.core.planning.decode.wearing import Materials, Tools
+from rundgang.core.planning.headway import gap, leg_headways, set_free
 from rundgang.core.planning.legs import Passage, Way, cut_tail_min, passages, way_of
 from rundgang.core.planning.lorries import OrderItem, dues_of, fresh_from
 from rundgang.core.planning.model import Run
@@ -88,6 +92,7 @@ class Shop:
         self.streams: tuple[tuple[Stream, ...], ...] = tuple(streams_of(scenario, p) for p in self.products)
         self.limits = {p.id: batch_limits(p, dough_bounds(scenario, p)) for p in self.products}
         self.pools = pools_of(scenario, self.products, self.streams)
+        self.tools, self.materials = Tools(scenario, self.lines), Materials(scenario)
         self.pool_at = {pool.key: place for place, pool in enumerate(self.pools)}
         self.arrays = self._arrays()
 
@@ -140,7 +145,7 @@ class Shop:
         waves = {wave.id: wave for wave in self.scenario.waves}
         products = [self.products[self.index[item.product]] for item in listed]
         departs = [waves[item.wave].departs_min for item in listed]
-        return _table(
+        return table(
             ITEM,
             product=[self.index[item.product] for item in listed],
             packs=[item.packs for item in listed],
@@ -159,42 +164,59 @@ class Shop:
         met = [self._meetings(place) for place in range(len(self.products))]
         uses = [self._crew_uses(place) for place in range(len(self.products))]
         coolers = [self._coolers(place) for place in range(len(self.products))]
-        ends = _ends([len(pool.units) for pool in self.pools])
+        worn = [self.tools.uses(passed) for passed in self.passages]
+        streams = ends_of([len(streams) for streams in self.streams]).tolist()
+        drawn = [
+            self.materials.rows(*of)
+            for of in zip(self.products, self.ways, self.passages, self.streams, streams[:-1], strict=True)
+        ]
+        ends = ends_of([len(pool.units) for pool in self.pools])
         found = ShopArrays(
-            products=self._product_table(closings, met, uses, coolers),
+            products=self._product_table(closings, met, uses, coolers, worn, drawn),
             legs=self._leg_table(),
             streams=self._stream_table(),
             needs=self._need_table(classes),
-            pools=_table(POOL, first=ends[:-1], end=ends[1:]),
-            closings=_rows(CLOSING, [closing for product in closings for closing in product]),
+            pools=table(POOL, first=ends[:-1], end=ends[1:]),
+            closings=rows_of(CLOSING, [closing for product in closings for closing in product]),
             meetings=self._meeting_table([meeting for product in met for meeting in product]),
             ovens=oven_table(self.scenario, self.lines, self.products, self.ways),
-            coolers=_rows(COOLER, [cooler for product in coolers for cooler in product]),
-            uses=_rows(CREW_USE, [use for product in uses for use in product]),
+            coolers=rows_of(COOLER, [cooler for product in coolers for cooler in product]),
+            uses=rows_of(CREW_USE, [use for product in uses for use in product]),
+            tools=self.tools.table,
+            tool_uses=rows_of(TOOL_USE, [use for product in worn for use in product]),
+            renewals=self.tools.renewals,
+            supplies=self.materials.supplies,
+            draws=rows_of(DRAW, [draw for product in drawn for draw in product]),
             dues=self._due_table(),
             goods=self._goods_table(),
             headway=self._headways(),
             meet_gap=self._meet_gaps([meeting for product in met for meeting in product]),
             cleaning=self._cleaning(classes),
             crew_size=np.array([float(crew.people) for crew in self.scenario.plant.crews]),
+            set_free=self._set_free(),
             air=np.array(self.scenario.conditions.room_by_hour),
             lines=len(self.lines),
+            stocks=len(self.materials.stocks),
             now=float(self.scenario.opening.now_min),
             window=float(self.scenario.window.minutes),
         )
         for place in self.index.values():
             end = place + int(found.products[place]["classes"])
-            found.products[place]["cap"] = min(self._cap(found, each) for each in range(place, end))
+            found.products[place]["cap"] = min(
+                min(self._cap(found, each), self._tool_cap(found, each)) for each in range(place, end)
+            )
         return found
 
     def _product_table(self, *parts: Sequence[Sequence[object]]) -> Records:
         scenario, line_at = self.scenario, {line.id: place for place, line in enumerate(self.lines)}
         delivered = self._delivered()
         cuts = [scenario.cut_from(product) for product in self.products]
-        streams, closings, met, uses, coolers = (_ends([len(p) for p in part]) for part in (self.streams, *parts))
+        streams, closings, met, uses, coolers, worn, drawn = (
+            ends_of([len(p) for p in part]) for part in (self.streams, *parts)
+        )
         articles = [self.index[product.listed_id] for product in self.products]
         many = Counter(at for at, made in zip(articles, self.made, strict=True) if made.most_c > -inf)
-        return _table(
+        return table(
             PRODUCT,
             article=articles,
             classes=[max(1, many[at]) for at in articles],
@@ -213,6 +235,10 @@ class Shop:
             end_use=uses[1:],
             first_cooler=coolers[:-1],
             end_cooler=coolers[1:],
+            first_tool=worn[:-1],
+            end_tool=worn[1:],
+            first_draw=drawn[:-1],
+            end_draw=drawn[1:],
             cut_of=[delivered[cut.listed_id] if cut else -1 for cut in cuts],
             cut_leg=[cut_leg(scenario, product) for product in self.products],
             lead=[self._lead_min(place) for place in range(len(self.products))],
@@ -286,10 +312,22 @@ class Shop:
             )
         return packs
 
+    def _tool_cap(self, arrays: ShopArrays, place: int) -> int:
+        """The most packs that one run can give before it would wear out a new tool."""
+        product, most = self.products[place], inf
+        for use in self.tools.uses(self.passages[place]):
+            life, pace = float(arrays.tools[use.tool]["life"]), float(arrays.legs[place, use.leg]["pace"])
+            wears = use.per_piece or MINUTES_PER_HOUR / pace
+            most = min(most, (life if use.per_piece else life - use.stay_min) / wears)
+            if most < product.scaled_per_pack:
+                name = self.tools.tools[use.tool][2].name
+                raise InfeasibleError(f"{product.name}: one pack wears out {name}. Allowed: a tool that bears more.")
+        return LARGEST_RUN_PACKS if most == inf else packs_from_pieces(product, int(most))
+
     def _stream_table(self) -> Records:
         flat = [stream for product in self.streams for stream in product]
-        needs = _ends([len(stream.needs) for stream in flat])
-        return _table(
+        needs = ends_of([len(stream.needs) for stream in flat])
+        return table(
             STREAM,
             leg=[stream.leg for stream in flat],
             first_need=needs[:-1],
@@ -306,7 +344,7 @@ class Shop:
         needs = [
             (place, need) for place, product in enumerate(self.streams) for stream in product for need in stream.needs
         ]
-        return _table(
+        return table(
             NEED,
             pool=[self.pool_of(self.products[place].line, need.station) for place, need in needs],
             how=[need.how for _, need in needs],
@@ -340,6 +378,14 @@ class Shop:
                 if first.line == then.line:
                     for (leaves, enters), pair in leg_headways(self.scenario, first, then).items():
                         found[one, other, leaves, enters] = pair.beyond_feed_min
+        return found
+
+    def _set_free(self) -> Floats:
+        """By product and leg, when what passed its stations before the window has left them and they are set anew."""
+        found = np.full((len(self.products), max((way.legs for way in self.ways), default=1)), -inf)
+        for place, product in enumerate(self.products):
+            for (leg, _), free in set_free(self.scenario, product).items():
+                found[place, leg] = max(found[place, leg], free)
         return found
 
     def _closings(self, place: int) -> list[tuple[int, float, float]]:
@@ -379,7 +425,7 @@ class Shop:
 
     def _meeting_table(self, met: list[tuple[str, Passage]]) -> Records:
         shared = {key: place for place, key in enumerate(dict.fromkeys(key for key, _ in met))}
-        return _rows(MEETING, [(shared[key], passage.stop.leg, passage.stop.offset_min) for key, passage in met])
+        return rows_of(MEETING, [(shared[key], passage.stop.leg, passage.stop.offset_min) for key, passage in met])
 
     def _coolers(self, place: int) -> list[tuple[int, float, float]]:
         """Leg, offset and dwell of every passage of a cooler in the room's air."""
@@ -404,7 +450,7 @@ class Shop:
         delivered = self._delivered()
         dues = [due for due in self.dues if due.product in delivered]
         dues.sort(key=lambda due: (due.loaded_by_min, due.fresh_from_min))
-        return _table(
+        return table(
             DUE,
             product=[delivered[due.product] for due in dues],
             packs=[due.packs for due in dues],
@@ -418,25 +464,8 @@ class Shop:
         known: list[FinishedStock | None] = [None] * (max(self._delivered().values(), default=-1) + 1)
         for name, place in self._delivered().items():
             known[place] = stock.get(name)
-        return _table(
+        return table(
             GOODS,
             in_stock=[entry.packs if entry else 0 for entry in known],
             made=[entry.made_min if entry else 0.0 for entry in known],
         )
-
-
-def _table(record: np.dtype[np.void], **columns: Sequence[float] | Ints) -> Records:
-    """A table from its columns."""
-    found = np.zeros(len(next(iter(columns.values()))), record)
-    for name, values in columns.items():
-        found[name] = values
-    return found
-
-
-def _rows(record: np.dtype[np.void], rows: Sequence[tuple[float, ...]]) -> Records:
-    """A table from its rows."""
-    return np.array(rows, dtype=record) if rows else np.zeros(0, record)
-
-
-def _ends(lengths: Sequence[int]) -> Ints:
-    return np.concatenate(([0], np.cumsum(np.array(lengths, dtype=np.int64)))).astype(np.int64)

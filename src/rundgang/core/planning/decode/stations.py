@@ -1,17 +1,15 @@
 """Stations: the headway of runs on one line, closings, and machines that lines share."""
 
-import numpy as np
-
-from rundgang.core.compiled import compiled
+from rundgang.core.compiled import inner
 from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, Runs, ShopArrays, State
 
 
-@compiled
+@inner
 def bound_legs(shop: ShopArrays, runs: Runs, count: int, p: int, state: State) -> None:
-    """The earliest start of each leg by the headways to all runs before it on its line, and the run that sets it."""
+    """The earliest start of each leg by the headways to all runs before it on its line, and which run sets it."""
     headway, line = shop.headway, shop.products[p].line
     for leg in range(shop.products[p].legs):
-        state.settling[leg].bound, state.settling[leg].bound_by = -np.inf, -1
+        state.settling[leg].bound, state.settling[leg].bound_by = shop.set_free[p, leg], -1
     for run in range(count):
         q = runs.of[run].product
         if shop.products[q].line != line:
@@ -24,7 +22,7 @@ def bound_legs(shop: ShopArrays, runs: Runs, count: int, p: int, state: State) -
                     state.settling[leg].bound, state.settling[leg].bound_by = free, run
 
 
-@compiled
+@inner
 def open_from(shop: ShopArrays, runs: Runs, count: int, p: int, leg: int, begin: float, feed: float) -> float:
     """The earliest start of a leg, not before `begin`, that no closing and no run of another line forbids, min."""
     moved = True
@@ -42,7 +40,7 @@ def open_from(shop: ShopArrays, runs: Runs, count: int, p: int, leg: int, begin:
     return begin
 
 
-@compiled
+@inner
 def _met(shop: ShopArrays, runs: Runs, count: int, p: int, place: int, begin: float, feed: float) -> float:
     """The start after runs of other lines that are in the way at one shared machine, min."""
     offset = shop.meetings[place].offset

@@ -2,14 +2,14 @@
 
 import numpy as np
 
-from rundgang.core.compiled import Floats, Records, compiled
+from rundgang.core.compiled import Floats, Records, inner
 from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays, State
 
 LEAST_STEP_MIN = 0.25
 """A run that finds its store full is put off by so much at least, min."""
 
 
-@compiled
+@inner
 def fit_legs(shop: ShopArrays, p: int, pieces: int, feed: Floats, state: State) -> None:
     """Slow legs where a store asks for it, and say how long each may start behind the one before.
 
@@ -42,7 +42,7 @@ def fit_legs(shop: ShopArrays, p: int, pieces: int, feed: Floats, state: State) 
             settling.high = max(settling.low, min(settling.high, boundary.span + longest))
 
 
-@compiled
+@inner
 def _least_feed(boundary: Records, pieces: int, other: float) -> float:
     """The shortest feeding time of one leg at a boundary, given that of the other one, min."""
     if boundary.store < 0:
@@ -54,7 +54,7 @@ def _least_feed(boundary: Records, pieces: int, other: float) -> float:
     return float(min(least, other))
 
 
-@compiled
+@inner
 def _inside(at: float, entry: float, feed: float, exit_: float, leave: float) -> float:
     """Share of a run that stands in a store at a moment: what has come in less what has left and is turned round."""
     came = min(max((at - entry) / feed, 0.0), 1.0)
@@ -62,7 +62,7 @@ def _inside(at: float, entry: float, feed: float, exit_: float, leave: float) ->
     return float(came - gone)
 
 
-@compiled
+@inner
 def _stay(shop: ShopArrays, q: int, leg: int, before: float, start: float) -> tuple[float, float]:
     """Entry of a run into a store and exit from it, turn-round included, min, by the starts of its two legs."""
     entry = before + shop.legs[q, leg].entry
@@ -70,7 +70,7 @@ def _stay(shop: ShopArrays, q: int, leg: int, before: float, start: float) -> tu
     return entry, least_exit + (start - before - shop.legs[q, leg].span)
 
 
-@compiled
+@inner
 def store_delay(shop: ShopArrays, runs: Runs, count: int, p: int, leg: int) -> float:
     """By how much a run must wait until a store has room for it beside the others, min.
 

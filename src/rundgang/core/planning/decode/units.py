@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rundgang.core.compiled import Ints, Records, compiled
+from rundgang.core.compiled import Ints, Records, compiled, inner
 from rundgang.core.planning.decode.arrays import (
     FOR_A_TIME,
     FOR_THE_RUN,
@@ -15,7 +15,7 @@ from rundgang.core.planning.decode.arrays import (
 )
 
 
-@compiled
+@inner
 def begin_units(fixed: Fixed, state: State) -> None:
     """Empty the units but for what is fixed."""
     state.filled[:] = 0
@@ -27,7 +27,7 @@ def begin_units(fixed: Fixed, state: State) -> None:
         state.filled[taken.unit] += 1
 
 
-@compiled
+@inner
 def _free(shop: ShopArrays, state: State, pool: int, unit: int, begin: float, length: float, class_: int) -> float:
     """From when a unit of a pool is free for so long, cleaned before and after, not before `begin`.
 
@@ -63,14 +63,14 @@ def _free(shop: ShopArrays, state: State, pool: int, unit: int, begin: float, le
     return at
 
 
-@compiled
+@inner
 def _copy(uses: Records, unit: int, place: int, to: int) -> None:
     """Write one stretch of a unit over another."""
     there, here = uses[unit, to], uses[unit, place]
     there.begin, there.end, there.class_ = here.begin, here.end, here.class_
 
 
-@compiled
+@inner
 def _take(state: State, unit: int, begin: float, end: float, class_: int) -> None:
     uses, place = state.uses, state.filled[unit]
     while place > 0 and uses[unit, place - 1].begin > begin:
@@ -81,7 +81,7 @@ def _take(state: State, unit: int, begin: float, end: float, class_: int) -> Non
     state.filled[unit] += 1
 
 
-@compiled
+@inner
 def _give_back(state: State, unit: int, begin: float, end: float) -> None:
     last = state.filled[unit] - 1
     place = last
@@ -92,7 +92,7 @@ def _give_back(state: State, unit: int, begin: float, end: float) -> None:
     state.filled[unit] -= 1
 
 
-@compiled
+@inner
 def stretch(need: Records, used: float, empty: float, end: float, room_min: float) -> tuple[float, float]:
     """From when to when a need takes its unit, min.
 
@@ -116,7 +116,7 @@ def stretch(need: Records, used: float, empty: float, end: float, room_min: floa
     return begin, until
 
 
-@compiled
+@inner
 def take_units(
     shop: ShopArrays, state: State, stream: int, batches: int, start: float, room_min: float, runs: Runs, slot: int
 ) -> tuple[float, int]:
@@ -165,7 +165,7 @@ def take_units(
     return 0.0, -1
 
 
-@compiled
+@inner
 def give_back_units(
     shop: ShopArrays,
     state: State,
@@ -243,7 +243,7 @@ def filling_batches(total: float, least: float, most: float, age_span: float, kg
     return max(1, int(np.ceil(total / size - 1e-9))), size
 
 
-@compiled
+@inner
 def filling_pace(shop: ShopArrays, stream: int, pieces: int, pace: float) -> float:
     """Pace that the kettles of a filling can follow, pieces/h; 0 where none is slow enough.
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rundgang.core.compiled import Floats, Ints, Records, compiled
+from rundgang.core.compiled import Floats, Ints, Records, compiled, inner
 from rundgang.core.planning.decode.appraisal import appraise, priced
 from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.search.moves import change
@@ -11,7 +11,7 @@ BETTER = 1e-9
 """A cost lower by less than this, points, is none."""
 
 
-@compiled
+@inner
 def lines_of(shop: ShopArrays, items: Records) -> Ints:
     """The line of each item."""
     lines = np.empty(len(items), np.int64)
@@ -43,7 +43,7 @@ def anneal(
         The best order, its runs set apart, and its cost; those it began with if nothing is better.
     """
     np.random.seed(seed % 2_147_483_647)
-    lines = shop.products[items.product].line
+    lines = lines_of(shop, items)
     here, apart = order.copy(), alone.copy()
     cost = priced(appraise(shop, fixed, items, here, apart, state, runs), weights)
     best, best_alone, least = here.copy(), apart.copy(), cost
@@ -63,7 +63,7 @@ def anneal(
     return best, best_alone, least
 
 
-@compiled
+@inner
 def _is_useful(lines: Ints, items: Records, order: Ints, alone: Ints) -> bool:
     """Whether every item set apart stands behind one of its product on its line: else it begins a run anyway."""
     for place in range(len(order)):
@@ -86,7 +86,7 @@ def every_order(
     The orders come by B. R. Heap's algorithm (Computer Journal 6, 1963).
     """
     count = len(items)
-    lines = shop.products[items.product].line
+    lines = lines_of(shop, items)
     order, alone = np.arange(count), np.zeros(count, np.int64)
     best, best_alone, least, tried = order.copy(), alone.copy(), np.inf, 0
     stack = np.zeros(count, np.int64)

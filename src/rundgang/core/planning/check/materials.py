@@ -1,0 +1,99 @@
+"""The check of materials: what binds is never drawn before it is there, counted batch by batch over all lines."""
+
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+from rundgang.core.dough.adjust import adjusted
+from rundgang.core.planning.check.line import Passage, walk
+from rundgang.core.planning.check.violation import Violation, fault
+from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.products import FormulaLine
+from rundgang.core.scenario import Scenario, Stock
+
+CRUMB = 1e-6
+"""So far below nothing a level may be by adding floats, kg or pieces."""
+
+
+class _Taken(NamedTuple):
+    """So much taken at a minute by a run, and whether that has begun."""
+
+    at_min: float
+    amount: float
+    run: str
+    begun: bool
+
+
+def material_faults(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[Violation]:
+    """Every run that draws of what binds and is not there."""
+    for stock in scenario.stocks:
+        if stock.binds:
+            yield from _faults(scenario, stock, sorted(_taken(scenario, plans, stock.item)))
+
+
+def _faults(scenario: Scenario, stock: Stock, taken: list[_Taken]) -> Iterator[Violation]:
+    """At each draw: what was there, what has come by then, and all that was taken."""
+    drawn, said = 0.0, set[str]()
+    for draw in taken:
+        drawn += draw.amount
+        there = stock.on_hand + sum(come.amount for come in stock.deliveries if come.at_min <= draw.at_min + CRUMB)
+        if drawn > there + CRUMB and not draw.begun and draw.run not in said:
+            said.add(draw.run)
+            name = scenario.ingredient(stock.item).name
+            text = f"draws {name} that is not there: {drawn - there:.1f} short at minute {draw.at_min:.0f}"
+            yield fault(draw.run, "", text)
+
+
+def _taken(scenario: Scenario, plans: Sequence[LinePlan], item: str) -> Iterator[_Taken]:
+    for plan in plans:
+        begun = {run.id for run in scenario.opening.begun_on(plan.line)}
+        cuts = {cut.run: cut for cut in plan.cut_runs}
+        for run in plan.runs:
+            who = f"{run.id} of {scenario.line(plan.line).name}"
+            for at_min, amount in (*_mixed(scenario, run, item), *_added(scenario, run, item)):
+                yield _Taken(at_min, amount, who, run.id in begun)
+            for packed in (run, *((cuts[run.id],) if run.id in cuts else ())):
+                each = sum(use.per_pack for use in scenario.product(packed.product).packing if use.item == item)
+                spread = packed.last_pack_min - packed.first_pack_min
+                for share, part in _parts(run) if each else ():
+                    at_min = packed.first_pack_min + share * spread
+                    yield _Taken(at_min, packed.packs * part * each, who, run.id in begun)
+
+
+def _parts(run: Run) -> Iterator[tuple[float, float]]:
+    """Of each dough, which share of the run's feeding is over when it is divided, and its share of the pieces."""
+    for batch in run.batches:
+        yield (batch.divided_min - run.start_min) / run.feed_min, batch.pieces / run.pieces
+
+
+def _mixed(scenario: Scenario, run: Run, item: str) -> Iterator[tuple[float, float]]:
+    """What each dough, and each batch prepared for it or for its pieces, is weighed of it, kg."""
+    product = scenario.product(run.product)
+    for batch in run.batches:
+        yield batch.start_min, batch.dough_g / 1000 * _share(scenario, product.formula, batch.start_min, item)
+        for slot in batch.preparations:
+            formula = scenario.formula_of(slot.preparation)
+            yield slot.start_min, slot.grams / 1000 * _share(scenario, formula, slot.start_min, item)
+    for filling in run.fillings:
+        formula = scenario.formula_of(filling.preparation)
+        yield filling.start_min, filling.grams / 1000 * _share(scenario, formula, filling.start_min, item)
+
+
+def _share(scenario: Scenario, formula: tuple[FormulaLine, ...], minute: float, item: str) -> float:
+    """Mass of an item in a batch's, by the formula of the hour; water comes from the tap."""
+    if item not in {line.ingredient for line in formula} or scenario.ingredient(item).role == "water":
+        return 0.0
+    of_hour = adjusted(scenario.during(minute), formula).formula
+    own = sum(line.percent for line in of_hour if line.ingredient == item)
+    return own / sum(line.percent for line in of_hour)
+
+
+def _added(scenario: Scenario, run: Run, item: str) -> Iterator[tuple[float, float]]:
+    """What steps put on the pieces, dough by dough, kg."""
+    passed: dict[str, Passage] = walk(scenario, run)
+    for at in passed.values():
+        step = at.step
+        grams = sum(addition.grams for addition in step.adds if addition.item == item)
+        taken = getattr(step, "takes", 1) / getattr(step, "makes", 1)
+        made = at.flow_per_h * (at.last_in - at.first_in) / 60 / taken
+        for share, part in _parts(run) if grams else ():
+            yield at.first_in + share * (at.last_in - at.first_in), made * part * grams / 1000
