@@ -72,14 +72,14 @@ def test_todays_humidity_and_moisture_reach_every_card(client: TestClient) -> No
 
 
 def test_the_stores_add_up_over_all_lines(client: TestClient) -> None:
-    """The same sum from the plans themselves; chocolate is short in the demo, and the batch is named."""
+    """The same sum from the plans themselves; film is short in the demo, and the batch is named."""
     plans = [LinePlan.model_validate(client.get(f"/api/plans/{number}").json()["plan"]) for number in range(1, 6)]
     wanted = {item.item: item for item in supply(ostermere(date(2026, 3, 11)), plans)}
     served = {item["item"]: item for item in client.get("/api/materials").json()}
     assert served.keys() == wanted.keys()
     for name, item in served.items():
         assert item["used"] == pytest.approx(wanted[name].used)
-    out = served["chocolate"]["runs_out"]
+    out = served["film"]["runs_out"]
     assert out["line"] == "biscuit-line"
     assert served["chocolate"]["used"] > served["chocolate"]["on_hand"]
     yeast = served["yeast"]

@@ -4,6 +4,7 @@ from fastapi import APIRouter
 
 from rundgang.api.deps import Now, Number, Store, at_present, made_for
 from rundgang.api.versions import line_in
+from rundgang.core.kinds.parts import SetUpCheck
 from rundgang.core.model import Model
 from rundgang.core.planning.explain import ChangeCost, Lateness, Link, chain, change_costs, lateness
 from rundgang.core.planning.fit_in import WayIn, ways_in
@@ -11,17 +12,31 @@ from rundgang.core.planning.fit_in import WayIn, ways_in
 router = APIRouter(prefix="/api/versions/{number}/lines/{line}")
 
 
+class SetUp(Model):
+    """What is looked at before a run begins at a station."""
+
+    station: str
+    checks: tuple[SetUpCheck, ...]
+
+
 class Why(Model):
-    """Why a run starts when it does: the chain of runs that bind each other down to it."""
+    """Why a run starts when it does: the runs that bind each other down to it; and what is looked at before it."""
 
     run: str
     chain: tuple[Link, ...]
+    set_up: tuple[SetUp, ...] = ()
 
 
 @router.get("/runs/{run}/why")
 def why(store: Store, number: Number, line: str, run: str) -> Why:
-    """Why a run starts when it does."""
-    return Why(run=run, chain=chain(line_in(store.plans.version(number), line), run))
+    """Why a run starts when it does, and what is looked at before it does."""
+    version = store.plans.version(number)
+    plan, scenario = line_in(version, line), made_for(store, version.note)
+    found = chain(plan, run)
+    product = scenario.product(found[-1].product)
+    stations = ((scenario.line(line).station(step.station).name, step.set_up) for step in product.piece_steps)
+    set_up = tuple(SetUp(station=name, checks=checks) for name, checks in stations if checks)
+    return Why(run=run, chain=found, set_up=set_up)
 
 
 @router.get("/changes")

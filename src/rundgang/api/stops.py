@@ -103,6 +103,7 @@ def take(store: Store, now: Now, number: Number, request: TakenRequest) -> Chang
 
 SAID: dict[OptionKind, str] = {
     "wait": "waited for",
+    "slow": "gone on slower without one of them",
     "scrap": "what stood thrown away and made again",
     "elsewhere": "the rest made on another line",
 }

@@ -7,7 +7,9 @@ from rundgang.api.deps import Author, LineQuery, Now, Number, Store, at_present,
 from rundgang.api.plans import plan_views
 from rundgang.api.views import PlanView
 from rundgang.core.errors import UnknownItemError
+from rundgang.core.figure import Figure
 from rundgang.core.model import Model
+from rundgang.core.money import PlanMoney, figures_of, plan_money
 from rundgang.core.planning.check.plans import check, check_shared
 from rundgang.core.planning.check.violation import Violation
 from rundgang.core.planning.checked import refuse_to_publish
@@ -111,6 +113,21 @@ def newest_version(store: Store, line: LineQuery = None) -> VersionView:
 def one_version(store: Store, number: Number, line: LineQuery = None) -> VersionView:
     """A version by its number, of one line or of all."""
     return _view(store, store.plans.version(number), line)
+
+
+class MoneyView(Model):
+    """What a version comes to; nothing where the plant has no currency."""
+
+    money: PlanMoney | None
+    figures: tuple[Figure, ...]
+
+
+@router.get("/{number}/money")
+def money(store: Store, number: Number) -> MoneyView:
+    """What the plans of a version come to in the plant's currency, line by line together."""
+    version = store.plans.version(number)
+    found = plan_money(made_for(store, version.note), (stored.plan for stored in version.plans))
+    return MoneyView(money=found, figures=figures_of(found) if found else ())
 
 
 def _view(store: Repository, version: StoredVersion, line: str | None) -> VersionView:

@@ -222,6 +222,12 @@ class _Items:
         unknown = [name for name in (*used, *added) if not self._usable(name)]
         for name in unknown:
             yield f"{where}.formula has {name}; allowed: the plant's ingredients and preparations"
+        laid_in = set[str]()
+        for step in product.piece_steps:
+            laid_in |= {addition.item for addition in step.adds}
+            found = getattr(step, "laminates", None)
+            if found and found.fat not in laid_in:
+                yield f"{where}: {step.station} folds in {found.fat}; allowed: what a step has added by then"
         for use in product.packing:
             if use.item not in self.ingredients or self.ingredients[use.item].role != "packing":
                 yield f"{where}.packing has {use.item}; allowed: ingredients whose role is packing"

@@ -17,6 +17,7 @@ from rundgang.core.figure import Figure
 from rundgang.core.flow import StepFlow, mass_flow
 from rundgang.core.gate_figures import figures_of, mass_figures
 from rundgang.core.gates import Counted, Gate, gates_of
+from rundgang.core.kinds.parts import SetUpCheck
 from rundgang.core.model import Model
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
@@ -58,6 +59,8 @@ class Stage(Model):
         The capacity's equation with its figures.
     figures : tuple of Figure
         What else there is to know of it at the pace: its mass balance, oven loading and heat, oil, cooling.
+    set_up : tuple of SetUpCheck
+        What is looked at before a run begins there.
     """
 
     station: str
@@ -80,6 +83,7 @@ class Stage(Model):
     belt_m_per_min: float | None
     arithmetic: str
     figures: tuple[Figure, ...] = ()
+    set_up: tuple[SetUpCheck, ...] = ()
     cautions: tuple[Caution, ...] = ()
 
 
@@ -268,6 +272,7 @@ def _stage(scenario: Scenario, product: Product, gate: Gate, pace: float, masses
         belt_m_per_min=gate.belt_m / gate.dwell_min if gate.belt_m else None,
         arithmetic=f"{gate.arithmetic} = {gate.capacity:,.0f} {gate.counted} an hour at its entry",
         figures=(*figures, *(mass_figures(masses) if masses else ())),
+        set_up=gate.step.set_up if gate.step else (),
         cautions=cautions_for(gate.hazards),
     )
 

@@ -2,11 +2,13 @@
 
 from collections.abc import Iterator
 
+from rundgang.core.dough.lamination import laminate
 from rundgang.core.figure import Figure
 from rundgang.core.flow import StepFlow
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, zone_temperatures
 from rundgang.core.kinds.every import PieceStep
-from rundgang.core.kinds.parts import SECONDS_PER_MINUTE
+from rundgang.core.kinds.held import HeldStep
+from rundgang.core.kinds.parts import SECONDS_PER_MINUTE, ConvertingStep, DwellStep, Lamination
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.thermal.cooling import rate_from_run, temperature_after
@@ -25,7 +27,54 @@ def figures_of(scenario: Scenario, product: Product, step: PieceStep, flow_per_h
         *_of_belt(scenario, product, step, flow_per_h),
         *_carried(scenario, product, step),
         *_tools(scenario, product, step, flow_per_h),
+        *_sheet(product, step, flow_per_h),
+        *_ripening(product, step),
     )
+
+
+def _sheet(product: Product, step: PieceStep, flow_per_h: float) -> Iterator[Figure]:
+    """What folding makes of a sheet, pass by pass, the fat blocks that it takes, and the bands it is cut into."""
+    if not isinstance(step, ConvertingStep):
+        return
+    if step.laminates:
+        yield from _folded(product, step, step.laminates, flow_per_h)
+    if step.bands:
+        made_per_h = flow_per_h / float(step.conversion)
+        yield Figure(name="Parallel bands", value=step.bands.count, unit="side by side", decimals=0)
+        yield Figure(name="A band is wide", value=step.bands.sheet_mm / step.bands.count, unit="mm", decimals=0)
+        yield Figure(name="Pieces of a band, an hour", value=made_per_h / step.bands.count, unit="", decimals=0)
+
+
+def _folded(product: Product, step: PieceStep, cycle: Lamination, flow_per_h: float) -> Iterator[Figure]:
+    place = product.piece_steps.index(step)
+    fat_g = fat_in(product, place, cycle.fat)
+    made_g = product.entering_g[place] / float(step.conversion) + step.added_g
+    for number, sheet_mm in enumerate(cycle.passes_mm, start=1):
+        found = laminate(cycle.folds, sheet_mm, fat_g / made_g, flow_per_h * made_g / GRAMS_PER_KG, cycle.block_kg)
+        if number == 1:
+            yield Figure(name="Layers of fat", value=found.fat_layers, unit="", decimals=0)
+            yield Figure(name="Fat in the laminated dough", value=100 * fat_g / made_g, unit="%")
+            yield Figure(name="Fat blocks", value=found.fat_blocks_per_h, unit="an hour")
+        yield Figure(name=f"Pass {number}, sheet", value=sheet_mm, unit="mm")
+        yield Figure(name=f"Pass {number}, a layer of fat", value=found.fat_um, unit="µm", decimals=0)
+
+
+def fat_in(product: Product, place: int, fat: str) -> float:
+    """Fat in one piece that a step makes, g: what it and the steps before it have added."""
+    grams = 0.0
+    for step in product.piece_steps[: place + 1]:
+        grams = grams * float(step.conversion) + sum(addition.grams for addition in step.adds if addition.item == fat)
+    return grams
+
+
+def _ripening(product: Product, step: PieceStep) -> Iterator[Figure]:
+    """What the limits by the yeast's work come to on the clock, for this dough's temperature."""
+    if isinstance(step, HeldStep) and step.ripens:
+        yield Figure(name="Ripe after, by the yeast's work", value=step.least_min, unit="min", decimals=0)
+        yield Figure(name="Over-ripe after", value=step.most_min, unit="min", decimals=0)
+    elif isinstance(step, DwellStep) and step.bears and step.grace_min is not None:
+        yield Figure(name="Over-proofed after", value=step.dwell_min + step.grace_min, unit="min", decimals=0)
+        yield Figure(name="for a dough of", value=product.dough_temperature_c, quantity="temperature")
 
 
 def _tools(scenario: Scenario, product: Product, step: PieceStep, flow_per_h: float) -> Iterator[Figure]:

@@ -6,16 +6,16 @@ stands in the product's route.
 
 from collections.abc import Iterator
 from functools import cached_property
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, StringConstraints, model_validator
 
 from rundgang.core.cautions import Hazard
 from rundgang.core.kinds.batch import BatchStation
 from rundgang.core.kinds.every import AnyStation, PieceStation, PieceStep, Station, operation
 from rundgang.core.kinds.held import HeldStation
 from rundgang.core.kinds.operation import Operation
-from rundgang.core.model import Id, Minutes, Model, Name, Names
+from rundgang.core.model import Id, Minutes, Model, Name, Names, Text
 
 
 class Carrier(Model):
@@ -122,6 +122,8 @@ class Ingredient(Model):
         Resolution of the scale or meter it is weighed on, g.
     hazards : tuple of str
         What can hurt someone who handles it; flour's dust is known.
+    price : float or None
+        Of a kilogram, or of a piece of packing, in the plant's currency.
     """
 
     id: Id
@@ -130,6 +132,7 @@ class Ingredient(Model):
     allergens: Names = frozenset()
     scale_step_g: int = Field(default=10, ge=1, le=10_000)
     hazards: tuple[Hazard, ...] = Field(default=(), max_length=12)
+    price: float | None = Field(default=None, ge=0, le=1_000_000)
 
 
 class HumidityRule(Model):
@@ -148,11 +151,12 @@ class HumidityRule(Model):
 
 
 class Crew(Model):
-    """People who go where they are needed, counted over all lines: packers, oven hands, a bench."""
+    """People who go where they are needed, counted over all lines; what an hour of one costs, where that is known."""
 
     id: Id
     name: Name
     people: int = Field(ge=1, le=5_000)
+    per_h: float | None = Field(default=None, ge=0, le=1_000_000)
 
 
 class StationRef(Model):
@@ -189,7 +193,15 @@ class IceMachine(Model):
 
 
 class Plant(Model):
-    """A plant: where it is, its materials, its lines, and the rules it keeps for itself."""
+    """A plant: where it is, its materials, its lines, and the rules it keeps for itself.
+
+    Attributes
+    ----------
+    currency : str or None
+        Of all prices, for instance EUR; None where no money is shown.
+    energy_per_kwh : float or None
+        What a kilowatt-hour of heat costs.
+    """
 
     name: Name
     town: Name
@@ -200,6 +212,8 @@ class Plant(Model):
     shared: tuple[Shared, ...] = Field(default=(), max_length=200)
     humidity_rule: HumidityRule | None = None
     ice_machine: IceMachine | None = None
+    currency: Annotated[Text, StringConstraints(min_length=1, max_length=8)] | None = None
+    energy_per_kwh: float | None = Field(default=None, ge=0, le=1_000)
 
     def shared_as(self, line_id: str, station_id: str) -> Shared | None:
         """What a line's station is shared as, if it is."""

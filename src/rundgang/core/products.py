@@ -8,10 +8,11 @@ from typing import Literal
 
 from pydantic import Field, PrivateAttr, model_validator
 
+from rundgang.core.errors import InfeasibleError
 from rundgang.core.kinds.batch import BatchStep
 from rundgang.core.kinds.every import PieceStep, Step
 from rundgang.core.kinds.held import HeldStep
-from rundgang.core.kinds.parts import bakes
+from rundgang.core.kinds.parts import DwellStep, bakes
 from rundgang.core.kinds.rate import CutOut, cut_out_of
 from rundgang.core.model import Celsius, Id, Minutes, Model, Name, Names
 
@@ -140,6 +141,8 @@ class Product(Model):
         What to do with the last batch when demand does not fill it.
     same_as : str or None
         The product of another line that this one is sold as: the same article, made another way.
+    price : float or None
+        Of a pack, in the plant's currency.
     """
 
     id: Id
@@ -156,6 +159,7 @@ class Product(Model):
     traits: Names = frozenset()
     odd_batch: OddBatch = "equal"
     same_as: Id | None = None
+    price: float | None = Field(default=None, ge=0, le=1_000_000)
     formula: tuple[FormulaLine, ...] = Field(default=(), max_length=60)
     route: tuple[Step, ...] = Field(min_length=1, max_length=60)
     packing: tuple[PackingUse, ...] = Field(default=(), max_length=20)
@@ -180,6 +184,14 @@ class Product(Model):
         made = self.model_copy(update={"id": self.id + mark, "route": route})
         made._listed_id = self.listed_id
         return made
+
+    @model_validator(mode="after")
+    def _ripens(self) -> "Product":
+        try:
+            _ = self.trough, self.piece_steps
+        except InfeasibleError as error:
+            raise ValueError(f"route: {error}") from None
+        return self
 
     @model_validator(mode="after")
     def _route_makes_packs(self) -> "Product":
@@ -248,7 +260,7 @@ class Product(Model):
     def trough(self) -> HeldStep | None:
         """The hold right after mixing, where the dough ferments or rests in a trough."""
         second = self.route[1] if self.formula else None
-        return second if isinstance(second, HeldStep) else None
+        return second.ripened(self.dough_temperature_c) if isinstance(second, HeldStep) else None
 
     @cached_property
     def rest_min(self) -> float:
@@ -264,8 +276,10 @@ class Product(Model):
 
     @cached_property
     def piece_steps(self) -> tuple[PieceStep, ...]:
-        """All steps after mixing and its trough, in order."""
-        return tuple(step for step in self.route if not isinstance(step, BatchStep) and step is not self.trough)
+        """All steps after mixing and its trough, in order; with the limits that this dough's temperature gives them."""
+        ahead = (1 if self.formula else 0) + (1 if self.trough else 0)
+        later = (step for step in self.route[ahead:] if not isinstance(step, BatchStep))
+        return tuple(_ripened(step, self.dough_temperature_c) for step in later)
 
     @cached_property
     def store_place(self) -> int | None:
@@ -359,6 +373,11 @@ class Product(Model):
             back += rejected * step.rework * self.entering_g[place + 1]
             flow = made * step.yield_
         return back
+
+
+def _ripened(step: PieceStep, dough_c: float) -> PieceStep:
+    """A step with the limits on the clock that its ripening gives."""
+    return step.ripened(dough_c) if isinstance(step, (HeldStep, DwellStep)) else step
 
 
 def _dwelling(step: Step, dwell_min: Mapping[str, float], mark: str) -> Step:

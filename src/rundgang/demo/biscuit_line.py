@@ -5,6 +5,7 @@ from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCoo
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import Addition, Changeover
 from rundgang.core.kinds.rate import RateStep
+from rundgang.core.kinds.ripening import Ripening
 from rundgang.core.plant import Line
 from rundgang.core.products import FormulaLine, PackingUse, Preparation, Product
 from rundgang.demo.parts import formula, machine, mix
@@ -233,7 +234,12 @@ def _cracker(product: str, name: str, parts: tuple[FormulaLine, ...], trait: str
         formula=parts,
         route=(
             mix("dough-mixers", ("slow", 5), ("fast", 5), friction=18, work=3.2, charge=6, discharge=5, age=520),
-            HeldStep(station="warm-room", least_min=330, most_min=500),
+            HeldStep(
+                station="warm-room",
+                least_min=330,
+                most_min=500,
+                ripens=Ripening(air_c=29, k_per_min=0.008, least_done_min=225, most_done_min=355),
+            ),
             RateStep(station="laminator", strokes_per_min=15, yield_=0.98, rework=1),
             RateStep(
                 station="cutter", strokes_per_min=15, makes=SHEET_OF, tool="cracker cutter", yield_=0.97, rework=1

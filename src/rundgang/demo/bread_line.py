@@ -6,6 +6,7 @@ from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.held import HeldStation, HeldStep, HoldTask
 from rundgang.core.kinds.parts import Changeover, WearingTool
 from rundgang.core.kinds.rate import RateStep
+from rundgang.core.kinds.ripening import Bears
 from rundgang.core.plant import Carrier, Line
 from rundgang.core.products import CarrierUse, FormulaLine, PackingUse, Preparation, Product
 from rundgang.demo.parts import formula, machine, mix
@@ -130,7 +131,11 @@ def _tin(proof: float, climate: tuple[float, float], bake: float, heat: float, c
         ConveyorStep(station="resting-belt", dwell_min=8),
         RateStep(station="moulder", strokes_per_min=28.5, tool="tin plates", yield_=0.995, rework=1),
         ConveyorStep(
-            station="proofer", grace_min=15, dwell_min=proof, temperature_c=temperature, humidity_pct=humidity
+            station="proofer",
+            bears=Bears(most_pct=125, k_per_min=0.05),
+            dwell_min=proof,
+            temperature_c=temperature,
+            humidity_pct=humidity,
         ),
         ConveyorStep(station="oven", bakes=True, grace_min=1, dwell_min=bake, temperature_c=heat, yield_=0.996),
         RateStep(station="depanner", strokes_per_min=29, yield_=0.998),

@@ -73,6 +73,17 @@ INGREDIENTS = (
     _packing("label", "Label"),
 )
 
+PRICES = {
+    "flour-mill": 0.48, "flour-spelt": 0.92, "flour-strong": 0.55, "flour-whole": 0.58, "flour-rye": 0.5,
+    "flour-soft": 0.46, "malt": 1.3, "yeast": 1.1, "salt": 0.22, "oil": 1.45, "sesame": 3.1, "pear": 6.2,
+    "cardamom": 24.0, "gluten-meal": 2.0, "sugar": 0.88, "dextrose": 0.9, "palm": 1.35, "butter": 6.4,
+    "butter-sheet": 6.9, "milk-powder": 3.3, "egg": 2.4, "soda": 0.7, "cocoa": 7.5, "oats": 0.8, "poppy": 4.2,
+    "seeds": 3.6, "cinnamon": 5.2, "lemon": 11.0, "frying-oil": 1.6, "plum": 2.1, "hazel": 8.8, "almond": 9.6,
+    "icing": 1.05, "vanilla": 3.4, "gelatine": 9.0, "glucose": 0.85, "chocolate": 6.8, "dark-chocolate": 7.2,
+    "bag-clear": 0.021, "bag-print": 0.034, "tray-six": 0.055, "tub": 0.09, "film": 0.012, "carton": 0.31,
+}  # fmt: skip
+"""What a kilogram, or a piece of packing, costs; some have no price."""
+
 DAY_MIN = 24 * 60
 
 

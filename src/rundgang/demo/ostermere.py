@@ -10,7 +10,7 @@ from rundgang.core.plant import HumidityRule, IceMachine, Plant
 from rundgang.core.scenario import Scenario
 from rundgang.demo import biscuit_line, bread_line, doughnut_line, pastry_line, ring_line
 from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
-from rundgang.demo.materials import INGREDIENTS, STOCKS
+from rundgang.demo.materials import INGREDIENTS, PRICES, STOCKS
 from rundgang.demo.parts import CREWS
 
 Kind = Literal["shift", "cleaning", "blades", "rollers", "repair"]
@@ -80,6 +80,23 @@ HEATED = (
 WARMEST, COOLEST_C, WARMEST_C = time(16, 0), 19.5, 23.5
 """When the room is warmest, and how cool and warm it gets, °C."""
 
+PACK_PRICES = {
+    "ring rolls": 1.35,
+    "tin bread, sponge": 1.65,
+    "tin bread, long trough": 1.85,
+    "tin bread, no-time": 1.4,
+    "long soft rolls": 1.55,
+    "yeast ring doughnuts": 2.2,
+    "cake doughnuts": 2.4,
+    "filled doughnuts": 2.6,
+    "doughnut centres": 1.9,
+    "sandwich biscuits": 1.1,
+    "enrobed mallow biscuits": 1.9,
+    "fermented crackers": 0.95,
+    "laminated crescents": 2.9,
+}
+"""What a pack is sold for, by the kind of bake."""
+
 WORN = (
     WornTool(line="bread-line", station="slicer", tool="blades", used=141),
     WornTool(line="pastry-line", station="triangle-cutter", tool="knives", used=8_350),
@@ -122,19 +139,24 @@ def ostermere(first_day: date) -> Scenario:
             name="Ostermere Bakehouse",
             town=TOWN,
             time_zone=TIME_ZONE,
-            ingredients=INGREDIENTS,
+            ingredients=tuple(item.model_copy(update={"price": PRICES.get(item.id)}) for item in INGREDIENTS),
             crews=CREWS,
             lines=(ring_line.LINE, bread_line.LINE, doughnut_line.LINE, biscuit_line.LINE, pastry_line.LINE),
             humidity_rule=HumidityRule(reference_pct=55, percent_per_ten=0.5),
             ice_machine=IceMachine(kg_per_h=110, bin_kg=900),
+            currency="EUR",
+            energy_per_kwh=0.11,
         ),
         preparations=(bread_line.SPONGE, *doughnut_line.PREPARATIONS, *biscuit_line.PREPARATIONS),
-        products=(
-            *ring_line.PRODUCTS,
-            *bread_line.PRODUCTS,
-            *doughnut_line.PRODUCTS,
-            *biscuit_line.PRODUCTS,
-            *pastry_line.PRODUCTS,
+        products=tuple(
+            product.model_copy(update={"price": PACK_PRICES.get(product.family)})
+            for product in (
+                *ring_line.PRODUCTS,
+                *bread_line.PRODUCTS,
+                *doughnut_line.PRODUCTS,
+                *biscuit_line.PRODUCTS,
+                *pastry_line.PRODUCTS,
+            )
         ),
         window=Window(starts_at=opens, minutes=WINDOW_MIN),
         waves=tuple(

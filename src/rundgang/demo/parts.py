@@ -7,7 +7,7 @@ from rundgang.core.kinds.rate import RateStation
 from rundgang.core.plant import Crew
 from rundgang.core.products import FormulaLine
 
-PACKERS = Crew(id="packers", name="Packers", people=19)
+PACKERS = Crew(id="packers", name="Packers", people=19, per_h=24)
 CREWS = (PACKERS,)
 """Hands that go to whichever line packs."""
 

@@ -5,7 +5,7 @@ from rundgang.core.kinds.bench import BenchStation, BenchStep
 from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
 from rundgang.core.kinds.held import HeldStation, HeldStep
-from rundgang.core.kinds.parts import Addition, Changeover, WearingTool
+from rundgang.core.kinds.parts import Addition, Bands, Changeover, Lamination, SetUpCheck, WearingTool
 from rundgang.core.kinds.rate import RateStep
 from rundgang.core.plant import Line
 from rundgang.core.products import FormulaLine, PackingUse, Product
@@ -127,7 +127,15 @@ def _crescent(
                 adds=(Addition(item="butter-sheet", grams=1_400),),
                 yield_=0.995,
             ),
-            RateStep(station="folder", strokes_per_min=1.6),
+            RateStep(
+                station="folder",
+                strokes_per_min=1.6,
+                laminates=Lamination(folds=(3, 3, 3), passes_mm=(16, 10, 6.5, 4), fat="butter-sheet", block_kg=2),
+                set_up=(
+                    SetUpCheck(what="Butter sheet, out of the chill", wanted="12 to 15 °C"),
+                    SetUpCheck(what="Last rollers, gap", wanted="4.0 mm"),
+                ),
+            ),
             HeldStep(station="cold-store", least_min=480, most_min=1_200, pieces_per_position=7),
             RateStep(
                 station="triangle-cutter",
@@ -136,6 +144,8 @@ def _crescent(
                 tool="crescent knife",
                 yield_=0.98,
                 rework=0.5,
+                bands=Bands(count=6, sheet_mm=900),
+                set_up=(SetUpCheck(what="Knife bar, gap to the drum", wanted="no light through"),),
             ),
             RateStep(station="roller", strokes_per_min=27, adds=(filled,) if filled else (), yield_=0.99),
             ChamberStep(

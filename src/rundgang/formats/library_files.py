@@ -28,7 +28,7 @@ WIDEST_COLUMN = 42
 
 Row = dict[str, Any]
 
-WORDS = {"mixers", "allergens", "hazards", "traits", "zone_c"}
+WORDS = {"mixers", "allergens", "hazards", "traits", "zone_c", "folds", "passes_mm"}
 """Fields that are lists of words or figures."""
 
 PAIRS = {
@@ -38,6 +38,9 @@ PAIRS = {
     "tasks": ("what", "at_min"),
 }
 """Fields that are lists of a word and a figure."""
+
+SAYINGS = {"set_up": ("what", "wanted")}
+"""Fields that are lists of two words, "gap of the rollers: 4 mm"."""
 
 SHEETS = (
     "Plant",
@@ -179,6 +182,8 @@ def _flat(value: Row, above: str = "") -> Row:
 
 
 def _in_a_cell(name: str, member: Any) -> str:
+    if name in SAYINGS:
+        return ": ".join(member[word] for word in SAYINGS[name])
     if name not in PAIRS:
         return str(member)
     word, figure = PAIRS[name]
@@ -308,9 +313,12 @@ def _nested(row: Row, leave_out: str = "") -> Row:
 
 
 def _from_a_cell(name: str, cell: Any) -> Any:
-    if name not in WORDS and name not in PAIRS:
+    if name not in WORDS and name not in PAIRS and name not in SAYINGS:
         return cell
     parts = [part.strip() for part in str(cell).split(";") if part.strip()]
+    if name in SAYINGS:
+        said = [part.partition(":") for part in parts]
+        return [dict(zip(SAYINGS[name], (what.strip(), wanted.strip()), strict=True)) for what, _, wanted in said]
     if name not in PAIRS:
         return parts
     word, figure = PAIRS[name]

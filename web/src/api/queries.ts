@@ -98,6 +98,12 @@ export const useWaysIn = ({ version, line, wave, product }: OfLorry, wanted: boo
       ),
   });
 
+export const useMoney = (number: number) =>
+  useQuery({
+    queryKey: ["money", number],
+    queryFn: () => asked(api.GET("/api/versions/{number}/money", { params: { path: { number } } })),
+  });
+
 export const useOpening = () => useQuery({ queryKey: ["opening"], queryFn: () => asked(api.GET("/api/opening")) });
 
 export const useDemand = () => useQuery({ queryKey: ["demand"], queryFn: () => asked(api.GET("/api/demand")) });

@@ -408,6 +408,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{number}/money": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Money
+         * @description What the plans of a version come to in the plant's currency, line by line together.
+         */
+        get: operations["money_api_versions__number__money_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/versions/{number}/changes": {
         parameters: {
             query?: never;
@@ -537,7 +557,7 @@ export interface paths {
         };
         /**
          * Why
-         * @description Why a run starts when it does.
+         * @description Why a run starts when it does, and what is looked at before it does.
          */
         get: operations["why_api_versions__number__lines__line__runs__run__why_get"];
         put?: never;
@@ -1196,6 +1216,16 @@ export interface components {
             setting: components["schemas"]["Setting"];
         };
         /**
+         * Bands
+         * @description A sheet cut into parallel bands: how many, and how wide the sheet is, mm.
+         */
+        Bands: {
+            /** Count */
+            count: number;
+            /** Sheet Mm */
+            sheet_mm: number;
+        };
+        /**
          * Batch
          * @description One dough of a run.
          *
@@ -1506,6 +1536,16 @@ export interface components {
             max_age_min: number;
         };
         /**
+         * Bears
+         * @description How much of its proof a piece bears when the line stands, %; how fast it nears the proofer's air, 1/min.
+         */
+        Bears: {
+            /** Most Pct */
+            most_pct: number;
+            /** K Per Min */
+            k_per_min: number;
+        };
+        /**
          * BenchStation
          * @description People side by side: headcount is the capacity.
          *
@@ -1594,6 +1634,11 @@ export interface components {
             /** Next Within S */
             next_within_s?: number | null;
             /**
+             * Set Up
+             * @default []
+             */
+            set_up: components["schemas"]["SetUpCheck"][];
+            /**
              * Takes
              * @default 1
              */
@@ -1603,6 +1648,8 @@ export interface components {
              * @default 1
              */
             makes: number;
+            laminates?: components["schemas"]["Lamination"] | null;
+            bands?: components["schemas"]["Bands"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1900,6 +1947,11 @@ export interface components {
             adds: components["schemas"]["Addition"][];
             /** Next Within S */
             next_within_s?: number | null;
+            /**
+             * Set Up
+             * @default []
+             */
+            set_up: components["schemas"]["SetUpCheck"][];
             /** Dwell Min */
             dwell_min: number;
             /** Temperature C */
@@ -1913,6 +1965,7 @@ export interface components {
             bakes: boolean;
             /** Grace Min */
             grace_min?: number | null;
+            bears?: components["schemas"]["Bears"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2246,6 +2299,11 @@ export interface components {
             adds: components["schemas"]["Addition"][];
             /** Next Within S */
             next_within_s?: number | null;
+            /**
+             * Set Up
+             * @default []
+             */
+            set_up: components["schemas"]["SetUpCheck"][];
             /** Dwell Min */
             dwell_min: number;
             /** Temperature C */
@@ -2259,6 +2317,7 @@ export interface components {
             bakes: boolean;
             /** Grace Min */
             grace_min?: number | null;
+            bears?: components["schemas"]["Bears"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2280,7 +2339,7 @@ export interface components {
         };
         /**
          * Crew
-         * @description People who go where they are needed, counted over all lines: packers, oven hands, a bench.
+         * @description People who go where they are needed, counted over all lines; what an hour of one costs, where that is known.
          */
         Crew: {
             /** Id */
@@ -2289,6 +2348,8 @@ export interface components {
             name: string;
             /** People */
             people: number;
+            /** Per H */
+            per_h?: number | null;
         };
         /**
          * CrewUse
@@ -2610,6 +2671,10 @@ export interface components {
          *
          *     Attributes
          *     ----------
+         *     dry_ice_kg : float
+         *         What dry ice alone would do it, all the water from the tap or the chiller, kg; 0 where it needs none.
+         *     dry_ice_room : RoomCheck or None
+         *         CO2 in the room with so much of it in every batch.
          *     remedies : tuple of Remedy
          *         What each single measure would give, where all the water as ice does not reach.
          */
@@ -2620,6 +2685,12 @@ export interface components {
             ice_kg: number;
             /** Short K */
             short_k: number;
+            /**
+             * Dry Ice Kg
+             * @default 0
+             */
+            dry_ice_kg: number;
+            dry_ice_room?: components["schemas"]["RoomCheck"] | null;
             /** Equation */
             equation: string;
             /**
@@ -2725,6 +2796,8 @@ export interface components {
          *         Pieces that one position holds; None right after mixing, where it holds one dough.
          *     tasks : tuple of HoldTask
          *         What is to be done meanwhile, in order; one that falls after it is taken out is not done.
+         *     ripens : Ripening or None
+         *         Limits by what the yeast has done, beside those on the clock.
          */
         HeldStep: {
             /** Station */
@@ -2749,6 +2822,11 @@ export interface components {
             /** Next Within S */
             next_within_s?: number | null;
             /**
+             * Set Up
+             * @default []
+             */
+            set_up: components["schemas"]["SetUpCheck"][];
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -2764,6 +2842,7 @@ export interface components {
              * @default []
              */
             tasks: components["schemas"]["HoldTask"][];
+            ripens?: components["schemas"]["Ripening"] | null;
         };
         /**
          * Hold
@@ -2853,6 +2932,8 @@ export interface components {
          *         Resolution of the scale or meter it is weighed on, g.
          *     hazards : tuple of str
          *         What can hurt someone who handles it; flour's dust is known.
+         *     price : float or None
+         *         Of a kilogram, or of a piece of packing, in the plant's currency.
          */
         Ingredient: {
             /** Id */
@@ -2880,6 +2961,8 @@ export interface components {
              * @default []
              */
             hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
+            /** Price */
+            price?: number | null;
         };
         /**
          * ItemSupply
@@ -2936,6 +3019,31 @@ export interface components {
             air_c: number;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * Lamination
+         * @description A cycle of folding: the parts of each fold, and the sheet after each pass of the rollers.
+         *
+         *     Attributes
+         *     ----------
+         *     folds : tuple of int
+         *         Each fold by the number of its parts: 3 for a single turn, 4 for a double.
+         *     passes_mm : tuple of float
+         *         Thickness of the sheet behind each pass after the last fold, thinner each time, mm.
+         *     fat : str
+         *         What is laid in.
+         *     block_kg : float
+         *         Mass of one block of it, kg.
+         */
+        Lamination: {
+            /** Folds */
+            folds: number[];
+            /** Passes Mm */
+            passes_mm: number[];
+            /** Fat */
+            fat: string;
+            /** Block Kg */
+            block_kg: number;
         };
         /**
          * LastRun
@@ -3397,6 +3505,11 @@ export interface components {
             adds: components["schemas"]["Addition"][];
             /** Next Within S */
             next_within_s?: number | null;
+            /**
+             * Set Up
+             * @default []
+             */
+            set_up: components["schemas"]["SetUpCheck"][];
             /** Dwell Min */
             dwell_min: number;
             /** Temperature C */
@@ -3410,6 +3523,7 @@ export interface components {
             bakes: boolean;
             /** Grace Min */
             grace_min?: number | null;
+            bears?: components["schemas"]["Bears"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3464,6 +3578,8 @@ export interface components {
          *         When the first dough that is held may be begun; None where none is.
          *     packs_of : dict of str to float
          *         Packs lost, by run.
+         *     money : float or None
+         *         What its materials cost, in the plant's currency; None where they have no prices.
          */
         Loss: {
             /** Stop Min */
@@ -3486,6 +3602,8 @@ export interface components {
             packs_of: {
                 [key: string]: number;
             };
+            /** Money */
+            money?: number | null;
         };
         /**
          * Meeting
@@ -3543,6 +3661,15 @@ export interface components {
             speed: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * MoneyView
+         * @description What a version comes to; nothing where the plant has no currency.
+         */
+        MoneyView: {
+            money: components["schemas"]["PlanMoney"] | null;
+            /** Figures */
+            figures: components["schemas"]["Figure"][];
         };
         /**
          * Move
@@ -3808,6 +3935,35 @@ export interface components {
             before?: string | null;
         };
         /**
+         * PlanMoney
+         * @description What a plan comes to, in the plant's currency.
+         *
+         *     Attributes
+         *     ----------
+         *     materials, people, energy : float
+         *         What is drawn; people of the crews from the first piece in to the last out; heat into what is baked or fried.
+         *     sold, missed : float
+         *         Packs that their lorries get in time, and those that miss them.
+         *     unpriced : tuple of str
+         *         What is drawn, made or asked for and has no price.
+         */
+        PlanMoney: {
+            /** Currency */
+            currency: string;
+            /** Materials */
+            materials: number;
+            /** People */
+            people: number;
+            /** Energy */
+            energy: number;
+            /** Sold */
+            sold: number;
+            /** Missed */
+            missed: number;
+            /** Unpriced */
+            unpriced: string[];
+        };
+        /**
          * PlanState
          * @description The newest plan of a line in a nutshell; stale when orders or library have changed since.
          */
@@ -3853,6 +4009,13 @@ export interface components {
         /**
          * Plant
          * @description A plant: where it is, its materials, its lines, and the rules it keeps for itself.
+         *
+         *     Attributes
+         *     ----------
+         *     currency : str or None
+         *         Of all prices, for instance EUR; None where no money is shown.
+         *     energy_per_kwh : float or None
+         *         What a kilowatt-hour of heat costs.
          */
         Plant: {
             /** Name */
@@ -3880,6 +4043,10 @@ export interface components {
             shared: components["schemas"]["Shared"][];
             humidity_rule?: components["schemas"]["HumidityRule"] | null;
             ice_machine?: components["schemas"]["IceMachine"] | null;
+            /** Currency */
+            currency?: string | null;
+            /** Energy Per Kwh */
+            energy_per_kwh?: number | null;
         };
         /**
          * Point
@@ -4030,6 +4197,8 @@ export interface components {
          *         What to do with the last batch when demand does not fill it.
          *     same_as : str or None
          *         The product of another line that this one is sold as: the same article, made another way.
+         *     price : float or None
+         *         Of a pack, in the plant's currency.
          */
         Product: {
             /** Id */
@@ -4073,6 +4242,8 @@ export interface components {
             odd_batch: "equal" | "short-last" | "round-up";
             /** Same As */
             same_as?: string | null;
+            /** Price */
+            price?: number | null;
             /**
              * Formula
              * @default []
@@ -4256,6 +4427,11 @@ export interface components {
             /** Next Within S */
             next_within_s?: number | null;
             /**
+             * Set Up
+             * @default []
+             */
+            set_up: components["schemas"]["SetUpCheck"][];
+            /**
              * Takes
              * @default 1
              */
@@ -4265,6 +4441,8 @@ export interface components {
              * @default 1
              */
             makes: number;
+            laminates?: components["schemas"]["Lamination"] | null;
+            bands?: components["schemas"]["Bands"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4366,6 +4544,30 @@ export interface components {
             last_out: number;
             /** Inside */
             inside: number;
+        };
+        /**
+         * Ripening
+         * @description How far what is held must ripen, and may: minutes at the yeast's best temperature.
+         *
+         *     Attributes
+         *     ----------
+         *     air_c : float
+         *         Where it stands, °C.
+         *     k_per_min : float
+         *         How fast it nears the air, 1/min.
+         */
+        Ripening: {
+            /** Air C */
+            air_c: number;
+            /** K Per Min */
+            k_per_min: number;
+            /**
+             * Least Done Min
+             * @default 0
+             */
+            least_done_min: number;
+            /** Most Done Min */
+            most_done_min?: number | null;
         };
         /**
          * RoomCheck
@@ -4751,6 +4953,26 @@ export interface components {
             asked_at?: string | null;
         };
         /**
+         * SetUp
+         * @description What is looked at before a run begins at a station.
+         */
+        SetUp: {
+            /** Station */
+            station: string;
+            /** Checks */
+            checks: components["schemas"]["SetUpCheck"][];
+        };
+        /**
+         * SetUpCheck
+         * @description What is looked at before a run begins at a station, and what it must be: the gap of the rollers, 4.5 mm.
+         */
+        SetUpCheck: {
+            /** What */
+            what: string;
+            /** Wanted */
+            wanted: string;
+        };
+        /**
          * Setting
          * @description What is set otherwise than the plant and the product say; what is not named stays.
          *
@@ -4871,6 +5093,8 @@ export interface components {
          *         The capacity's equation with its figures.
          *     figures : tuple of Figure
          *         What else there is to know of it at the pace: its mass balance, oven loading and heat, oil, cooling.
+         *     set_up : tuple of SetUpCheck
+         *         What is looked at before a run begins there.
          */
         Stage: {
             /** Station */
@@ -4919,6 +5143,11 @@ export interface components {
              * @default []
              */
             figures: components["schemas"]["Figure"][];
+            /**
+             * Set Up
+             * @default []
+             */
+            set_up: components["schemas"]["SetUpCheck"][];
             /**
              * Cautions
              * @default []
@@ -5049,8 +5278,10 @@ export interface components {
          *         The stop that is counted on, heating up included.
          *     cost, cost_before : float
          *         Of the plant's plan, points.
-         *     scrap_pieces, scrap_kg, scrap_packs : float
-         *         Thrown away.
+         *     share : float or None
+         *         Of its pace at which the line goes on meanwhile; None where it stands.
+         *     scrap_pieces, scrap_kg, scrap_packs, scrap_money : float
+         *         Thrown away; what its materials cost, None where they have no prices.
          *     lorries : tuple of LorryLate
          *         Those that get less, or later, than before.
          */
@@ -5059,7 +5290,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "wait" | "scrap" | "elsewhere";
+            kind: "wait" | "slow" | "scrap" | "elsewhere";
             /** Minutes */
             minutes: number;
             /** Cost */
@@ -5072,6 +5303,10 @@ export interface components {
             scrap_kg: number;
             /** Scrap Packs */
             scrap_packs: number;
+            /** Scrap Money */
+            scrap_money?: number | null;
+            /** Share */
+            share?: number | null;
             /** Lorries */
             lorries: components["schemas"]["LorryLate"][];
             /** Moved */
@@ -5147,6 +5382,8 @@ export interface components {
          *         Where, and of doughs and fillings which.
          *     pieces, packs, kg : float
          *         How much of it; the packs it would give.
+         *     money : float or None
+         *         What its materials cost, in the plant's currency; None where one has no price.
          *     spoils_after_min : float or None
          *         It is lost when the line stands longer; None where it only waits.
          *     aside : int
@@ -5178,6 +5415,8 @@ export interface components {
             packs: number;
             /** Kg */
             kg: number;
+            /** Money */
+            money?: number | null;
             /** Spoils After Min */
             spoils_after_min: number | null;
             /**
@@ -5215,7 +5454,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "wait" | "scrap" | "elsewhere";
+            kind: "wait" | "slow" | "scrap" | "elsewhere";
             /** Minutes */
             minutes: number;
             /**
@@ -5631,13 +5870,18 @@ export interface components {
         };
         /**
          * Why
-         * @description Why a run starts when it does: the chain of runs that bind each other down to it.
+         * @description Why a run starts when it does: the runs that bind each other down to it; and what is looked at before it.
          */
         Why: {
             /** Run */
             run: string;
             /** Chain */
             chain: components["schemas"]["Link"][];
+            /**
+             * Set Up
+             * @default []
+             */
+            set_up: components["schemas"]["SetUp"][];
         };
         /**
          * Window
@@ -6298,6 +6542,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    money_api_versions__number__money_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoneyView"];
                 };
             };
             /** @description Validation Error */

@@ -112,6 +112,7 @@ def water_answer(q: WaterQuestion) -> Answer:
             Figure(name="of it ice", value=min(ice_by_rule, q.water_kg), quantity="dough mass"),
             Figure(name="Water, heat balance", value=heat.water_c, quantity="temperature"),
             Figure(name="of it ice", value=heat.ice_kg, quantity="dough mass"),
+            Figure(name="or dry ice alone, and no ice", value=heat.dry_ice_kg, quantity="dough mass"),
         ),
         good=reached,
         verdict="" if reached else f"Ice alone does not reach it, by {heat.short_k:.1f} K. {remedies}.",

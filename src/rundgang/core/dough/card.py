@@ -82,6 +82,10 @@ class HeatWater(Model):
 
     Attributes
     ----------
+    dry_ice_kg : float
+        What dry ice alone would do it, all the water from the tap or the chiller, kg; 0 where it needs none.
+    dry_ice_room : RoomCheck or None
+        CO2 in the room with so much of it in every batch.
     remedies : tuple of Remedy
         What each single measure would give, where all the water as ice does not reach.
     """
@@ -89,6 +93,8 @@ class HeatWater(Model):
     water_c: float
     ice_kg: float
     short_k: float
+    dry_ice_kg: float = 0
+    dry_ice_room: RoomCheck | None = None
     equation: str
     remedies: tuple[Remedy, ...] = ()
 
@@ -329,7 +335,7 @@ def _card(scenario: Scenario, run: Run, product: Product, pieces: int, bowl: _Bo
     formula, correction = adjusted(scenario, bowl.formula)
     ingredients = scale_formula(scenario, formula, bowl.grams)
     rule = _by_rule(scenario, ingredients, bowl.wanted_c, bowl.counts, bowl.friction.friction_c)
-    heat = _by_heat(scenario, bowl.step, bowl.station, ingredients, bowl.wanted_c, rule)
+    heat = _by_heat(scenario, bowl, ingredients, rule)
     chosen = said(rule, _heat_water(scenario, rule, heat), heat.water_c if heat else None, _water_share(ingredients))
     dry_ice_g = _dry_ice_g(bowl.step, ingredients)
     return BatchCard(
@@ -475,17 +481,13 @@ def _room(mixers: BatchStation, dry_ice_g: int, batches_per_h: float) -> RoomChe
 
 
 def _by_heat(
-    scenario: Scenario,
-    step: BatchStep,
-    mixers: BatchStation,
-    ingredients: tuple[ScaledIngredient, ...],
-    wanted_c: float,
-    by_rule: Water | None,
+    scenario: Scenario, bowl: _Bowl, ingredients: tuple[ScaledIngredient, ...], by_rule: Water | None
 ) -> HeatWater | None:
     """The water by heat balance, where the mixing work is known; all but flour and water at room temperature.
 
     Where neither rule nor balance can cool the dough enough, it says what each remedy would give.
     """
+    step, mixers, wanted_c = bowl.step, bowl.station, bowl.wanted_c
     work = step.work_wh_per_kg
     kilograms: dict[str, float] = {}
     for line in ingredients:
@@ -495,7 +497,7 @@ def _by_heat(
     today = scenario.conditions
     prepared = [line for line in ingredients if line.role == "preparation"]
     warmth = sum(line.grams * scenario.preparation(line.ingredient).used_c for line in prepared)
-    bowl = Bowl(
+    filled = Bowl(
         flour_kg=kilograms["flour"],
         water_kg=kilograms["water"],
         other_kg=kilograms.get("other", 0.0),
@@ -508,13 +510,17 @@ def _by_heat(
         jacket_kj=mixers.jacket_kw * step.mix_min * SECONDS_PER_MINUTE,
         dry_ice_kg=_dry_ice_g(step, ingredients) / GRAMS_PER_KG,
     )
-    found = water_by_heat(bowl, wanted_c)
+    found = water_by_heat(filled, wanted_c)
+    asked = step.dry_ice_pct > 0 or found.short_k > 0
+    dry_ice_kg = found.dry_ice_kg if asked else 0.0
     return HeatWater(
         water_c=found.water_c,
         ice_kg=found.ice_kg,
         short_k=found.short_k,
-        equation=_heat_words(bowl, found.water_c),
-        remedies=remedies(bowl, wanted_c) if found.short_k > 0 or _too_warm(by_rule) else (),
+        dry_ice_kg=dry_ice_kg,
+        dry_ice_room=_room(mixers, round(dry_ice_kg * GRAMS_PER_KG), MINUTES_PER_HOUR / bowl.every_min),
+        equation=_heat_words(filled, found.water_c),
+        remedies=remedies(filled, wanted_c) if found.short_k > 0 or _too_warm(by_rule) else (),
     )
 
 

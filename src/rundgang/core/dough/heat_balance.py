@@ -83,11 +83,14 @@ class HeatBalance(Model):
         Ice in place of so much water, the rest from the tap; 0 where the tap is cold enough.
     short_k : float
         By how much the dough stays too warm though all water is ice, K; 0 where it is feasible.
+    dry_ice_kg : float
+        What dry ice alone would do it, all the water drawn cold and none of it ice, kg; 0 where it needs none.
     """
 
     water_c: float
     ice_kg: float
     short_k: float
+    dry_ice_kg: float = 0
 
 
 class Remedy(Model):
@@ -98,13 +101,32 @@ class Remedy(Model):
 
 
 def work_kj(bowl: Bowl) -> float:
-    """Heat that mixing leaves in the dough, less what jacket and dry ice take, kJ, at the dough's end."""
+    """Heat that mixing leaves in the dough, less what the jacket takes, kJ, at the dough's end."""
     return bowl.work_wh_per_kg * KJ_PER_WH * bowl.dough_kg - bowl.jacket_kj
 
 
 def dry_ice_kj(kg: float, dough_c: float) -> float:
     """Heat that dry ice takes, kJ: sublimation, and the gas warmed to the dough's temperature."""
     return kg * (SUBLIMATION_KJ_KG + CO2_GAS_KJ_KG_K * (dough_c - DRY_ICE_C))
+
+
+def dry_ice_to(bowl: Bowl, dough_c: float) -> float:
+    """Dry ice that brings a dough to its temperature with all its water from the tap, kg: heat to take out / its own.
+
+    What of it the bowl already gets is in it.
+    """
+    of_water = bowl.water_kg * WATER_KJ_KG_K * (dough_c - bowl.tap_c)
+    return max(0.0, (_without_water(bowl, dough_c) - of_water) / dry_ice_kj(1, dough_c))
+
+
+def _without_water(bowl: Bowl, dough_c: float) -> float:
+    """Heat that water, ice and dry ice together must take, kJ: mixing less what all else takes up."""
+    return (
+        work_kj(bowl)
+        - bowl.flour_kg * FLOUR_KJ_KG_K * (dough_c - bowl.flour_c)
+        - bowl.other_kg * OTHER_KJ_KG_K * (dough_c - bowl.other_c)
+        - bowl.preparation_kg * DOUGH_KJ_KG_K * (dough_c - bowl.preparation_c)
+    )
 
 
 def ice_kj_per_kg(ice_c: float, dough_c: float) -> float:
@@ -122,23 +144,19 @@ def water_by_heat(bowl: Bowl, dough_c: float) -> HeatBalance:
     """
     if bowl.water_kg <= 0 or bowl.flour_kg <= 0:
         raise OutOfRangeError("Flour and water", f"{bowl.flour_kg:g} and {bowl.water_kg:g} kg", "both above 0 kg")
-    surplus = (
-        work_kj(bowl)
-        - dry_ice_kj(bowl.dry_ice_kg, dough_c)
-        - bowl.flour_kg * FLOUR_KJ_KG_K * (dough_c - bowl.flour_c)
-        - bowl.other_kg * OTHER_KJ_KG_K * (dough_c - bowl.other_c)
-        - bowl.preparation_kg * DOUGH_KJ_KG_K * (dough_c - bowl.preparation_c)
-    )
+    surplus = _without_water(bowl, dough_c) - dry_ice_kj(bowl.dry_ice_kg, dough_c)
+    dry_ice_kg = dry_ice_to(bowl, dough_c)
     water_c = dough_c - surplus / (bowl.water_kg * WATER_KJ_KG_K)
     if water_c >= bowl.tap_c:
-        return HeatBalance(water_c=water_c, ice_kg=0, short_k=0)
+        return HeatBalance(water_c=water_c, ice_kg=0, short_k=0, dry_ice_kg=dry_ice_kg)
     of_tap = WATER_KJ_KG_K * (dough_c - bowl.tap_c)
     of_ice = ice_kj_per_kg(bowl.ice_c, dough_c)
     ice = (surplus - bowl.water_kg * of_tap) / (of_ice - of_tap)
     if ice <= bowl.water_kg:
-        return HeatBalance(water_c=water_c, ice_kg=ice, short_k=0)
+        return HeatBalance(water_c=water_c, ice_kg=ice, short_k=0, dry_ice_kg=dry_ice_kg)
     left = surplus - bowl.water_kg * of_ice
-    return HeatBalance(water_c=water_c, ice_kg=bowl.water_kg, short_k=left / (bowl.dough_kg * DOUGH_KJ_KG_K))
+    short_k = left / (bowl.dough_kg * DOUGH_KJ_KG_K)
+    return HeatBalance(water_c=water_c, ice_kg=bowl.water_kg, short_k=short_k, dry_ice_kg=dry_ice_kg)
 
 
 def work_rise(work_wh_per_kg: float) -> float:

@@ -2,7 +2,8 @@
 
 *Wait*: the mixers are held, what is on the line goes on after the stop, less what has spoiled. *Scrap and make
 again*: all that stands is thrown away, and what is missing is made anew. *Finish elsewhere*: what is not mixed
-yet is made on another line where that makes the same article.
+yet is made on another line where that makes the same article. *Slow down*: where one of several machines or people
+is out, what is on the line goes on as fast as the others let it.
 """
 
 from collections.abc import Iterator, Sequence
@@ -10,7 +11,7 @@ from math import ceil
 from typing import Literal, NamedTuple
 
 from rundgang.core.floor.pause import cut_short, paused, shortened, split_items
-from rundgang.core.floor.stop import Loss, Stands, Stop, StopEffect, effect_of, standing
+from rundgang.core.floor.stop import Loss, Stands, Stop, StopEffect, effect_of, standing, worth
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Block
 from rundgang.core.planning.checked import checked, fitted
@@ -30,7 +31,7 @@ TRIES = 300
 CRUMB = 1e-6
 """Packs a float may be off a whole number."""
 
-OptionKind = Literal["wait", "scrap", "elsewhere"]
+OptionKind = Literal["wait", "slow", "scrap", "elsewhere"]
 
 
 class LorryLate(Model):
@@ -52,8 +53,10 @@ class StopOption(Model):
         The stop that is counted on, heating up included.
     cost, cost_before : float
         Of the plant's plan, points.
-    scrap_pieces, scrap_kg, scrap_packs : float
-        Thrown away.
+    share : float or None
+        Of its pace at which the line goes on meanwhile; None where it stands.
+    scrap_pieces, scrap_kg, scrap_packs, scrap_money : float
+        Thrown away; what its materials cost, None where they have no prices.
     lorries : tuple of LorryLate
         Those that get less, or later, than before.
     """
@@ -65,8 +68,19 @@ class StopOption(Model):
     scrap_pieces: float
     scrap_kg: float
     scrap_packs: float
+    scrap_money: float | None = None
+    share: float | None = None
     lorries: tuple[LorryLate, ...]
     moved: tuple[Moved, ...]
+
+
+class Scrap(NamedTuple):
+    """What is thrown away, and what its materials cost."""
+
+    pieces: float
+    kg: float
+    packs: float
+    money: float | None
 
 
 class Outcome(NamedTuple):
@@ -101,6 +115,7 @@ def outcomes_of(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Iterator[Out
     effect, stands = effect_of(then, line, stop), standing(then, line, stop)
     for place in range(len(stop.durations)):
         yield _waiting(then, plan, stop, effect, stands, place)
+    yield from _slowed(then, plan, stop, effect, stands)
     if any(_can_be_cut(one, stop) for one in stands):
         yield _scrapping(then, plan, stop, effect, stands)
     yield from _elsewhere(then, plan, stop, effect, stands)
@@ -130,7 +145,41 @@ def _waiting(
     loss = effect.losses[place]
     begun: dict[str, Run | None] = {one.run.id: _paused(one, stop, loss) for one in stands}
     after = _closed(scenario, stop, loss.runs_again_min, begun)
-    return _made("wait", after, plan, stop, loss.minutes, (loss.pieces, loss.kg, loss.packs))
+    return _made("wait", after, plan, stop, loss.minutes, Scrap(loss.pieces, loss.kg, loss.packs, loss.money))
+
+
+def _slowed(
+    scenario: Scenario, plan: PlantPlan, stop: Stop, effect: StopEffect, stands: tuple[Stands, ...]
+) -> Iterator[Outcome]:
+    """One of several machines, or people, is out: what is on the line goes on at the others' pace until it is back.
+
+    So it comes later by the part of the time that the pace lacks. Nothing on a belt ages by it; doughs do. What has not
+    begun waits until all of them work again.
+    """
+    share = min((_share_left(scenario, one) for one in stands), default=0.0)
+    if not share or stop.fails == "heat":
+        return
+    loss, lacks = effect.losses[1], stop.likely_min * (1 - share)
+    lost = [(s, s.lost_after(lacks)) for s in effect.stretches if s.what != "pieces"]
+    packs = {one.run.id: sum(s.packs * part for s, part in lost if s.run == one.run.id) for one in stands}
+    begun: dict[str, Run | None] = {
+        one.run.id: paused(one, stop, one.late_min(lacks), ceil(packs[one.run.id] - CRUMB)) for one in stands
+    }
+    after = _closed(scenario, stop, stop.from_min + stop.likely_min, begun)
+    scrap = Scrap(
+        sum(s.pieces * part for s, part in lost), sum(s.kg * part for s, part in lost), sum(packs.values()), worth(lost)
+    )
+    yield _made("slow", after, plan, stop, loss.minutes, scrap, share)
+
+
+def _share_left(scenario: Scenario, one: Stands) -> float:
+    """The share of a run's pace that a station can take with one of its machines or people out; 0 where it has one."""
+    step = next(step for step in one.passing.product.piece_steps if step.station == one.passing.station)
+    done = scenario.line(one.run.line).operation(step)
+    if not done.counted.adjustable or done.counted.number < 2 or done.splits:
+        return 0.0
+    left = done.capacity_per_h * (done.counted.number - 1) / done.counted.number
+    return min(1.0, left / one.passing.flow_per_h)
 
 
 def _can_be_cut(one: Stands, stop: Stop) -> bool:
@@ -154,7 +203,12 @@ def _scrapping(
     after = _closed(scenario, stop, loss.runs_again_min, begun)
     cut = {one.run.id for one in stands if _can_be_cut(one, stop)}
     thrown = [s for s in effect.stretches if s.what != "filling" and s.run in cut]
-    scrap = sum(s.pieces for s in thrown), sum(s.kg for s in thrown), sum(s.packs for s in thrown)
+    scrap = Scrap(
+        sum(s.pieces for s in thrown),
+        sum(s.kg for s in thrown),
+        sum(s.packs for s in thrown),
+        worth((s, 1.0) for s in thrown),
+    )
     return _made("scrap", after, plan, stop, loss.minutes, scrap)
 
 
@@ -175,7 +229,9 @@ def _elsewhere(
         closed = _closed(scenario, stop, loss.runs_again_min, runs)
         for other in articles(scenario, scenario.product(one.run.product)) if away.items else ():
             after = closed.changed(orders=relined(closed, away, other.id))
-            yield _made("elsewhere", after, plan, stop, loss.minutes, (loss.pieces, loss.kg, loss.packs))
+            yield _made(
+                "elsewhere", after, plan, stop, loss.minutes, Scrap(loss.pieces, loss.kg, loss.packs, loss.money)
+            )
 
 
 def _bettered(after: Scenario, before: PlantPlan, stop: Stop, repaired: Repaired) -> Repaired:
@@ -203,7 +259,8 @@ def _made(
     plan: PlantPlan,
     stop: Stop,
     minutes: float,
-    scrap: tuple[float, float, float],
+    scrap: Scrap,
+    share: float | None = None,
 ) -> Outcome:
     """The plan repaired, and what it comes to."""
     repaired = _bettered(after, plan, stop, fitted(after, plan, (stop.line,)))
@@ -227,9 +284,11 @@ def _made(
         minutes=minutes,
         cost=repaired.plan.cost,
         cost_before=plan.cost,
-        scrap_pieces=scrap[0],
-        scrap_kg=scrap[1],
-        scrap_packs=scrap[2],
+        scrap_pieces=scrap.pieces,
+        scrap_kg=scrap.kg,
+        scrap_packs=scrap.packs,
+        scrap_money=scrap.money,
+        share=share,
         lorries=tuple(lorries),
         moved=repaired.moved,
     )

@@ -7,7 +7,7 @@ filling past its own. A store before the leg goes on taking in until it is full,
 within its most hold. Times in minutes from the window's start.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from math import inf
 from typing import Any, Literal, NamedTuple
 
@@ -17,10 +17,11 @@ from rundgang.core.errors import OutOfRangeError, UnknownItemError
 from rundgang.core.kinds.conveyor import ConveyorStation
 from rundgang.core.kinds.operation import Operation
 from rundgang.core.model import Id, Model, PositiveMinutes
+from rundgang.core.money import kilogram_price
 from rundgang.core.planning.headway import gap
 from rundgang.core.planning.legs import Passage, Passing, passages, passings
 from rundgang.core.planning.model import LinePlan, Run
-from rundgang.core.products import Product
+from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
@@ -68,6 +69,8 @@ class Stretch(Model):
         Where, and of doughs and fillings which.
     pieces, packs, kg : float
         How much of it; the packs it would give.
+    money : float or None
+        What its materials cost, in the plant's currency; None where one has no price.
     spoils_after_min : float or None
         It is lost when the line stands longer; None where it only waits.
     aside : int
@@ -82,6 +85,7 @@ class Stretch(Model):
     pieces: float = 0
     packs: float = 0
     kg: float
+    money: float | None = None
     spoils_after_min: float | None
     aside: int = 0
     aside_min: float = 0
@@ -107,6 +111,8 @@ class Loss(Model):
         When the first dough that is held may be begun; None where none is.
     packs_of : dict of str to float
         Packs lost, by run.
+    money : float or None
+        What its materials cost, in the plant's currency; None where they have no prices.
     """
 
     stop_min: float
@@ -118,6 +124,7 @@ class Loss(Model):
     put_aside: float
     mix_again_min: float | None
     packs_of: dict[str, float]
+    money: float | None = None
 
 
 class StopEffect(Model):
@@ -255,7 +262,14 @@ def _loss(
         put_aside=sum((1 - share) * stretch.pieces for stretch, share in spoiled),
         mix_again_min=mix_again_min,
         packs_of=packs_of,
+        money=worth(lost),
     )
+
+
+def worth(lost: Iterable[tuple[Stretch, float]]) -> float | None:
+    """What the lost shares of some stretches cost; None where one of them has no price."""
+    parts = [(stretch.money, share) for stretch, share in lost if share]
+    return None if any(money is None for money, _ in parts) else sum((money or 0.0) * share for money, share in parts)
 
 
 def _reheating_min(scenario: Scenario, stop: Stop, minutes: float) -> float:
@@ -313,10 +327,17 @@ def _pieces(scenario: Scenario, stop: Stop, one: Stands, passing: Passing, limit
         pieces=pieces,
         packs=packs,
         kg=kg,
+        money=_money(scenario, scenario.whole(passing.product), kg),
         spoils_after_min=None if limit == inf else one.spare_min + limit,
         aside=int(min(aside.pieces, pieces)) if aside else 0,
         aside_min=one.spare_min + aside.keeps_min if aside else 0,
     )
+
+
+def _money(scenario: Scenario, made: Product | Preparation, kg: float) -> float | None:
+    """What the materials of so much of it cost."""
+    price = kilogram_price(scenario, made)
+    return None if price is None else kg * price
 
 
 def _stands_min(scenario: Scenario, stop: Stop, run: Run, passing: Passing) -> float:
@@ -369,6 +390,7 @@ def _doughs(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]:
             pieces=left * batch.pieces,
             packs=left * batch.pieces / float(product.scaled_per_pack),
             kg=left * batch.dough_g / GRAMS_PER_KG,
+            money=_money(scenario, product, left * batch.dough_g / GRAMS_PER_KG),
             spoils_after_min=one.spare_min + max(0.0, spare),
         )
 
@@ -390,5 +412,6 @@ def _fillings(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]:
             station=made.mixing.station,
             batch=batch.number,
             kg=left * batch.used_g / GRAMS_PER_KG,
+            money=_money(scenario, made, left * batch.used_g / GRAMS_PER_KG),
             spoils_after_min=one.spare_min + max(0.0, batch.mixed_min + made.most_hold_min - batch.used_until_min),
         )

@@ -7,8 +7,10 @@ from typing import ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
+from rundgang.core.errors import InfeasibleError
 from rundgang.core.kinds.operation import Counted, Operation, room_gap_min
 from rundgang.core.kinds.parts import PieceStepBase, StationBase
+from rundgang.core.kinds.ripening import Ripening
 from rundgang.core.model import Minutes, Model, Name, PositiveMinutes
 from rundgang.core.units import MINUTES_PER_HOUR
 
@@ -64,6 +66,8 @@ class HeldStep(PieceStepBase):
         Pieces that one position holds; None right after mixing, where it holds one dough.
     tasks : tuple of HoldTask
         What is to be done meanwhile, in order; one that falls after it is taken out is not done.
+    ripens : Ripening or None
+        Limits by what the yeast has done, beside those on the clock.
     """
 
     kind: Literal["held"] = "held"
@@ -71,6 +75,7 @@ class HeldStep(PieceStepBase):
     most_min: PositiveMinutes
     pieces_per_position: float | None = Field(default=None, ge=0.01, le=1_000_000)
     tasks: tuple[HoldTask, ...] = Field(default=(), max_length=20)
+    ripens: Ripening | None = None
 
     @model_validator(mode="after")
     def _holds_in_order(self) -> "HeldStep":
@@ -80,6 +85,25 @@ class HeldStep(PieceStepBase):
         if late:
             raise ValueError(f"tasks: {late[0].what} is at {late[0].at_min:g} min; allowed: up to {self.most_min:g}")
         return self
+
+    def ripened(self, dough_c: float) -> Self:
+        """The step with the narrower of its limits, for what goes in at a temperature.
+
+        Raises
+        ------
+        InfeasibleError
+            The yeast does not get there in the most time.
+        """
+        if self.ripens is None:
+            return self
+        least, most = self.ripens.clock(dough_c)
+        longest = self.most_min if most is None else min(self.most_min, most)
+        if max(least, self.least_min) >= longest:
+            raise InfeasibleError(
+                f"{self.station}: at {dough_c:g} °C it needs {max(least, self.least_min):.0f} min and may have "
+                f"{longest:.0f}. Allowed: limits that leave it time."
+            )
+        return self.model_copy(update={"least_min": max(least, self.least_min), "most_min": longest})
 
     def with_dwell(self, minutes: float) -> Self:
         """The step with another least hold."""

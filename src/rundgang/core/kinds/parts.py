@@ -1,13 +1,15 @@
 """What stations, and steps, of every kind have in common."""
 
 from fractions import Fraction
+from itertools import pairwise
 from math import inf
-from typing import ClassVar, Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, model_validator
 
 from rundgang.core.cautions import Hazard
 from rundgang.core.errors import OutOfRangeError
+from rundgang.core.kinds.ripening import Bears
 from rundgang.core.model import Celsius, Id, Minutes, Model, Name, PositiveMinutes, Share
 
 SECONDS_PER_MINUTE = 60
@@ -112,6 +114,48 @@ class Addition(Model):
     grams: float = Field(ge=0.001, le=20_000)
 
 
+class SetUpCheck(Model):
+    """What is looked at before a run begins at a station, and what it must be: the gap of the rollers, 4.5 mm."""
+
+    what: Name
+    wanted: Name
+
+
+class Lamination(Model):
+    """A cycle of folding: the parts of each fold, and the sheet after each pass of the rollers.
+
+    Attributes
+    ----------
+    folds : tuple of int
+        Each fold by the number of its parts: 3 for a single turn, 4 for a double.
+    passes_mm : tuple of float
+        Thickness of the sheet behind each pass after the last fold, thinner each time, mm.
+    fat : str
+        What is laid in.
+    block_kg : float
+        Mass of one block of it, kg.
+    """
+
+    folds: tuple[Annotated[int, Field(ge=2, le=12)], ...] = Field(min_length=1, max_length=12)
+    passes_mm: tuple[Annotated[float, Field(ge=0.1, le=200)], ...] = Field(min_length=1, max_length=30)
+    fat: Id
+    block_kg: float = Field(ge=0.01, le=1_000)
+
+    @model_validator(mode="after")
+    def _thinner_each_time(self) -> Self:
+        for before, after in pairwise(self.passes_mm):
+            if after >= before:
+                raise ValueError(f"passes_mm: {after:g} mm comes behind {before:g}; allowed: thinner each time")
+        return self
+
+
+class Bands(Model):
+    """A sheet cut into parallel bands: how many, and how wide the sheet is, mm."""
+
+    count: int = Field(ge=1, le=200)
+    sheet_mm: float = Field(ge=1, le=10_000)
+
+
 class PieceStepBase(Model):
     """What steps of all kinds have that take pieces and make pieces, one for one unless they say otherwise.
 
@@ -119,6 +163,8 @@ class PieceStepBase(Model):
     ----------
     next_within_s : float or None
         A piece is in the next station at the latest so long after this one, s: a ring is closed before its ends dry.
+    set_up : tuple of SetUpCheck
+        What is looked at before a run begins here.
     """
 
     model_config = ConfigDict(validate_by_name=True, validate_by_alias=True, serialize_by_alias=True)
@@ -130,6 +176,7 @@ class PieceStepBase(Model):
     )
     adds: tuple[Addition, ...] = Field(default=(), max_length=12)
     next_within_s: float | None = Field(default=None, ge=0, le=86_400)
+    set_up: tuple[SetUpCheck, ...] = Field(default=(), max_length=20)
 
     @property
     def conversion(self) -> Fraction:
@@ -157,10 +204,20 @@ class PieceStepBase(Model):
 
 
 class ConvertingStep(PieceStepBase):
-    """A step that takes several pieces for several made: six rings for a bag, one sheet for forty pieces."""
+    """A step that takes several pieces for several made: six rings for a bag, one sheet for forty pieces.
+
+    Attributes
+    ----------
+    laminates : Lamination or None
+        The folding that is done here, for the layers and the fat.
+    bands : Bands or None
+        The parallel bands that a sheet is cut into here.
+    """
 
     takes: int = Field(default=1, ge=1, le=10_000)
     makes: int = Field(default=1, ge=1, le=10_000)
+    laminates: Lamination | None = None
+    bands: Bands | None = None
 
     @property
     def conversion(self) -> Fraction:
@@ -178,6 +235,8 @@ class DwellStep(PieceStepBase):
     grace_min : float or None
         How much longer a piece may stay when the line stands, before it is spoiled, min; None where it bakes: not at
         all; None elsewhere: it only waits.
+    bears : Bears or None
+        The same by what the yeast has done: how much of its proof a piece bears.
     """
 
     dwell_min: PositiveMinutes
@@ -185,6 +244,20 @@ class DwellStep(PieceStepBase):
     humidity_pct: float | None = Field(default=None, ge=0, le=100)
     bakes: bool = False
     grace_min: Minutes | None = None
+    bears: Bears | None = None
+
+    @model_validator(mode="after")
+    def _grace_one_way(self) -> Self:
+        if self.bears and (self.grace_min is not None or self.temperature_c is None):
+            raise ValueError("bears: allowed with a temperature_c, and without a grace_min")
+        return self
+
+    def ripened(self, dough_c: float) -> Self:
+        """The step with the grace of a piece that comes in at a temperature; InfeasibleError where its yeast rests."""
+        if self.bears is None or self.temperature_c is None or self.grace_min is not None:
+            return self
+        grace = self.bears.grace_min(dough_c, self.temperature_c, self.dwell_min)
+        return self.model_copy(update={"grace_min": grace})
 
     @property
     def stands_min(self) -> float:

@@ -39,6 +39,21 @@ export function WaterPanel({ card }: { card: Card }) {
           <Heading>Heat balance</Heading>
           <p className="text-sm">{card.heat.equation}</p>
           {card.heat.ice_kg > 0 && <p className="text-sm">ice {card.heat.ice_kg.toFixed(2)} kg</p>}
+          {card.heat.dry_ice_kg > 0 && (
+            <p className="text-sm">
+              Or no ice, the water cold, and {units.shown(card.heat.dry_ice_kg, "scaled mass")}{" "}
+              {units.name("scaled mass", "kg")} of dry ice in all
+              {card.dry_ice_g > 0 &&
+                `, where the formula has ${units.shown(card.dry_ice_g / 1000, "scaled mass")} for good`}
+              .
+              {card.heat.dry_ice_room && !card.heat.dry_ice_room.keeps_limits && (
+                <b className="block text-ember">
+                  So much in every batch is above a limit for CO2 in this room:{" "}
+                  {oneDecimal(card.heat.dry_ice_room.air_changes_needed)} room volumes of fresh air an hour are needed.
+                </b>
+              )}
+            </p>
+          )}
           {card.heat.short_k > 0 && (
             <p className="font-semibold text-ember text-sm">All ice still leaves {oneDecimal(card.heat.short_k)} K.</p>
           )}

@@ -6,6 +6,7 @@ import { type Units, useUnits } from "../../app/units";
 import { Cautions } from "../../ui/Cautions";
 import { Dial } from "../../ui/Dial";
 import { Button, Heading, Panel, Row } from "../../ui/parts";
+import { SetUpList } from "../../ui/SetUpList";
 import type { Setting } from "./setting";
 
 export type Stage = LineBalance["stages"][number];
@@ -63,6 +64,12 @@ export function StagePanel({ stage, product, pieces, pace, setting }: Props) {
         <Link to={`/calculators?product=${product}`} className="mt-1 inline-block text-sm underline">
           Calculate with these figures
         </Link>
+      )}
+      {stage.set_up.length > 0 && (
+        <>
+          <Heading>Look at before a run starts</Heading>
+          <SetUpList checks={stage.set_up} />
+        </>
       )}
       {stage.cautions.length > 0 && (
         <>

@@ -8,6 +8,7 @@ import { useUnits } from "../../app/units";
 import { Swatch } from "../../charts/dough";
 import { Choice } from "../../ui/Choice";
 import { Button, buttonLook, Heading, Refused, Row } from "../../ui/parts";
+import { SetUpList } from "../../ui/SetUpList";
 import { useWindowView } from "../planningWindow";
 import { Chain } from "./Chain";
 import { wantedOf } from "./runs";
@@ -238,15 +239,25 @@ function WhyThen({ version, run }: { version: number; run: Run }) {
   if (why.isError) return <Refused error={why.error} />;
   if (!why.data) return <p className="text-ink-2 text-sm">Calculating …</p>;
   return (
-    <Chain
-      links={why.data.chain}
-      onSelect={(id) =>
-        setSearch((before) => {
-          before.set("run", id);
-          return before;
-        })
-      }
-    />
+    <>
+      <Chain
+        links={why.data.chain}
+        onSelect={(id) =>
+          setSearch((before) => {
+            before.set("run", id);
+            return before;
+          })
+        }
+      />
+      {why.data.set_up.length > 0 && (
+        <>
+          <Heading>Look at before it starts</Heading>
+          {why.data.set_up.map((at) => (
+            <SetUpList key={at.station} station={at.station} checks={at.checks} />
+          ))}
+        </>
+      )}
+    </>
   );
 }
 

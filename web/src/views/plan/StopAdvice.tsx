@@ -1,8 +1,8 @@
 /** What a stop does to what is on the line, until when it must run again, and what can be done about it. */
 import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
-import { type StopRequest, useTakeOption } from "../../api/queries";
-import { duration, oneDecimal, plural, whole } from "../../app/format";
+import { type StopRequest, useLibrary, useTakeOption } from "../../api/queries";
+import { duration, oneDecimal, percent, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Button, Heading, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
@@ -106,6 +106,7 @@ function Standing({ stretches, nameOf }: { stretches: Stretch[]; nameOf: (statio
 
 function Losses({ effect }: { effect: Advice["effect"] }) {
   const { clock } = useWindowView();
+  const currency = useCurrency();
   const units = useUnits();
   return (
     <table className="mt-4 w-full text-sm">
@@ -120,7 +121,7 @@ function Losses({ effect }: { effect: Advice["effect"] }) {
             <td className="py-1 pr-3">
               {loss.pieces < 1 && loss.kg < 0.05
                 ? "nothing is lost"
-                : `${whole(loss.pieces)} pieces, ${units.shown(loss.kg, "dough mass")} ${units.name("dough mass", "kg")}, ${plural(Math.round(loss.packs), "pack")} lost`}
+                : `${whole(loss.pieces)} pieces, ${units.shown(loss.kg, "dough mass")} ${units.name("dough mass", "kg")}, ${plural(Math.round(loss.packs), "pack")} lost${loss.money != null && loss.money >= 0.5 ? `, ${whole(loss.money)} ${currency} of materials` : ""}`}
               {loss.put_aside >= 1 && `; ${whole(loss.put_aside)} pieces put aside`}
             </td>
             <td className="py-1 text-right">
@@ -133,8 +134,12 @@ function Losses({ effect }: { effect: Advice["effect"] }) {
   );
 }
 
+/** The plant's currency; nothing is shown in it where it has none. */
+const useCurrency = () => useLibrary().data?.library.plant.currency ?? "";
+
 const WHAT: Record<Option["kind"], string> = {
   wait: "Hold the mixers and wait",
+  slow: "One of several is out: go on slower with the others",
   scrap: "Throw away what stands, and make it again",
   elsewhere: "Wait, and make the rest on another line",
 };
@@ -145,6 +150,7 @@ function Options({ version, asked, options, cheapest, onTaken }: OptionsProps) {
   const take = useTakeOption();
   const units = useUnits();
   const navigate = useNavigate();
+  const currency = useCurrency();
   const { names, waveNames } = useWindowView();
   return (
     <ul>
@@ -153,6 +159,7 @@ function Options({ version, asked, options, cheapest, onTaken }: OptionsProps) {
           <div className="flex-1">
             <b>
               {WHAT[option.kind]}, {duration(option.minutes)}
+              {option.share != null && ` at ${percent(option.share)} of the pace`}
             </b>{" "}
             {place === cheapest && (
               <span className="ml-2 font-semibold text-steam text-xs">cheapest for the likely time</span>
@@ -160,7 +167,7 @@ function Options({ version, asked, options, cheapest, onTaken }: OptionsProps) {
             <span className="block text-ink-2 text-xs">
               {signedPoints(option.cost - option.cost_before)}; {plural(option.moved.length, "run")} moved
               {option.scrap_kg >= 0.05 &&
-                `; ${units.shown(option.scrap_kg, "dough mass")} ${units.name("dough mass", "kg")} thrown away`}
+                `; ${units.shown(option.scrap_kg, "dough mass")} ${units.name("dough mass", "kg")} thrown away${option.scrap_money != null ? `, ${whole(option.scrap_money)} ${currency}` : ""}`}
             </span>
             {option.lorries.map((late) => (
               <span key={`${late.wave} ${late.product}`} className="block text-ember text-xs">

@@ -2,9 +2,9 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { VersionView } from "../../api/client";
-import { useComparison, useVersions } from "../../api/queries";
+import { useComparison, useMoney, useVersions } from "../../api/queries";
 import { plural, whole } from "../../app/format";
-import { Heading, Loading, Refused } from "../../ui/parts";
+import { Heading, Loading, Refused, Row } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { signedPoints } from "./points";
 import { movedBy } from "./runs";
@@ -18,6 +18,7 @@ export function VersionsPanel({ version, line }: { version: VersionView; line: s
   return (
     <>
       <h2 className="font-bold text-lg leading-5">Versions</h2>
+      <Money version={version.note.number} />
       {other !== undefined && other !== version.note.number && (
         <Differences before={other} after={version.note.number} onClose={() => setOther(undefined)} />
       )}
@@ -56,6 +57,31 @@ export function VersionsPanel({ version, line }: { version: VersionView; line: s
         ))}
       </ol>
     </>
+  );
+}
+
+/** What the version comes to, where the plant has entered prices. */
+function Money({ version }: { version: number }) {
+  const found = useMoney(version).data;
+  if (!found?.money) return null;
+  const { unpriced } = found.money;
+  return (
+    <section aria-label="Money" className="mt-1">
+      <Heading>Version {version} comes to</Heading>
+      <dl>
+        {found.figures.map((figure) => (
+          <Row key={figure.name} name={figure.name}>
+            {whole(figure.value)} {figure.unit}
+          </Row>
+        ))}
+      </dl>
+      {unpriced.length > 0 && (
+        <details className="text-ink-2 text-xs">
+          <summary>{plural(unpriced.length, "thing")} without a price, left out of the sums</summary>
+          {unpriced.join(", ")}
+        </details>
+      )}
+    </section>
   );
 }
 

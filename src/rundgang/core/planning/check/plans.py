@@ -10,6 +10,7 @@ from rundgang.core.planning.check.line import Passage, Walks, good_packs, legs_n
 from rundgang.core.planning.check.lorries import Ordered, lorry_faults, ordered_by, score_faults
 from rundgang.core.planning.check.materials import material_faults
 from rundgang.core.planning.check.past import past_faults
+from rundgang.core.planning.check.ripening import ripening_faults
 from rundgang.core.planning.check.shared import shared_faults
 from rundgang.core.planning.check.tools import tool_faults
 from rundgang.core.planning.check.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
@@ -37,6 +38,7 @@ def _check(dirt: Dirt, ordered: Ordered, plan: LinePlan) -> tuple[Violation, ...
         *dough_faults(scenario, plan, dirt),
         *(violation for run in free for violation in filling_faults(scenario, run, walks[run.id])),
         *(violation for run in free for violation in heat_faults(scenario, run, walks[run.id])),
+        *(violation for run in free for violation in ripening_faults(scenario, run, walks[run.id])),
         *line_faults(scenario, plan, walks, dirt),
         *tool_faults(scenario, plan, walks),
         *_cut_faults(scenario, plan, walks),
