@@ -90,3 +90,19 @@ def test_packs_short_are_packs_whatever_their_priority(client: TestClient) -> No
     view = client.get(f"/api/versions/{made.json()['version']}").json()
     assert view["packs_short"] > 0
     assert view["score"]["packs_short"] == 2 * view["packs_short"]
+
+
+def test_what_happened_to_a_run_is_what_the_floor_works_by(client: TestClient) -> None:
+    run = client.get("/api/versions/newest?line=ring-line").json()["plans"][0]["plan"]["runs"][0]
+    slowed = {"kind": "slowed", "line": "ring-line", "run": run["id"], "share": 0.5}
+    early = client.post("/api/versions/1/happened", json={"happened": slowed, "since": "2026-03-10T20:01"})
+    assert (early.status_code, "not on the line" in early.text) == (422, True), early.text
+    entered = client.post("/api/versions/1/happened", json={"happened": slowed, "since": "2026-03-10T23:30"})
+    assert entered.status_code == 201, entered.text
+    newest = client.get("/api/versions/newest?line=ring-line").json()
+    assert newest["published"]["version"] == newest["note"]["number"] == entered.json()["version"]
+    assert newest["note"]["note"] == f"{run['id']} went on at 50% of its pace"
+    assert newest["plans"][0]["plan"]["runs"][0]["feed_min"] > run["feed_min"]
+    assert newest["violations"] == newest["plans"][0]["violations"] == []
+    ended = {"kind": "ended", "line": "ring-line", "run": run["id"], "packs": 10_000_000}
+    assert client.post("/api/versions/1/happened", json={"happened": ended}).status_code == 422

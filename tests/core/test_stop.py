@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from plants import belt, items_on, laid_out, mixers, product, scenario
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
+from rundgang.core.floor.actual import Ended, NotRunningError, Slowed, as_happened
 from rundgang.core.floor.options import outcomes_of
 from rundgang.core.floor.stop import Stop, StopEffect, effect_of
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
@@ -19,6 +20,7 @@ from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import PutAside
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.model import LinePlan, PlantPlan
+from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
@@ -246,3 +248,36 @@ def test_bad_stops_are_refused() -> None:
         effect_of(DAY, plan, Stop.model_validate(good | {"station": "nowhere"}))
     with pytest.raises(OutOfRangeError, match="one that pieces pass"):
         effect_of(DAY, plan, Stop.model_validate(good | {"station": "mixers"}))
+
+
+def test_a_run_that_goes_slower_is_later_by_what_its_pace_lacks() -> None:
+    """9,000 rolls at 6,000/h are 90 min; half of them fed, the rest at 75 % of the pace takes 60 min instead of 45."""
+    plant = line()
+    plan = plan_plant(plant, stop=after_evaluations(5, 5))
+    run = plan.plans[0].runs[0]
+    at = run.start_min + 45
+    after, fit = as_happened(plant, plan, Slowed(line="line", run=run.id, share=0.75), at)
+    slower = next(found for found in after.opening.begun if found.id == run.id)
+    assert slower.feed_min == pytest.approx(run.feed_min + 15)
+    assert slower.last_pack_min == pytest.approx(run.last_pack_min + 15)
+    assert [b.divided_min for b in slower.batches] == pytest.approx(
+        [b.divided_min if b.divided_min < at else at + (b.divided_min - at) / 0.75 for b in run.batches]
+    )
+    assert checked(after, fit.plan).sound
+    same, _ = as_happened(plant, plan, Slowed(line="line", run=run.id, share=1), at)
+    assert same.opening.begun == opened(plant, plan.plans, at).opening.begun
+
+
+def test_a_run_ended_early_leaves_the_rest_to_be_made_again() -> None:
+    plant = line()
+    plan = plan_plant(plant, stop=after_evaluations(5, 5))
+    run = plan.plans[0].runs[0]
+    at = run.start_min + 45
+    after, fit = as_happened(plant, plan, Ended(line="line", run=run.id, packs=5_000), at)
+    first, *others = fit.plan.plans[0].runs
+    assert (first.packs, sum(other.packs for other in others) >= 4_000) == (5_000, True)
+    assert checked(after, fit.plan).sound
+    with pytest.raises(OutOfRangeError, match="4500 to 8999"):
+        as_happened(plant, plan, Ended(line="line", run=run.id, packs=4_000), at)
+    with pytest.raises(NotRunningError, match="begun and are not all fed"):
+        as_happened(plant, plan, Ended(line="line", run=run.id, packs=4_000), run.start_min + 91)

@@ -18,6 +18,7 @@ from rundgang.api import (
     calculators,
     dough,
     explanations,
+    happened,
     library,
     materials,
     openings,
@@ -41,7 +42,7 @@ from rundgang.store.rows import NoWindowError
 
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
-    calculators, searches, stops,
+    calculators, happened, searches, stops,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -109,23 +109,36 @@ SAID: dict[OptionKind, str] = {
 }
 
 
+def worked_by(store: Repository, now: Clock, number: int) -> tuple[Scenario, StoredVersion]:
+    """The scenario at this moment and a version; NotWorkedByError where the floor has worked by another."""
+    scenario, version = at_present(store, now, store.windows.scenario()), store.plans.version(number)
+    if opened(scenario, version.plan.plans, scenario.opening.now_min).opening.begun != scenario.opening.begun:
+        raise NotWorkedByError(number)
+    return scenario, version
+
+
+def minute_asked(scenario: Scenario, at: datetime | None, what: str) -> float:
+    """A time on the plant's clock as a minute of the window; now where none is given; MalformedError outside of it."""
+    now_min = scenario.opening.now_min
+    if at is None:
+        return now_min
+    try:
+        minute = minute_of(scenario, at)
+    except RundgangError as error:
+        said = f"begins is {at:%Y-%m-%d %H:%M}; allowed: {error}"
+        raise MalformedError(what, (said,)) from None
+    if not now_min <= minute <= scenario.window.minutes:
+        said = f"begins at {clock(scenario, minute)}; allowed: from {clock(scenario, now_min)} on"
+        raise MalformedError(what, (f"{said}, in the window",))
+    return minute
+
+
 def _asked(
     store: Repository, now: Clock, number: int, request: StopRequest
 ) -> tuple[Scenario, StoredVersion, Stop]:  # fmt: skip
     """The scenario at this moment, the version, and the stop in the window's minutes."""
-    scenario, version = at_present(store, now, store.windows.scenario()), store.plans.version(number)
-    if opened(scenario, version.plan.plans, scenario.opening.now_min).opening.begun != scenario.opening.begun:
-        raise NotWorkedByError(number)
-    begins = scenario.opening.now_min
-    if request.begins is not None:
-        try:
-            begins = minute_of(scenario, request.begins)
-        except RundgangError as error:
-            said = f"begins is {request.begins:%Y-%m-%d %H:%M}; allowed: {error}"
-            raise MalformedError("The stop", (said,)) from None
-    if not scenario.opening.now_min <= begins <= scenario.window.minutes:
-        said = f"begins at {clock(scenario, begins)}; allowed: from {clock(scenario, scenario.opening.now_min)} on"
-        raise MalformedError("The stop", (f"{said}, in the window",))
+    scenario, version = worked_by(store, now, number)
+    begins = minute_asked(scenario, request.begins, "The stop")
     if not request.low_min <= request.likely_min <= request.high_min:
         said = f"{request.low_min:g}, {request.likely_min:g} and {request.high_min:g} min"
         raise MalformedError("The stop", (f"its durations are {said}; allowed: each at least the one before",))

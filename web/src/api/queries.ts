@@ -235,6 +235,17 @@ export const useStopAdvice = () =>
       asked(api.POST("/api/versions/{number}/stops", { params: { path: { number: version } }, body: stop })),
   });
 
+/** What happened to a begun run otherwise than planned: a new version, by which the floor works. */
+export const useHappened = () =>
+  useChange(({ version, happened }: { version: number; happened: Schemas["HappenedRequest"]["happened"] }) =>
+    asked(
+      api.POST("/api/versions/{number}/happened", {
+        params: { path: { number: version } },
+        body: { happened, author: author() },
+      }),
+    ),
+  );
+
 export const useTakeOption = () =>
   useChange(({ version, ...request }: { version: number } & Omit<Schemas["TakenRequest"], "author">) =>
     asked(

@@ -988,6 +988,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{number}/happened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Happened
+         * @description Enter what has happened: it is fact from now on, the plan is fitted around it, and the floor works by that.
+         */
+        post: operations["happened_api_versions__number__happened_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/searches": {
         parameters: {
             query?: never;
@@ -2469,6 +2489,23 @@ export interface components {
             items: components["schemas"]["RunItem"][];
         };
         /**
+         * Ended
+         * @description A run ends when it has given so many packs.
+         */
+        Ended: {
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ended";
+            /** Packs */
+            packs: number;
+        };
+        /**
          * EntryView
          * @description A calculation that can be asked for.
          */
@@ -2664,6 +2701,24 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HappenedRequest
+         * @description What happened to a run, since when on the plant's clock, and who says so.
+         */
+        HappenedRequest: {
+            /** Happened */
+            happened: components["schemas"]["Slowed"] | components["schemas"]["Ended"];
+            /**
+             * Since
+             * @description on the plant's clock; none: now
+             */
+            since?: string | null;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
         };
         /**
          * HeatWater
@@ -4843,6 +4898,11 @@ export interface components {
             /** Surplus Packs */
             surplus_packs: number;
             /**
+             * Filling Left Kg
+             * @default 0
+             */
+            filling_left_kg: number;
+            /**
              * Crew Peak
              * @default 0
              */
@@ -4894,6 +4954,7 @@ export interface components {
              *       "changeover_min": 2,
              *       "oven_empty_min": 0.5,
              *       "surplus_packs": 0.2,
+             *       "filling_left_kg": 1,
              *       "crew_peak": 1,
              *       "moved_min": 0.05,
              *       "last_pack_min": 0.001
@@ -5038,6 +5099,23 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * Slowed
+         * @description A run goes on at a share of its pace.
+         */
+        Slowed: {
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slowed";
+            /** Share */
+            share: number;
         };
         /**
          * Split
@@ -5814,6 +5892,8 @@ export interface components {
          *         A minute that a divider waits at a change; one that a hot oven stands empty.
          *     surplus_packs : float
          *         A pack that nobody ordered.
+         *     filling_left_kg : float
+         *         A kilogram of filling or topping that is left over when a run ends.
          *     crew_peak : float
          *         One more person at the peak of a crew.
          *     moved_min : float
@@ -5852,6 +5932,11 @@ export interface components {
              * @default 0.2
              */
             surplus_packs: number;
+            /**
+             * Filling Left Kg
+             * @default 1
+             */
+            filling_left_kg: number;
             /**
              * Crew Peak
              * @default 1
@@ -7416,6 +7501,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    happened_api_versions__number__happened_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HappenedRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Validation Error */

@@ -127,7 +127,8 @@ function doughsOf(run: Run, holds: Timeline["holds"], byStation: Map<string, Cha
   return {
     mixed: run.batches
       .flatMap((batch) => [batch, ...batch.preparations])
-      .flatMap((slot) => box(slot.mixer, slot.start_min, slot.discharged_min, 3)),
+      .flatMap((slot) => box(slot.mixer, slot.start_min, slot.discharged_min, 3))
+      .concat(run.fillings.flatMap((made) => box(made.kettle, made.start_min, made.emptied_min, 3))),
     held: holds.flatMap((hold) => box(hold.station, hold.from_min, hold.to_min, 5)),
     ways: run.batches.flatMap((batch) => {
       const row = byStation.get(batch.mixer);

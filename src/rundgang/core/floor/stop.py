@@ -25,6 +25,9 @@ from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
+A_MOMENT_MIN = 1e-6
+"""A limit passed by less than this is kept: moments are sums of floats, min."""
+
 What = Literal["pieces", "dough", "filling"]
 
 
@@ -92,7 +95,7 @@ class Stretch(Model):
 
     def lost_after(self, minutes: float) -> float:
         """The share of it that is lost when the line stands so long."""
-        if self.spoils_after_min is None or minutes <= self.spoils_after_min:
+        if self.spoils_after_min is None or minutes <= self.spoils_after_min + A_MOMENT_MIN:
             return 0.0
         saved = min(self.aside, self.pieces) if minutes <= self.aside_min else 0.0
         return 1.0 - saved / self.pieces if self.pieces else 1.0
@@ -251,7 +254,8 @@ def _loss(
     for stretch, share in lost:
         if share:
             packs_of[stretch.run] = packs_of.get(stretch.run, 0.0) + share * stretch.packs
-    spoiled = [(s, share) for s, share in lost if s.spoils_after_min is not None and minutes > s.spoils_after_min]
+    limits = [inf if stretch.spoils_after_min is None else stretch.spoils_after_min for stretch, _ in lost]
+    spoiled = [one for one, limit in zip(lost, limits, strict=True) if minutes > limit + A_MOMENT_MIN]
     return Loss(
         stop_min=stop_min,
         minutes=minutes,

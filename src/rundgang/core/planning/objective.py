@@ -26,6 +26,8 @@ class Weights(Model):
         A minute that a divider waits at a change; one that a hot oven stands empty.
     surplus_packs : float
         A pack that nobody ordered.
+    filling_left_kg : float
+        A kilogram of filling or topping that is left over when a run ends.
     crew_peak : float
         One more person at the peak of a crew.
     moved_min : float
@@ -40,6 +42,7 @@ class Weights(Model):
     changeover_min: float = Field(default=2, ge=0, le=MOST_WEIGHT)
     oven_empty_min: float = Field(default=0.5, ge=0, le=MOST_WEIGHT)
     surplus_packs: float = Field(default=0.2, ge=0, le=MOST_WEIGHT)
+    filling_left_kg: float = Field(default=1, ge=0, le=MOST_WEIGHT)
     crew_peak: float = Field(default=1, ge=0, le=MOST_WEIGHT)
     moved_min: float = Field(default=0.05, ge=0, le=MOST_WEIGHT)
     last_pack_min: float = Field(default=0.001, ge=0, le=MOST_WEIGHT)
@@ -72,6 +75,7 @@ class Score(Model):
     changeover_min: float
     oven_empty_min: float = 0
     surplus_packs: float
+    filling_left_kg: float = 0
     crew_peak: float = 0
     moved_min: float = 0
     last_pack_min: float

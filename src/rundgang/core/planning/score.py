@@ -14,7 +14,7 @@ from rundgang.core.planning.lorries import Due, dues_of
 from rundgang.core.planning.model import CutRun, LinePlan, Run, WaveOutcome
 from rundgang.core.planning.objective import Score, together
 from rundgang.core.scenario import Scenario
-from rundgang.core.units import MINUTES_PER_HOUR
+from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
 
 def outcomes(scenario: Scenario, dues: Iterable[Due], giving: Iterable[Run | CutRun]) -> tuple[WaveOutcome, ...]:
@@ -79,6 +79,7 @@ def score_of(scenario: Scenario, line_id: str, runs: tuple[Run, ...], cuts: tupl
         changeover_min=sum(run.changeover_min for run in runs),
         oven_empty_min=oven_empty_min(scenario, runs),
         surplus_packs=sum(run.packs for run in runs) + stock - given,
+        filling_left_kg=filling_left_kg(runs),
         crew_peak=crew_peak(scenario, runs),
         moved_min=moved,
         last_pack_min=max((*(run.last_pack_min for run in runs), *(cut.last_pack_min for cut in cuts)), default=0.0),
@@ -108,6 +109,11 @@ def oven_empty_min(scenario: Scenario, runs: Iterable[Run]) -> float:
             left = max(left, out)
             empty += min(max(enters - left, 0.0), heat_up)
     return empty
+
+
+def filling_left_kg(runs: Iterable[Run]) -> float:
+    """What is left over of fillings when runs end, kg: what their batches are beyond what is put on pieces."""
+    return sum(made.grams - made.used_g for run in runs for made in run.fillings) / GRAMS_PER_KG
 
 
 def crew_peak(scenario: Scenario, runs: Iterable[Run]) -> float:

@@ -153,7 +153,7 @@ def _stop(passing: Passing) -> RibbonStop:
 
 
 def _holds(scenario: Scenario, run: Run) -> Iterator[Hold]:
-    """Every dough of a run in its trough, and every preparation in its own."""
+    """Every dough of a run in its trough, every preparation in its own, and every batch of a filling in its tank."""
     product = scenario.product(run.product)
     for batch in run.batches:
         if product.trough:
@@ -174,6 +174,21 @@ def _holds(scenario: Scenario, run: Run) -> Iterator[Hold]:
                     from_min=slot.discharged_min + made.mixing.rest_min,
                     to_min=slot.used_min,
                 )
+    yield from _tanks(scenario, run)
+
+
+def _tanks(scenario: Scenario, run: Run) -> Iterator[Hold]:
+    """Every batch of a filling in its tank, until it is used up."""
+    for made in run.fillings:
+        held = scenario.preparation(made.preparation).held
+        if held and made.tank:
+            yield Hold(
+                run=run.id,
+                batch=made.number,
+                station=held.station,
+                from_min=made.emptied_min,
+                to_min=made.used_until_min,
+            )
 
 
 def _shut(scenario: Scenario, plan: LinePlan) -> Iterator[Shut]:
@@ -217,9 +232,10 @@ def _rows(
 
 
 def _mixer_rows(plan: LinePlan, station: BatchStation, span: float) -> Iterator[StationRow]:
-    slots = [slot for run in plan.runs for batch in run.batches for slot in batch.slots]
+    slots = [(s.mixer, s.discharged_min - s.start_min) for run in plan.runs for b in run.batches for s in b.slots]
+    slots += [(made.kettle, made.emptied_min - made.start_min) for run in plan.runs for made in run.fillings]
     for mixer in station.mixers:
-        used = [slot.discharged_min - slot.start_min for slot in slots if slot.mixer == mixer]
+        used = [minutes for name, minutes in slots if name == mixer]
         if used or not plan.runs:
             yield StationRow(
                 station=mixer, name=mixer, kind="batch", dough_room=True, dwell_min=0, busy_share=sum(used) / span

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Change, PlanView, Run } from "../../api/client";
-import { type OddBatch, useBatching, useChangeLine, useMaterials, useWhy } from "../../api/queries";
+import { type OddBatch, useBatching, useChangeLine, useHappened, useMaterials, useWhy } from "../../api/queries";
 import { oneDecimal, percent, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Swatch } from "../../charts/dough";
@@ -59,9 +59,18 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
       <Link to={`/dough/${view.number}/${run.id}/1`} className={`${buttonLook()} mt-2 w-full justify-center`}>
         Batch cards of {run.id}
       </Link>
-      <Heading>Do with it</Heading>
-      <Deeds view={view} run={run} onChange={onChange} busy={busy} />
-      <OtherLine version={version} run={run} />
+      {run.start_min <= clock.minuteNow() && clock.minuteNow() < run.start_min + run.feed_min ? (
+        <>
+          <Heading>It is on the line: what happened?</Heading>
+          <WhatHappened version={version} run={run} />
+        </>
+      ) : (
+        <>
+          <Heading>Do with it</Heading>
+          <Deeds view={view} run={run} onChange={onChange} busy={busy} />
+          <OtherLine version={version} run={run} />
+        </>
+      )}
       <Heading>Why it starts when it does</Heading>
       <WhyThen version={version} run={run} />
       <Heading>The odd last batch</Heading>
@@ -199,6 +208,74 @@ function Deeds({ view, run, onChange, busy }: DeedProps) {
             ))}
         </select>
       </label>
+    </div>
+  );
+}
+
+/** A run that is fed now: from now on slower, or ended early; what is planned fits itself around it. */
+function WhatHappened({ version, run }: { version: number; run: Run }) {
+  const enter = useHappened();
+  const navigate = useNavigate();
+  const [share, setShare] = useState("80");
+  const [packs, setPacks] = useState(String(run.packs));
+  const field = "w-20 rounded border border-trail/60 bg-ground px-2 py-1 text-right";
+  const of = { line: run.line, run: run.id };
+  const send = (happened: Parameters<typeof enter.mutate>[0]["happened"]) =>
+    enter.mutate({ version, happened }, { onSuccess: (made) => navigate(`/plan/${made.version}?line=${run.line}`) });
+  return (
+    <div className="grid gap-2 text-sm">
+      <form
+        className="flex flex-wrap items-center gap-1.5"
+        onSubmit={(event) => {
+          event.preventDefault();
+          send({ kind: "slowed", ...of, share: Number(share) / 100 });
+        }}
+      >
+        <label className="flex items-center gap-1.5">
+          From now on at
+          <input
+            type="number"
+            required
+            min={10}
+            max={100}
+            className={field}
+            value={share}
+            onChange={(event) => setShare(event.target.value)}
+          />
+          % of its pace
+        </label>
+        <Button type="submit" className="!min-h-8 !px-2.5 !py-1" disabled={enter.isPending}>
+          Enter
+        </Button>
+      </form>
+      <form
+        className="flex flex-wrap items-center gap-1.5"
+        onSubmit={(event) => {
+          event.preventDefault();
+          send({ kind: "ended", ...of, packs: Number(packs) });
+        }}
+      >
+        <label className="flex items-center gap-1.5">
+          Ends after
+          <input
+            type="number"
+            required
+            min={1}
+            className={field}
+            value={packs}
+            onChange={(event) => setPacks(event.target.value)}
+          />
+          packs
+        </label>
+        <Button type="submit" className="!min-h-8 !px-2.5 !py-1" disabled={enter.isPending}>
+          Enter
+        </Button>
+      </form>
+      <p className="text-ink-2 text-xs">
+        Entered, it is what has happened: the rest of the plan is fitted around it, and the floor works by that. For a
+        station that stands, use Blocks.
+      </p>
+      {enter.isError && <Refused error={enter.error} />}
     </div>
   );
 }

@@ -113,6 +113,7 @@ const PRICES: [keyof Weights, string][] = [
   ["changeover_min", "a minute the divider waits at a change"],
   ["oven_empty_min", "a minute an oven stands hot and empty"],
   ["surplus_packs", "a pack nobody ordered"],
+  ["filling_left_kg", "a kilogram of filling left over"],
   ["crew_peak", "one more person at the peak"],
   ["moved_min", "a minute an order item moves against the published plan"],
   ["last_pack_min", "a minute until a line's last pack"],

@@ -5,7 +5,10 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from rundgang.core.planning.check.violation import SLACK_MIN, Violation, fault
+from rundgang.core.planning.check.dough import GRAM_KG
+from rundgang.core.planning.check.kinds import made_of_one
+from rundgang.core.planning.check.line import walk
+from rundgang.core.planning.check.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
 from rundgang.core.planning.model import CutRun, LinePlan, Run
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
@@ -77,6 +80,23 @@ def _stale(product: Product, made: Times, departs_min: float) -> int:
     return int((departs_min - made > product.fresh_for_h * 60 + SLACK_MIN).sum())
 
 
+def _left_over_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]:
+    """What is made of fillings and not put on a piece, kg, pieces followed to where it is put on."""
+    left, batches = 0.0, 0
+    for run in plan.runs:
+        for made in run.fillings:
+            left += made.grams / 1000
+            batches += 1
+        for at in walk(scenario, run).values() if run.fillings else ():
+            pieces = at.flow_per_h * (at.last_in - at.first_in) / 60 * made_of_one(at.step) / at.step.yield_
+            put_on = sum(a.grams for a in at.step.adds if scenario.is_preparation(a.item))
+            left -= pieces * put_on / 1000
+    begun = any(run.fillings for run in scenario.opening.begun_on(plan.line))
+    off = abs(plan.score.filling_left_kg - left)
+    if not begun and off > GRAM_KG * (1 + batches) + SLACK_SHARE * abs(left):
+        yield fault("plan", "", f"says {plan.score.filling_left_kg:.2f} kg of fillings left over, it is {left:.2f}")
+
+
 def score_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterator[Violation]:
     """The surplus and the packs short that the score counts, from the runs and the lorries."""
     mixed = {product.id for product in scenario.products if product.line == plan.line and product.formula}
@@ -85,6 +105,7 @@ def score_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterat
     wanted -= sum(wave.never for wave in plan.waves if wave.product in mixed)
     made = sum(run.packs for run in plan.runs)
     made += sum(entry.packs for entry in scenario.finished if entry.product in mixed)
+    yield from _left_over_faults(scenario, plan)
     if abs(plan.score.surplus_packs - (made - wanted)) > SLACK_MIN:
         yield fault("plan", "", f"says {plan.score.surplus_packs:g} packs of surplus, it is {made - wanted}")
     counted: dict[tuple[str, str], float] = {}

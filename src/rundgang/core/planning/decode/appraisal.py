@@ -7,6 +7,7 @@ from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.crews import crew_peak
 from rundgang.core.planning.decode.lorries import serve_all
 from rundgang.core.planning.decode.runs import decode, ends_min
+from rundgang.core.planning.decode.units import filling_batches
 from rundgang.core.planning.objective import OFF_PIN, PARTS
 
 
@@ -35,7 +36,21 @@ def oven_empty(shop: ShopArrays, runs: Runs, count: int) -> float:
     return empty
 
 
-SHORT, LATE, STALE, CHANGEOVER, OVEN, SURPLUS, CREW, MOVED, LAST = (
+@inner
+def filling_left(shop: ShopArrays, runs: Runs, count: int) -> float:
+    """What is left over of fillings when runs end, kg: what their batches are beyond what is put on pieces."""
+    left = 0.0
+    for run in range(count):
+        product = shop.products[runs.of[run].product]
+        for stream in range(product.first_stream + 1, product.end_stream):
+            of = shop.streams[stream]
+            total, feed = runs.of[run].pieces * of.ratio, runs.times[run, of.leg].feed
+            batches, size = filling_batches(total, of.least, of.most, of.age_span, total / feed)
+            left += batches * size - total
+    return left
+
+
+SHORT, LATE, STALE, CHANGEOVER, OVEN, SURPLUS, LEFT, CREW, MOVED, LAST = (
     PARTS.index(part)
     for part in (
         "packs_short",
@@ -44,6 +59,7 @@ SHORT, LATE, STALE, CHANGEOVER, OVEN, SURPLUS, CREW, MOVED, LAST = (
         "changeover_min",
         "oven_empty_min",
         "surplus_packs",
+        "filling_left_kg",
         "crew_peak",
         "moved_min",
         "last_pack_min",
@@ -75,6 +91,7 @@ def appraise(
             parts[OFF_PIN] += runs.times[run, 0].start - items[item].pin
     parts[CREW] = crew_peak(state, people, len(shop.crew_size)) if people else 0.0
     parts[OVEN] = oven_empty(shop, runs, count)
+    parts[LEFT] = filling_left(shop, runs, count)
     parts[LAST] = ends.sum()
     return parts
 

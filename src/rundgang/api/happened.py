@@ -1,0 +1,48 @@
+"""The route of what happened: a begun run went slower, or was ended early, and the plan is fitted around it."""
+
+from datetime import datetime
+
+from fastapi import APIRouter
+from pydantic import Field
+
+from rundgang.api.changing import Changed
+from rundgang.api.deps import Author, Now, Number, Store
+from rundgang.api.stops import minute_asked, worked_by
+from rundgang.core.floor.actual import Happened, Slowed, as_happened
+from rundgang.core.model import Model
+from rundgang.core.planning.checked import checked, refuse_to_publish
+from rundgang.store.plans import Made
+
+router = APIRouter(prefix="/api/versions")
+
+
+class HappenedRequest(Model):
+    """What happened to a run, since when on the plant's clock, and who says so."""
+
+    happened: Happened
+    since: datetime | None = Field(default=None, description="on the plant's clock; none: now")
+    author: Author = "planner"
+
+
+@router.post("/{number}/happened", status_code=201)
+def happened(store: Store, now: Now, number: Number, request: HappenedRequest) -> Changed:
+    """Enter what has happened: it is fact from now on, the plan is fitted around it, and the floor works by that."""
+    store.openings.locked_window()
+    scenario, version = worked_by(store, now, number)
+    at_min = minute_asked(scenario, request.since, "What happened")
+    after, found = as_happened(scenario, version.plan, request.happened, at_min)
+    alone, shared = checked(after, found.plan)
+    refuse_to_publish(number, bool(shared or any(alone.values())))
+    what = request.happened
+    said = f"went on at {what.share:.0%} of its pace" if isinstance(what, Slowed) else f"ended after {what.packs} packs"
+    made = Made(
+        book=store.books.newest().number,
+        library=store.libraries.number(),
+        opening=store.openings.newest().number,
+        author=request.author,
+        note=f"{what.run} {said}",
+        parent=number,
+    )
+    stored = store.plans.add(found.plan, made, alone, shared)
+    store.plans.publish(stored.note.number, request.author)
+    return Changed(version=stored.note.number, cost=found.plan.cost, cost_before=version.plan.cost, moved=found.moved)
