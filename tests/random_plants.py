@@ -6,13 +6,15 @@ from families import STORES, kettle, mixing, strokes
 from families import made as product_of
 from plants import STARTS, mixers
 from rundgang.core.conditions import Conditions, HourlyConditions
+from rundgang.core.dough.proof import BAKERS, Piece, proof_done
 from rundgang.core.kinds.batch import BatchStation
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling, Zone
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import Addition, Changeover, WearingTool
 from rundgang.core.kinds.rate import RateStation
-from rundgang.core.opening import HeatedOven, Opening, WornTool
+from rundgang.core.kinds.ripening import Ripening
+from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
 from rundgang.core.orders import Block, Order, Wave, Window
 from rundgang.core.plant import Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
@@ -49,7 +51,7 @@ def random_plant(seed: int) -> Scenario:
         RateStation(id="packer", name="Packer", changeover=CHANGE, tools=_tools(more)),
     )  # fmt: skip
     zoned = bool(stations[8].zones)
-    products = tuple(_product(rng, f"p{number}", zoned) for number in range(rng.randint(1, 3)))
+    products = tuple(_ripening(more, _product(rng, f"p{number}", zoned)) for number in range(rng.randint(1, 3)))
     orders = [
         Order(id=f"o{number}", product=rng.choice(products).id, wave=f"w{rng.randrange(4)}", packs=rng.randint(20, 700))
         for number in range(rng.randint(1, 5))
@@ -87,9 +89,29 @@ def random_plant(seed: int) -> Scenario:
                 WornTool(line="line", station="packer", tool=tool.id, used=tool.life * more.uniform(0, 0.9))
                 for tool in stations[-1].tools
             ),
+            last=tuple(
+                LastRun(line="line", product=found.id, left_min=-more.uniform(0, 60))
+                for found in products
+                if more.random() < 0.25
+            ),
         ),
         stocks=_stocks(more),
     )  # fmt: skip
+
+
+def _ripening(rng: Random, product: Product) -> Product:
+    """Half of the doughs in troughs ripen by the yeast's work too, within what the clock leaves them."""
+    trough = product.route[1]
+    if not isinstance(trough, HeldStep) or trough.station != "troughs" or rng.random() < 0.5:
+        return product
+    air_c, k = rng.uniform(24, 34), rng.uniform(0.005, 0.05)
+    piece = Piece(dough_c=product.dough_temperature_c, air_c=air_c, k_per_min=k)
+    span = trough.most_min - trough.least_min
+    least = proof_done(BAKERS, piece, trough.least_min + rng.uniform(0, 0.2) * span)
+    most = proof_done(BAKERS, piece, trough.most_min - rng.uniform(0, 0.2) * span)
+    ripens = Ripening(air_c=air_c, k_per_min=k, least_done_min=least, most_done_min=most)
+    held = trough.model_copy(update={"ripens": ripens})
+    return product.model_copy(update={"route": (product.route[0], held, *product.route[2:])})
 
 
 def _tools(rng: Random) -> tuple[WearingTool, ...]:

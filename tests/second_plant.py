@@ -11,11 +11,13 @@ from typing import Any
 
 import simpy
 
+from rundgang.core.dough.proof import BAKERS, activity
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStep
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import WearingTool
 from rundgang.core.kinds.rate import RateStation, RateStep
+from rundgang.core.kinds.ripening import Ripening
 from rundgang.core.planning.model import Batch, FillingBatch, LinePlan, PreparationSlot, Run
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
@@ -244,6 +246,8 @@ class SecondPlant:
         if batch.divided_min - batch.discharged_min < least - MOMENT:
             self.fault(run, "divides a dough too young")
         self.env.process(self._holds(run, step.station, batch.mixer, soil, batch.start_min, batch.discharged_min))
+        if held and held.ripens:
+            self._ripe(run, product, held.ripens, batch)
         if held:
             into = batch.discharged_min + step.rest_min
             away = max(batch.last_piece_min, batch.divided_min + self.line.holder(held.station).turn_round_min)
@@ -256,6 +260,23 @@ class SecondPlant:
             if self.env.now + apart - batch.discharged_min > most + MOMENT:
                 self.fault(run, "divides a dough too old")
             self.env.process(self._piece(run, product, apart))
+
+    def _ripe(self, run: Run, product: Product, ripens: Ripening, batch: Batch) -> None:
+        """What its yeast has done when the first and the last piece of a dough are divided, second by second."""
+        into = batch.discharged_min + product.mixing.rest_min
+        core, done, minute = product.dough_temperature_c, 0.0, 0.0
+        until = batch.last_piece_min - into
+        while minute < until:
+            each = min(0.25, until - minute)
+            middle = ripens.air_c + (core - ripens.air_c) * exp(-ripens.k_per_min * (minute + each / 2))
+            if minute <= batch.divided_min - into < minute + each:
+                young = done + (batch.divided_min - into - minute) * activity(BAKERS, middle)
+                if young < ripens.least_done_min - 0.05:
+                    self.fault(run, "divides a dough that has not ripened")
+            done += each * activity(BAKERS, middle)
+            minute += each
+        if ripens.most_done_min is not None and done > ripens.most_done_min + 0.05:
+            self.fault(run, "divides an over-ripe dough")
 
     def _slot(self, run: Run, batch: Batch, slot: PreparationSlot) -> Events:
         """A preparation: mixed, held, and used in its dough."""
@@ -365,6 +386,8 @@ class SecondPlant:
             stays = 0.0 if isinstance(step, HeldStep) else getattr(step, "dwell_min", 0.0)
             if block.station == step.station and block.from_min + MOMENT < now + stays and now + MOMENT < block.to_min:
                 self.fault(run, f"is in {step.station} while it is closed")
+        if place.last_run is None:
+            self._meets_before(run, product, step, station)
         if place.last_run is not None and place.last_run is not run:
             self._meets(run, product, step, station, place)
         if place.last_run is None and isinstance(station, ConveyorStation) and station.heating_c_per_min:
@@ -406,6 +429,25 @@ class SecondPlant:
             return
         if place.inside > 0 or now - place.emptied < max((anew or 0.0) + needed, apart) - MOMENT:
             self.fault(run, f"enters {step.station} before it is ready")
+
+    def _meets_before(self, run: Run, product: Product, step: PieceStep, station: Any) -> None:
+        """The first piece at a station behind what was made there last before the window."""
+        passed = [
+            (last.left_min, made, before)
+            for last in self.scenario.opening.last
+            for made in (self.scenario.product(last.product),)
+            for before in made.piece_steps
+            if before.station == step.station
+        ]
+        if not passed:
+            return
+        left, made, before = max(passed, key=lambda one: one[0])
+        needed = self._cleaning(step.station, self._soil_of(made), self._soil_of(product))
+        anew = self._set_anew(before, step, station)
+        if anew is None and not needed:
+            return
+        if self.env.now - left < max((anew or 0.0) + needed, station.changeover.separation_min) - MOMENT:
+            self.fault(run, f"enters {step.station} before it is ready for the first run")
 
     def _set_anew(self, before: PieceStep, step: PieceStep, station: Any) -> float | None:
         """How long the empty station takes to be set; None where nothing is to be set."""
