@@ -156,6 +156,26 @@ def test_a_station_that_breaks_says_what_stands_and_what_can_be_done(page: Page)
     expect(page.get_by_text("published, the floor works by it")).to_be_visible()
 
 
+def test_the_window_begins_from_what_is_entered(page: Page) -> None:
+    page.goto("/plan/1")
+    page.get_by_role("button", name="Blocks").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("radio", name="How the window begins").click()
+    oven = dialog.get_by_label(re.compile("^Steam oven is at"))
+    oven.fill("hot")
+    expect(dialog.get_by_role("alert")).to_contain_text("a temperature is a number")
+    oven.fill("")
+    dialog.get_by_label("Made last").select_option(label="Harvest Sesame")
+    dialog.get_by_label(re.compile("^left the line")).fill("15")
+    dialog.get_by_role("button", name="Save the beginning").click()
+    expect(dialog.get_by_role("status")).to_contain_text("Saved")
+    opening = page.request.get("/api/opening").json()
+    assert opening["heated"] == []
+    assert opening["last"] == [{"line": "ring-line", "product": "harvest-sesame", "left_min": -15.0}]
+    dialog.get_by_role("button", name="Close", exact=True).click()
+    expect(page.get_by_text("have changed since this plan was made")).to_be_visible()
+
+
 def test_stock_is_typed_and_less_is_left_to_make(page: Page) -> None:
     page.goto("/orders")
     row = page.get_by_role("table", name="Stock and what is left to make").get_by_role(

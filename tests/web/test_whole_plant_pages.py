@@ -53,7 +53,7 @@ def test_centres_hang_below_their_rings(page: Page) -> None:
 
 
 def test_what_runs_out_leads_to_its_batch(page: Page) -> None:
-    page.goto("/materials/chocolate")
+    page.goto("/materials/film")
     expect(page.get_by_role("alert")).to_contain_text("Runs out on")
     page.get_by_role("alert").get_by_role("link").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Biscuit line")
@@ -130,3 +130,45 @@ def test_all_lines_are_drawn_closer_together_and_moved_together(page: Page) -> N
     assert before[0]
     assert again
     assert (again["x"], again["width"]) == (before[0]["x"], before[0]["width"])
+
+
+def test_what_binds_is_said_and_never_runs_out(page: Page) -> None:
+    page.goto("/materials/chocolate")
+    expect(page.get_by_text("Plans draw only what is there")).to_be_visible()
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_a_tool_is_renewed_before_the_run_that_would_wear_it_out(page: Page) -> None:
+    plan = page.request.get("/api/versions/newest?line=pastry-line").json()["plans"][0]["plan"]
+    renewal = plan["renewals"][0]
+    page.goto(f"/plan/1?line=pastry-line&run={renewal['before']}")
+    expect(page.get_by_text("Cutting knives renewed", exact=True)).to_be_visible()
+    expect(page.get_by_text("of 9,000 strokes")).to_be_visible()
+    expect(page.get_by_role("heading", name="Look at before it starts")).to_be_visible()
+    chart = page.get_by_label("Ribbon chart: time across, stations down")
+    expect(chart.locator("title", has_text="Cutting knives renewed after")).not_to_have_count(0)
+
+
+def test_a_version_says_what_it_comes_to_in_money(page: Page) -> None:
+    page.goto("/plan/1?line=pastry-line")
+    page.get_by_role("button", name="Version 1").click()
+    money = page.get_by_label("Money")
+    expect(money).to_contain_text("Packs that miss their lorry")
+    expect(money).to_contain_text("EUR")
+    expect(money).to_contain_text("without a price")
+
+
+def test_a_folded_sheet_shows_its_layers_pass_by_pass(page: Page) -> None:
+    page.goto("/line/pastry-line/kestrel-plain")
+    page.get_by_role("button", name=re.compile("^Folding table")).click()
+    panel = page.get_by_label("Folding table", exact=True)
+    expect(panel).to_contain_text("Layers of fat")
+    expect(panel).to_contain_text("27")
+    expect(panel).to_contain_text("Butter sheet, out of the chill")
+
+
+def test_the_dough_room_says_what_dry_ice_alone_would_do(page: Page) -> None:
+    cards = page.request.get("/api/plans/4/cards").json()["cards"]
+    card = next(card for card in cards if card["dry_ice_g"] > 0 and card["heat"])
+    page.goto(f"/dough/4/{card['run']}/{card['key']}")
+    expect(page.get_by_label("Water for this batch")).to_contain_text("of dry ice in all")

@@ -344,6 +344,12 @@ class Product(Model):
             needs.append(need)
         return tuple(reversed(needs))
 
+    @cached_property
+    def per_scaled(self) -> dict[str, float]:
+        """What enters each station for one piece scaled, by station."""
+        needs = self.taken_per_finished
+        return {step.station: float(need / needs[0]) for step, need in zip(self.piece_steps, needs, strict=True)}
+
     @property
     def pieces(self) -> str:
         """What several pieces are called: loaves, boxes, rings."""

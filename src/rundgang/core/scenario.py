@@ -172,7 +172,11 @@ class Scenario(Model):
         product = self.product(product_id)
         if not dwell_min:
             return product
-        made = product.dwelling(dwell_min)
+        key = "dwelling", product_id, tuple(sorted(dwell_min.items()))
+        if key in self.known:
+            found: Product = self.known[key]
+            return found
+        made = self.known[key] = product.dwelling(dwell_min)
         if made.id not in self._products:
             self._products[made.id] = made
             self._allergens[made.id] = self._allergens[product_id]

@@ -58,13 +58,21 @@ def cleaning(scenario: Scenario, changeover: Changeover, first: Product, then: P
 
 
 def gap(scenario: Scenario, station_id: str, first: Product, then: Product, then_at: str | None = None) -> Gap:
-    """The gap two products need at a station they share, with what it is made of.
+    """The gap two products need at a station they share, with what it is made of; worked out once.
 
     Parameters
     ----------
     then_at : str, optional
         What the station is called on the line of the second product, where that is another line.
     """
+    key = "gap", station_id, first.id, then.id, then_at
+    if key not in scenario.known:
+        scenario.known[key] = _gap(scenario, station_id, first, then, then_at)
+    found: Gap = scenario.known[key]
+    return found
+
+
+def _gap(scenario: Scenario, station_id: str, first: Product, then: Product, then_at: str | None) -> Gap:
     before, _, flow_before = _at(scenario, first, station_id)
     after, splits, flow_after = _at(scenario, then, then_at or station_id)
     station, separation = before.station, before.station.changeover.separation_min

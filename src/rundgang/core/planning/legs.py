@@ -196,11 +196,5 @@ def _passing(scenario: Scenario, run: Run, passage: Passage) -> Passing:
         carried = scenario.line_of(owner).station(station).transfer_min
         after = run.legs[leg + 1]
         first_out, last_out = after.start_min - carried, after.start_min + after.feed_min - carried
-    flow = MINUTES_PER_HOUR * run.pieces / here.feed_min * _per_scaled(scenario.whole(owner), station)
+    flow = MINUTES_PER_HOUR * run.pieces / here.feed_min * scenario.whole(owner).per_scaled[station]
     return Passing(station, owner, begin, begin + here.feed_min, first_out, last_out, flow)
-
-
-def _per_scaled(product: Product, station: str) -> float:
-    needs = product.taken_per_finished
-    place = [step.station for step in product.piece_steps].index(station)
-    return float(needs[place] / needs[0])

@@ -13,6 +13,7 @@ const FIELD = "w-24 rounded border border-trail/60 bg-paper px-2 py-1.5 text-rig
 
 export function OpeningForm({ line }: { line: string | undefined }) {
   const stored = useOpening();
+  const change = useSetOpening();
   const { day } = useWindowView();
   const [chosen, setChosen] = useState(line ?? day.lines[0]?.id ?? "");
   if (stored.isPending) return <Loading what="the beginning" />;
@@ -24,14 +25,27 @@ export function OpeningForm({ line }: { line: string | undefined }) {
         cleaned, tools are renewed in time.
       </p>
       <LinePick line={chosen} onChange={setChosen} />
-      <LineForm key={`${chosen} ${stored.data.number}`} line={chosen} stored={stored.data} />
+      <LineForm
+        key={`${chosen} ${stored.data.number}`}
+        line={chosen}
+        stored={stored.data}
+        busy={change.isPending}
+        onSave={change.mutate}
+      />
+      {change.isSuccess && (
+        <p role="status" className="mt-2 text-sm">
+          Saved. Plans made before say that they are out of date.
+        </p>
+      )}
+      {change.isError && <Refused error={change.error} />}
     </>
   );
 }
 
-function LineForm({ line, stored }: { line: string; stored: StoredOpening }) {
+type LineProps = { line: string; stored: StoredOpening; busy: boolean; onSave: (opening: StoredOpening) => void };
+
+function LineForm({ line, stored, busy, onSave }: LineProps) {
   const library = useLibrary().data?.library;
-  const change = useSetOpening();
   const units = useUnits();
   const stations = library?.plant.lines.find((found) => found.id === line)?.stations ?? [];
   const ovens = stations.filter((station) => station.kind === "conveyor" && station.heating_c_per_min);
@@ -73,7 +87,7 @@ function LineForm({ line, stored }: { line: string; stored: StoredOpening }) {
       used: Number(shownUse(station.id, tool.id)),
     }));
     const others = <Entry extends { line: string }>(entries: Entry[]) => entries.filter((entry) => entry.line !== line);
-    change.mutate({
+    onSave({
       ...stored,
       heated: [...others(stored.heated), ...heated],
       worn: [...others(stored.worn), ...worn],
@@ -150,17 +164,15 @@ function LineForm({ line, stored }: { line: string; stored: StoredOpening }) {
         )}
       </div>
       <div className="flex items-center gap-3">
-        <Button type="submit" weight="strong" disabled={change.isPending || wrong !== undefined}>
+        <Button type="submit" weight="strong" disabled={busy || wrong !== undefined}>
           Save the beginning
         </Button>
-        {change.isSuccess && <span role="status">Saved. Plans made before say that they are out of date.</span>}
       </div>
       {wrong && (
         <p role="alert" className="text-ember text-xs">
           {wrong.name}: a temperature is a number; leave it empty where it is off.
         </p>
       )}
-      {change.isError && <Refused error={change.error} />}
     </form>
   );
 }

@@ -47,7 +47,12 @@ def _drawn(shop: Shop, runs: Sequence[Run]) -> Records:
     for line in shop.lines:
         own = [run for run in runs if run.line == line.id]
         cuts = {cut.run: cut for cut in cut_runs(shop.scenario, own)}
-        found += [draw for run in own for draw in run_draws(shares, run, cuts.get(run.id))]
+        found += [
+            draw
+            for run in own
+            if shop.materials.binds(run.product)
+            for draw in run_draws(shares, run, cuts.get(run.id))
+        ]
     return shop.materials.drawn([(draw.item, draw.at_min, draw.amount) for draw in found])
 
 

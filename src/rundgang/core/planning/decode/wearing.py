@@ -98,6 +98,16 @@ class Materials:
         self.stocks: tuple[Stock, ...] = tuple(stock for stock in scenario.stocks if stock.binds)
         self.places = {stock.item: place for place, stock in enumerate(self.stocks)}
         self.shares = ItemShares(scenario)
+        self._binding: dict[str, bool] = {}
+
+    def binds(self, product_id: str) -> bool:
+        """Whether a product, or what is cut out of it, takes any of them."""
+        if product_id not in self._binding:
+            product = self.scenario.product(product_id)
+            cut = self.scenario.cut_from(product)
+            taken = self.scenario.drawn_by(product) | (self.scenario.drawn_by(cut) if cut else frozenset())
+            self._binding[product_id] = not taken.isdisjoint(self.places)
+        return self._binding[product_id]
 
     @property
     def supplies(self) -> Records:
