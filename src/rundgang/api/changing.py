@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from rundgang.api.deps import at_present, made_for
 from rundgang.clock import Clock
 from rundgang.core.model import Model
-from rundgang.core.planning.checked import checked, fitted, noted
+from rundgang.core.planning.checked import Checked, checked, fitted, noted
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.repair import Change, Fit, Moved, Repaired, repair
 from rundgang.core.scenario import Scenario
@@ -67,3 +67,20 @@ def store_version(store: Repository, scenario: Scenario, plan: PlantPlan, made: 
     """Check a plan and store it as the next version."""
     alone, shared = checked(scenario, plan)
     return store.plans.add(plan, made, alone, shared)
+
+
+def store_as_fact(
+    store: Repository, plan: PlantPlan, found: Checked, parent: int, author: str, note: str
+) -> StoredVersion:  # fmt: skip
+    """Store a plan of what has happened, for the newest book, library and opening, as what the floor works by."""
+    made = Made(
+        book=store.books.newest().number,
+        library=store.libraries.number(),
+        opening=store.openings.newest().number,
+        author=author,
+        note=note,
+        parent=parent,
+    )
+    stored = store.plans.add(plan, made, *found)
+    store.plans.publish(stored.note.number, author)
+    return stored

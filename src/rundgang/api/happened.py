@@ -5,13 +5,12 @@ from datetime import datetime
 from fastapi import APIRouter
 from pydantic import Field
 
-from rundgang.api.changing import Changed
+from rundgang.api.changing import Changed, store_as_fact
 from rundgang.api.deps import Author, Now, Number, Store
 from rundgang.api.stops import minute_asked, worked_by
 from rundgang.core.floor.actual import Happened, Slowed, as_happened
 from rundgang.core.model import Model
 from rundgang.core.planning.checked import checked, refuse_to_publish
-from rundgang.store.plans import Made
 
 router = APIRouter(prefix="/api/versions")
 
@@ -31,18 +30,9 @@ def happened(store: Store, now: Now, number: Number, request: HappenedRequest) -
     scenario, version = worked_by(store, now, number)
     at_min = minute_asked(scenario, request.since, "What happened")
     after, found = as_happened(scenario, version.plan, request.happened, at_min)
-    alone, shared = checked(after, found.plan)
-    refuse_to_publish(number, bool(shared or any(alone.values())))
+    sound = checked(after, found.plan)
+    refuse_to_publish(number, not sound.sound)
     what = request.happened
     said = f"went on at {what.share:.0%} of its pace" if isinstance(what, Slowed) else f"ended after {what.packs} packs"
-    made = Made(
-        book=store.books.newest().number,
-        library=store.libraries.number(),
-        opening=store.openings.newest().number,
-        author=request.author,
-        note=f"{what.run} {said}",
-        parent=number,
-    )
-    stored = store.plans.add(found.plan, made, alone, shared)
-    store.plans.publish(stored.note.number, request.author)
+    stored = store_as_fact(store, found.plan, sound, number, request.author, f"{what.run} {said}")
     return Changed(version=stored.note.number, cost=found.plan.cost, cost_before=version.plan.cost, moved=found.moved)

@@ -5,7 +5,7 @@ from datetime import datetime
 from fastapi import APIRouter
 from pydantic import Field
 
-from rundgang.api.changing import Changed
+from rundgang.api.changing import Changed, store_as_fact
 from rundgang.api.deps import Author, Now, Number, Store, at_present
 from rundgang.clock import Clock
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
@@ -17,7 +17,7 @@ from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.planning.past import opened
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import clock, minute_of
-from rundgang.store.plans import Made, StoredVersion
+from rundgang.store.plans import StoredVersion
 from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api/versions")
@@ -81,22 +81,14 @@ def take(store: Store, now: Now, number: Number, request: TakenRequest) -> Chang
         if option.kind != request.kind or abs(option.minutes - request.minutes) > 0.01:
             continue
         name = scenario.line(stop.line).station(stop.station).name
-        alone, shared = checked(found.scenario, found.plan)
-        refuse_to_publish(number, bool(shared or any(alone.values())))
+        sound = checked(found.scenario, found.plan)
+        refuse_to_publish(number, not sound.sound)
         if found.scenario.orders != scenario.orders:
             origin = f"what {name} cannot make given to another line"
             store.books.write(store.windows.window(), found.scenario.orders, origin)
         store.openings.write(found.scenario, request.author)
-        made = Made(
-            book=store.books.newest().number,
-            library=store.libraries.number(),
-            opening=store.openings.newest().number,
-            author=request.author,
-            note=f"{name} stands for {option.minutes:.0f} min: {SAID[option.kind]}",
-            parent=number,
-        )
-        stored = store.plans.add(found.plan, made, alone, shared)
-        store.plans.publish(stored.note.number, request.author)
+        note = f"{name} stands for {option.minutes:.0f} min: {SAID[option.kind]}"
+        stored = store_as_fact(store, found.plan, sound, number, request.author, note)
         return Changed(version=stored.note.number, cost=option.cost, cost_before=option.cost_before, moved=option.moved)
     raise UnknownItemError("option", f"{request.kind} of {request.minutes:g} min")
 
