@@ -561,13 +561,17 @@ class SecondPlant:
             ordered[order.product, order.wave] += order.packs
         for product in self.scenario.products:
             packs = deque(sorted(self.packs.get(product.id, [])))
+            own = [run for run in self.plan.runs if run.product == product.id]
+            apart = max((run.legs[-1].feed_min / max(1, run.packs) for run in own), default=0.0)
             for wave in sorted(self.scenario.waves, key=lambda wave: wave.departs_min):
                 due = ordered[product.id, wave.id]
                 if not due:
                     continue
+                stale = 0
                 if product.fresh_for_h is not None:
                     while packs and packs[0] < wave.departs_min - 60 * product.fresh_for_h - 1e-6:
                         packs.popleft()
+                        stale += 1
                 loaded = list(self._load(packs, due))
                 by = wave.departs_min - wave.loading_min
                 late = [made - by for made in loaded if made > by + MOMENT]
@@ -578,7 +582,9 @@ class SecondPlant:
                     self.fault(None, f"says nothing of {product.id} for {wave.id}")
                     continue
                 off = max(abs(there.short - len(late) - never), abs(there.never - never))
-                slack = 0.5 + 0.02 * hours + off * max(0.0, self.scenario.window.minutes - by) / 60
+                slack = 0.5 + 10 * apart * len(late) / 60 + off * max(0.0, self.scenario.window.minutes - by) / 60
+                if abs(there.stale - stale) > 3:
+                    self.fault(None, f"throws away other packs of {product.id} before {wave.id}")
                 if off > 2 or abs(there.late_pack_hours - hours) > slack:
                     self.fault(None, f"announces another shortage of {product.id} for {wave.id}")
 

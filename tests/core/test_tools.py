@@ -114,6 +114,17 @@ def test_a_tool_wears_only_where_it_is_mounted() -> None:
     assert [runs[one.before] for one in plan.renewals] == ["roll"]
 
 
+def test_what_does_not_wear_a_tool_is_still_in_the_way_of_its_renewal() -> None:
+    """Loaves pass the slicer without the fine blades; these are renewed for the rolls when the loaves have left it."""
+    plant = bakery(blades("hours", 4, minutes=60, fits="fine"), 3.5, ("loaf", 170, 3_000), ("roll", 900, 3_000))
+    plan = make_plan(plant, "line", stop=FEW)
+    loaves, rolls = sorted(plan.runs, key=lambda run: run.product)
+    assert loaves.start_min < rolls.start_min
+    assert [one.before for one in plan.renewals] == [rolls.id]
+    assert plan.renewals[0].from_min >= loaves.last_pack_min - 1e-6
+    assert check(plant, plan) == ()
+
+
 @pytest.mark.parametrize(
     ("tools", "worn", "renews", "said"),
     [

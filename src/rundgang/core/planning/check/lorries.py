@@ -51,6 +51,7 @@ def lorry_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterat
             hours = (float((late - wave.loaded_by_min).sum()) + never * end) / 60
             said = announced.get((wave.id, product.id))
             short = len(late) + never
+            off = abs(said.never - never) + abs(said.short - short) if said else 0
             if said is None or said.packs != due:
                 yield fault("plan", wave.name, f"leaves out {due} packs of {product.name}")
             elif abs(said.never - never) > 1:
@@ -59,7 +60,9 @@ def lorry_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterat
                 )
             elif abs(said.stale - stale) > 1:
                 yield fault("plan", wave.name, f"announces {said.stale} packs of {product.name} too old; it is {stale}")
-            elif abs(said.short - short) > 1 or abs(said.late_pack_hours - hours) > 0.01 + end / 60 + hours * 1e-4:
+            elif (
+                abs(said.short - short) > 1 or abs(said.late_pack_hours - hours) > 0.01 + off * end / 60 + hours * 1e-4
+            ):
                 yield fault(
                     "plan",
                     wave.name,

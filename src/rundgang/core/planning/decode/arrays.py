@@ -77,9 +77,9 @@ TOOL = _record("by_days", "life renew worn")
 """A tool that wears: whether by days; its life, strokes or minutes; how long its station stands to renew it, min; how
 far it is worn when the window starts."""
 
-TOOL_USE = _record("tool leg", "offset stay per_piece per_min")
-"""A station where a tool is worn: entered so long behind the start of a leg, by pieces that stay so long; wear a piece
-scaled, and a minute from the first piece in to the last out."""
+TOOL_USE = _record("tool wears leg", "offset stay per_piece per_min")
+"""A station with a tool: whether it is worn there, or only in the way of its renewal; entered so long behind the start
+of a leg, by pieces that stay so long; wear a piece scaled, and a minute from the first piece in to the last out."""
 
 RENEWAL = _record("tool", "until")
 """A closing in which a tool is renewed, by when it ends."""

@@ -315,7 +315,7 @@ class Shop:
     def _tool_cap(self, arrays: ShopArrays, place: int) -> int:
         """The most packs that one run can give before it would wear out a new tool."""
         product, most = self.products[place], inf
-        for use in self.tools.uses(self.passages[place]):
+        for use in (use for use in self.tools.uses(self.passages[place]) if use.wears):
             life, pace = float(arrays.tools[use.tool]["life"]), float(arrays.legs[place, use.leg]["pace"])
             wears = use.per_piece or MINUTES_PER_HOUR / pace
             most = min(most, (life if use.per_piece else life - use.stay_min) / wears)

@@ -51,6 +51,8 @@ def tool_delay(shop: ShopArrays, runs: Runs, run: int, tools: Records) -> tuple[
     for use in range(product.first_tool, product.end_tool):
         tool = shop.tool_uses[use].tool
         enters, leaves, wears = _used(shop, runs, run, use)
+        if not shop.tool_uses[use].wears:
+            continue
         alone = leaves - enters if shop.tools[tool].by_days else wears
         if alone > shop.tools[tool].life * (1 + WHOLE):
             return np.inf, tool
@@ -66,6 +68,9 @@ def wear_tool(shop: ShopArrays, runs: Runs, run: int, use: int, tools: Records) 
     """Count what a run wears of a tool, renewed before it where its life would end; how far it was worn then, or -1."""
     tool = shop.tool_uses[use].tool
     enters, leaves, wears = _used(shop, runs, run, use)
+    if not shop.tool_uses[use].wears:
+        tools[tool].left = max(tools[tool].left, leaves)
+        return -1.0
     worn, since = _so_far(shop, tools, tool, enters)
     had = -1.0
     if _ends_in(shop, tools, tool, enters, leaves, wears):

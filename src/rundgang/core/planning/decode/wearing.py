@@ -27,6 +27,7 @@ class ToolUse(NamedTuple):
     """A product's passage of a station where a tool wears: as `TOOL_USE` has it."""
 
     tool: int
+    wears: int
     leg: int
     offset_min: float
     stay_min: float
@@ -71,11 +72,10 @@ class Tools:
             step = next(step for step in owner.piece_steps if step.station == stop.station)
             entering = whole.taken_per_finished[whole.piece_steps.index(step)] / whole.taken_per_finished[0]
             for tool in station.tools:
-                wear = wear_of(tool, step, station)
-                if wear:
-                    place = self.places[owner.line, station.id, tool.id]
-                    by_piece = wear.per_piece * float(entering)
-                    found.append(ToolUse(place, stop.leg, stop.offset_min, stop.dwell_min, by_piece, wear.per_min))
+                wear, place = wear_of(tool, step, station), self.places[owner.line, station.id, tool.id]
+                by_piece, by_min = (wear.per_piece * float(entering), wear.per_min) if wear else (0.0, 0.0)
+                at = stop.leg, stop.offset_min, stop.dwell_min
+                found.append(ToolUse(place, int(wear is not None), *at, by_piece, by_min))
         return found
 
 
