@@ -23,6 +23,8 @@ from rundgang.core.scenario import Scenario
 
 PLANTS = max(2, int(os.environ.get("SOAK_PLANTS", "40")) // 40)
 TRIES = 30_000
+ROUNDED = 0.05
+"""What fillings weighed to a gram may add to a plan's cost, points."""
 
 
 def with_items(seed: int, items: int, legs: int) -> Scenario:
@@ -62,7 +64,7 @@ def test_four_items_with_two_legs(seed: int) -> None:
     """Every order and every choice of runs set apart: the search's plan costs the same."""
     plant = with_items(seed, 4, 2)
     plan = make_plan(plant, "line", seed=seed)
-    assert plan.score.cost(Weights()) == pytest.approx(every_order(plant, runs_apart=True), abs=1e-6)
+    assert plan.score.cost(Weights()) == pytest.approx(every_order(plant, runs_apart=True), abs=ROUNDED)
 
 
 @pytest.mark.parametrize("seed", range(PLANTS))
@@ -70,4 +72,4 @@ def test_eight_items_on_one_line(seed: int) -> None:
     """40,320 orders: none with joined runs is better than what the search finds, which may also set runs apart."""
     plant = with_items(seed + 500, 8, 1)
     plan = make_plan(plant, "line", seed=seed, stop=after_evaluations(TRIES, TRIES))
-    assert plan.score.cost(Weights()) <= every_order(plant, runs_apart=False) + 1e-6
+    assert plan.score.cost(Weights()) <= every_order(plant, runs_apart=False) + ROUNDED
