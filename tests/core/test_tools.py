@@ -13,6 +13,8 @@ from rundgang.core.opening import LastRun, Opening, WornTool
 from rundgang.core.orders import Block
 from rundgang.core.planning.check.plans import check, check_plant
 from rundgang.core.planning.decode.pools import coupled
+from rundgang.core.planning.fit_in import ways_in
+from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Delivery, Scenario, Stock
 from rundgang.core.tools import wear_of
@@ -186,6 +188,13 @@ def test_what_the_flour_is_not_enough_for_is_left_out_and_said() -> None:
     assert check_plant(plant, (plan,)) == ()
     free = stocked(plant, 100, binds=False)
     assert make_plan(free, "line", stop=FEW).left_out == (), "where it does not bind it is only said"
+
+
+def test_enough_of_it_would_fit_in_what_is_left_out() -> None:
+    plant = stocked(bakery(blades("hours", 100), 0, ("loaf", 900, 3_000)), 100)
+    plan = plan_plant(plant, stop=FEW)
+    ways = ways_in(plant, plan, "line", "w0", "loaf")
+    assert ("enough Flour in store", 0) in {(way.what, way.short) for way in ways}
 
 
 def test_lines_that_draw_on_what_binds_are_planned_together() -> None:

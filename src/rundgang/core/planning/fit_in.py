@@ -1,7 +1,7 @@
 """Fit in: what would bring a lorry the packs that a plan does not make in time, each change tried and priced.
 
-A later lorry, an earlier opening, one more person, the same article on another line, a smaller order: the
-scenario with that one change, the plan repaired for it, and what both come to.
+A later lorry, an earlier opening, one more person, enough of a material, the same article on another line, a smaller
+order: the scenario with that one change, the plan repaired for it, and what both come to.
 """
 
 from collections.abc import Iterator
@@ -15,7 +15,7 @@ from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.reline import articles, given_to
 from rundgang.core.plant import Crew
-from rundgang.core.scenario import Scenario
+from rundgang.core.scenario import Scenario, Stock
 
 STEPS_MIN = (30, 60, 120)
 """By so much a lorry could load later, or the plant open earlier, min."""
@@ -95,6 +95,10 @@ def _changes(scenario: Scenario, line_id: str, wave: str, product: str, short: i
             )
     for crew in _crews(scenario, line_id):
         yield _Change(crew.id, f"one person more in {crew.name}", _with_one_more(scenario, crew), product)
+    for stock in scenario.stocks:
+        if stock.binds and stock.item in scenario.drawn_by(scenario.product(product)):
+            name = scenario.ingredient(stock.item).name
+            yield _Change(stock.item, f"enough {name} in store", _with_enough(scenario, stock), product)
     for other in articles(scenario, scenario.product(product)):
         name = scenario.line_of(other).name
         after = scenario.changed(orders=given_to(scenario, product, {wave: short}, other.id))
@@ -125,6 +129,15 @@ def _with_one_more(scenario: Scenario, crew: Crew) -> Scenario:
     more = crew.model_copy(update={"people": crew.people + 1})
     crews = tuple(more if each.id == crew.id else each for each in scenario.plant.crews)
     return scenario.changed(plant=scenario.plant.model_copy(update={"crews": crews}))
+
+
+def _with_enough(scenario: Scenario, enough: Stock) -> Scenario:
+    return scenario.changed(
+        stocks=tuple(
+            stock.model_copy(update={"binds": False}) if stock.item == enough.item else stock
+            for stock in scenario.stocks
+        )
+    )
 
 
 def _smaller(scenario: Scenario, wave: str, product: str, packs: int) -> Scenario:
