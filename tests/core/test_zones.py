@@ -10,6 +10,9 @@ from rundgang.core.flow import mass_flow
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, Zone
 from rundgang.core.opening import HeatedOven, Opening
 from rundgang.core.planning.check.plans import check
+from rundgang.core.planning.past import opened
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.thermal.oven import ZoneOf, oven_duty, zone_duties
@@ -84,6 +87,19 @@ def test_a_cold_oven_takes_as_long_as_its_hottest_zone() -> None:
     assert laid_out(other, items_on(other)).runs[0].start_min > 90, "of other zones than there are nothing is known"
     found = check(line(baked("a", (200, 290, 230))), laid_out(warm, items_on(warm)))
     assert any("before it is heated up" in fault.text for fault in found)
+
+
+def test_an_oven_is_hot_behind_what_has_begun() -> None:
+    """It took 90 min from cold for the first run; what comes behind that waits for no second heating up."""
+    plant = line(baked("a", (200, 290, 230)), baked("b", (200, 290, 230)))
+    plan = plan_plant(plant, stop=after_evaluations(5, 5))
+    first, then = plan.plans[0].runs
+    at = first.start_min - 1
+    now = opened(plant, (plan.plans[0].model_copy(update={"runs": (first,)}),), at)
+    again = plan_plant(now, stop=after_evaluations(5, 5))
+    assert again.plans[0].runs[1].start_min == pytest.approx(then.start_min)
+    assert then.start_min - at < 90
+    assert check(now, again.plans[0]) == ()
 
 
 def test_heat_by_zone() -> None:

@@ -68,7 +68,8 @@ class LineInPlace:
 def _shop(scenario: Scenario, lines: Sequence[str], runs: Sequence[Run]) -> Shop:
     """The shop of some lines, worked out once for a scenario."""
     order = [line.id for line in scenario.plant.lines]
-    key = "shop", tuple(sorted(lines, key=order.index)), frozenset(run.made_as for run in runs)
+    begun = frozenset(run.made_as for run in scenario.opening.begun)
+    key = "shop", tuple(sorted(lines, key=order.index)), frozenset(run.made_as for run in runs), begun
     if key not in scenario.memo:
         scenario.memo[key] = Shop(scenario, key[1], runs)
     found: Shop = scenario.memo[key]

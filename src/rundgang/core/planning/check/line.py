@@ -320,7 +320,8 @@ def _cold_oven_faults(scenario: Scenario, plan: LinePlan, walks: Walks) -> Itera
         if not isinstance(station, ConveyorStation) or not station.heating_c_per_min:
             continue
         passing = [(run, walks[run.id][station.id]) for run in plan.runs if station.id in walks[run.id]]
-        if not passing or scenario.opening.begun_on(plan.line):
+        begun = {run.id for run in scenario.opening.begun_on(plan.line)}
+        if not passing or any(run.id in begun for run, _ in passing):
             continue
         run, first = min(passing, key=lambda entry: entry[1].first_in)
         assert isinstance(first.step, ConveyorStep)  # noqa: S101  (it passes an oven)

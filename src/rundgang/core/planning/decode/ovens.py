@@ -14,13 +14,22 @@ from rundgang.core.scenario import Scenario
 
 
 def oven_ready_min(scenario: Scenario, product: Product, station_id: str) -> float:
-    """From the opening until an oven is as hot as a product wants it, min; 0 where nothing is heated."""
+    """From the opening until an oven is as hot as a product wants it, min; 0 where nothing is heated.
+
+    Behind a run that has begun and passes it, it is hot: the headway to that run has its ramp.
+    """
     station = scenario.line_of(product).station(station_id)
-    if not isinstance(station, ConveyorStation):
+    if not isinstance(station, ConveyorStation) or _passed_by_begun(scenario, product.line, station_id):
         return 0.0
     wanted = oven_temperatures(product, station)
     now_c = scenario.opening.oven_c(product.line, station_id, len(wanted))
     return heat_up_min(station, wanted) if now_c is None else ramp_min(station, now_c, wanted)
+
+
+def _passed_by_begun(scenario: Scenario, line_id: str, station_id: str) -> bool:
+    """Whether a run that has begun passes a station of its line."""
+    begun = {run.product for run in scenario.opening.begun_on(line_id)}
+    return any(step.station == station_id for name in begun for step in scenario.product(name).piece_steps)
 
 
 def oven_temperatures(product: Product, station: ConveyorStation) -> tuple[float | None, ...]:
