@@ -101,7 +101,7 @@ def test_what_happened_to_a_run_is_what_the_floor_works_by(client: TestClient) -
     assert entered.status_code == 201, entered.text
     newest = client.get("/api/versions/newest?line=ring-line").json()
     assert newest["published"]["version"] == newest["note"]["number"] == entered.json()["version"]
-    assert newest["note"]["note"] == f"{run['id']} went on at 50% of its pace"
+    assert newest["note"]["note"] == f"{run['id']} went on at 50 % of its pace"
     assert newest["plans"][0]["plan"]["runs"][0]["feed_min"] > run["feed_min"]
     assert newest["violations"] == newest["plans"][0]["violations"] == []
     ended = {"kind": "ended", "line": "ring-line", "run": run["id"], "packs": 10_000_000}

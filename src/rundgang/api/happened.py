@@ -33,6 +33,10 @@ def happened(store: Store, now: Now, number: Number, request: HappenedRequest) -
     sound = checked(after, found.plan)
     refuse_to_publish(number, not sound.sound)
     what = request.happened
-    said = f"went on at {what.share:.0%} of its pace" if isinstance(what, Slowed) else f"ended after {what.packs} packs"
+    said = (
+        f"went on at {what.share * 100:.0f} % of its pace"
+        if isinstance(what, Slowed)
+        else f"ended after {what.packs} packs"
+    )
     stored = store_as_fact(store, found.plan, sound, number, request.author, f"{what.run} {said}")
     return Changed(version=stored.note.number, cost=found.plan.cost, cost_before=version.plan.cost, moved=found.moved)

@@ -83,6 +83,7 @@ def figures_of(money: PlanMoney) -> tuple[Figure, ...]:
         ("Materials", money.materials),
         ("People of the crews", money.people),
         ("Heat into the product", money.energy),
+        ("All three", money.spent),
         ("Packs on time", money.sold),
         ("Packs that miss their lorry", money.missed),
     )
