@@ -29,6 +29,13 @@ os.environ.setdefault("RUNDGANG_CLOCK_SHOWS", "2026-03-10T12:00:00Z")
 _numbers = count(1)
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What needs the whole plant is run by one process of several: the others need not make its first plan too."""
+    for item in items:
+        if item.get_closest_marker("whole"):
+            item.add_marker(pytest.mark.xdist_group("whole"))
+
+
 @pytest.fixture(scope="session")
 def home() -> Iterator[Path]:
     """A folder the database server's account can reach."""

@@ -4,6 +4,7 @@ import pytest
 
 from families import strokes
 from plants import belt, make_plan, mixers, on_belt, product, scenario
+from rundgang.core.balance import balance
 from rundgang.core.floor.options import outcomes_of
 from rundgang.core.floor.stop import Stop, effect_of
 from rundgang.core.kinds.parts import CrewUse
@@ -65,6 +66,27 @@ def test_a_plan_by_hand() -> None:
     assert money.unpriced == ("Energy",), "water costs nothing, and is not counted"
     shown = {figure.name: figure.value for figure in figures_of(money)}
     assert shown["All three"] == shown["Materials"] + shown["People of the crews"] + shown["Heat into the product"]
+
+
+def test_heat_is_what_the_oven_gives_for_as_long_as_it_is_fed() -> None:
+    """An hour's run costs the kilowatts that the Line screen shows, one hour long, at 0.10 a kWh.
+
+    By hand: 3,000 pieces of 111.1 g, a tenth of it boiled off: 300 kg of water and dough, warmed from 25 to 96 °C at
+    2.8 kJ/kgK, and 33.3 kg of water at 2,257 kJ/kg and on as steam; 66 MJ and 75 MJ, so some 40 kWh.
+    """
+    baked = product("loaf", [on_belt("oven", 20, heat=230).model_copy(update={"bakes": True})], target=3_000, age=120)
+    baked = baked.model_copy(update={"bake_loss": 0.1})
+    plain = scenario((belt("oven"),), (baked,), (("loaf", 900, 3_000),), mixing=mixers(3, most=30), hot={"oven": 230})
+    fields = {name: getattr(plain, name) for name in Scenario.model_fields}
+    plant = Scenario(**fields | {"plant": plain.plant.model_copy(update={"currency": "EUR", "energy_per_kwh": 0.1})})
+    plan = make_plan(plant, "line", stop=FEW)
+    money = plan_money(plant, (plan,))
+    assert money is not None
+    run = plan.runs[0]
+    stage = next(stage for stage in balance(plant, "loaf", 3_000).stages if stage.station == "oven")
+    kilowatts = next(figure.value for figure in stage.figures if figure.name == "Heat into the product")
+    assert money.energy == pytest.approx(0.1 * kilowatts * run.feed_min / 60 * run.scaled_per_h / 3_000)
+    assert money.energy == pytest.approx(4.0, rel=0.15)
 
 
 def test_what_misses_its_lorry_is_not_sold() -> None:

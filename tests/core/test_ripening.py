@@ -104,6 +104,14 @@ def test_over_proof_is_the_grace_of_a_proofer() -> None:
         )
 
 
+def test_the_line_screen_says_what_ripening_comes_to_on_the_clock() -> None:
+    plant = held(trough(24, 120, 260), 900)
+    stage = next(stage for stage in balance(plant, "loaf").stages if stage.station == "troughs")
+    shown = {figure.name: figure.value for figure in stage.figures}
+    assert done(24, shown["Ready after, by clock and yeast"]) == pytest.approx(120, rel=2e-3)
+    assert done(24, shown["Over-ripe after"]) == pytest.approx(260, rel=2e-3)
+
+
 def test_dry_ice_to_a_target_gives_the_target() -> None:
     """What is found, put into the bowl, leaves water that needs neither ice nor warming: the balance closes."""
     bowl = Bowl(flour_kg=100, water_kg=55, other_kg=8, flour_c=26, other_c=27, tap_c=16, work_wh_per_kg=11, ice_c=-5)

@@ -18,7 +18,7 @@ from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStep
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import PutAside
-from rundgang.core.planning.checked import checked
+from rundgang.core.planning.checked import UnsoundFactError, checked, refuse_unsound
 from rundgang.core.planning.model import LinePlan, PlantPlan
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
@@ -281,3 +281,31 @@ def test_a_run_ended_early_leaves_the_rest_to_be_made_again() -> None:
         as_happened(plant, plan, Ended(line="line", run=run.id, packs=4_000), at)
     with pytest.raises(NotRunningError, match="begun and are not all fed"):
         as_happened(plant, plan, Ended(line="line", run=run.id, packs=4_000), run.start_min + 91)
+
+
+def test_whatever_happened_to_a_run_leaves_a_plan_that_can_be_run() -> None:
+    """Random runs of the whole demo, slower or ended at a random moment: the check accepts what is left of the plan."""
+    rng, tried = Random(4), 0
+    while tried < 25:
+        planned_on = rng.choice(PLAN.plans)
+        run = rng.choice(planned_on.runs)
+        share = rng.uniform(0.05, 0.95)
+        slower = rng.random() < 0.6
+        packs = int(run.packs * (0.05 + 0.95 * share))
+        if not slower and packs >= run.packs - 1:
+            continue
+        of = {"line": planned_on.line, "run": run.id}
+        happened = Slowed(**of, share=rng.choice([0.5, 0.7, 0.95])) if slower else Ended(**of, packs=packs + 1)
+        after, fit = as_happened(DAY, PLAN, happened, run.start_min + share * run.feed_min)
+        assert checked(after, fit.plan).sound, happened
+        tried += 1
+
+
+def test_a_plan_of_what_happened_that_breaks_rules_is_refused_with_the_rules() -> None:
+    plant = line()
+    plan = plan_plant(plant, stop=after_evaluations(5, 5))
+    broken = plan.plans[0].model_copy(update={"runs": plan.plans[0].runs[:0]})
+    found = checked(plant, plan.model_copy(update={"plans": (broken,)}))
+    with pytest.raises(UnsoundFactError, match=r"does not fit around it: .*packs of Roll"):
+        refuse_unsound(found)
+    refuse_unsound(checked(plant, plan))

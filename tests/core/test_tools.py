@@ -6,13 +6,16 @@ import pytest
 from pydantic import ValidationError
 
 from families import made, mixing, rate, strokes
-from plants import belt, make_plan, mixers, on_belt, product, scenario
+from plants import belt, items_on, make_plan, mixers, on_belt, product, scenario
 from rundgang.core.kinds.parts import Changeover, WearingTool
 from rundgang.core.kinds.rate import RateStation
 from rundgang.core.opening import LastRun, Opening, WornTool
 from rundgang.core.orders import Block
 from rundgang.core.planning.check.plans import check, check_plant
+from rundgang.core.planning.decode.fixed import fixed_arrays
 from rundgang.core.planning.decode.pools import coupled
+from rundgang.core.planning.decode.reading import lay_out
+from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.fit_in import ways_in
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
@@ -188,6 +191,16 @@ def test_what_the_flour_is_not_enough_for_is_left_out_and_said() -> None:
     assert check_plant(plant, (plan,)) == ()
     free = stocked(plant, 100, binds=False)
     assert make_plan(free, "line", stop=FEW).left_out == (), "where it does not bind it is only said"
+
+
+def test_want_of_a_material_is_no_reason_for_what_follows() -> None:
+    """The loaves want flour; the roll behind them, so slow that its doughs grow too old, wants none."""
+    plant = stocked(bakery(blades("hours", 100), 0, ("loaf", 900, 3_000), ("roll", 900, 100)), 100)
+    shop = Shop(plant, ["line"])
+    loaf, roll = sorted(items_on(plant), key=lambda item: item.product)
+    slow = roll.model_copy(update={"pace_share": 0.01})
+    decoded = lay_out(shop, fixed_arrays(shop, ()), (loaf, slow))
+    assert [(item.product, material) for item, material in decoded.left_out] == [("loaf", "flour"), ("roll", None)]
 
 
 def test_enough_of_it_would_fit_in_what_is_left_out() -> None:

@@ -9,7 +9,8 @@ from pydantic import Field, ValidationError
 from rundgang.api.deps import Number, Store, made_for
 from rundgang.api.views import CardsView
 from rundgang.core.conditions import Conditions
-from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch, temperatures
+from rundgang.core.dough.bowl_water import temperatures
+from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.errors import MalformedError
 from rundgang.core.model import Celsius, Model

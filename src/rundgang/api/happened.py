@@ -10,7 +10,7 @@ from rundgang.api.deps import Author, Now, Number, Store
 from rundgang.api.stops import minute_asked, worked_by
 from rundgang.core.floor.actual import Happened, Slowed, as_happened
 from rundgang.core.model import Model
-from rundgang.core.planning.checked import checked, refuse_to_publish
+from rundgang.core.planning.checked import checked, refuse_unsound
 
 router = APIRouter(prefix="/api/versions")
 
@@ -31,7 +31,7 @@ def happened(store: Store, now: Now, number: Number, request: HappenedRequest) -
     at_min = minute_asked(scenario, request.since, "What happened")
     after, found = as_happened(scenario, version.plan, request.happened, at_min)
     sound = checked(after, found.plan)
-    refuse_to_publish(number, not sound.sound)
+    refuse_unsound(sound)
     what = request.happened
     said = (
         f"went on at {what.share * 100:.0f} % of its pace"

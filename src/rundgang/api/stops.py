@@ -12,7 +12,7 @@ from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.floor.options import OptionKind, StopOption, cheapest_of, outcomes_of, stopped_at
 from rundgang.core.floor.stop import Stop, StopEffect, effect_of
 from rundgang.core.model import Id, Model, PositiveMinutes
-from rundgang.core.planning.checked import checked, refuse_to_publish
+from rundgang.core.planning.checked import checked, refuse_unsound
 from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.planning.past import opened
 from rundgang.core.scenario import Scenario
@@ -82,7 +82,7 @@ def take(store: Store, now: Now, number: Number, request: TakenRequest) -> Chang
             continue
         name = scenario.line(stop.line).station(stop.station).name
         sound = checked(found.scenario, found.plan)
-        refuse_to_publish(number, not sound.sound)
+        refuse_unsound(sound)
         if found.scenario.orders != scenario.orders:
             origin = f"what {name} cannot make given to another line"
             store.books.write(store.windows.window(), found.scenario.orders, origin)

@@ -13,7 +13,7 @@ from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.thermal.cooling import rate_from_run, temperature_after
 from rundgang.core.thermal.fryer import oil_taken_kg_h, turnover_h
-from rundgang.core.thermal.oven import BOILING_C, ZoneOf, oven_duty, zone_duties
+from rundgang.core.thermal.oven import BOILING_C, OvenDuty, ZoneOf, oven_duty, zone_duties
 from rundgang.core.tools import wear_of
 from rundgang.core.units import GRAMS_PER_KG
 
@@ -68,9 +68,9 @@ def fat_in(product: Product, place: int, fat: str) -> float:
 
 
 def _ripening(product: Product, step: PieceStep) -> Iterator[Figure]:
-    """What the limits by the yeast's work come to on the clock, for this dough's temperature."""
+    """What the limits by clock and yeast come to for this dough's temperature, the narrower of the two."""
     if isinstance(step, HeldStep) and step.ripens:
-        yield Figure(name="Ripe after, by the yeast's work", value=step.least_min, unit="min", decimals=0)
+        yield Figure(name="Ready after, by clock and yeast", value=step.least_min, unit="min", decimals=0)
         yield Figure(name="Over-ripe after", value=step.most_min, unit="min", decimals=0)
     elif isinstance(step, DwellStep) and step.bears and step.grace_min is not None:
         yield Figure(name="Over-proofed after", value=step.dwell_min + step.grace_min, unit="min", decimals=0)
@@ -126,27 +126,37 @@ def mass_figures(flow: StepFlow) -> tuple[Figure, ...]:
     return tuple(Figure(name=name, value=kg, quantity="dough mass") for name, kg in masses if kg)
 
 
-def _oven(
-    product: Product, step: ConveyorStep, station: ConveyorStation, zones: tuple[float, ...], flow_per_h: float
-) -> Iterator[Figure]:
-    """Heat duty and loading of the band, where its width is known; and those of its zones."""
-    shares = [zone.length_m / station.length_m for zone in station.zones] or [1.0]
-    duty = oven_duty(
+def baking_duty(product: Product, step: ConveyorStep, station: ConveyorStation, flow_per_h: float) -> OvenDuty:
+    """What a product's oven or fryer carries and gives at so many pieces an hour; unset, it is taken at boiling."""
+    known = zip(_zone_shares(station), zone_temperatures(step, station), strict=True)
+    return oven_duty(
         pieces_per_h=flow_per_h,
         scaling_kg=product.entering_g[product.bake_place] / GRAMS_PER_KG,
         bake_loss=product.bake_loss,
         bake_min=step.dwell_min,
         dough_c=product.dough_temperature_c,
         core_c=BAKED_CORE_C,
-        oven_c=sum(share * zone_c for share, zone_c in zip(shares, zones, strict=True)),
+        oven_c=sum(share * (BOILING_C if zone_c is None else zone_c) for share, zone_c in known),
         band_m2=station.length_m * (station.width_m or 1),
     )
+
+
+def _zone_shares(station: ConveyorStation) -> list[float]:
+    """Each zone's share of the band; all of it where there are none."""
+    return [zone.length_m / station.length_m for zone in station.zones] or [1.0]
+
+
+def _oven(
+    product: Product, step: ConveyorStep, station: ConveyorStation, zones: tuple[float, ...], flow_per_h: float
+) -> Iterator[Figure]:
+    """Heat duty and loading of the band, where its width is known; and those of its zones."""
+    duty = baking_duty(product, step, station, flow_per_h)
     if station.width_m:
         yield Figure(name="Dough on the band", value=duty.loading_kg_m2, unit="kg/m²", decimals=2)
     yield Figure(name="Heat into the product", value=duty.total_kw, unit="kW", decimals=0)
     if not station.zones:
         return
-    mean_c = (product.dough_temperature_c + BAKED_CORE_C) / 2
+    mean_c, shares = (product.dough_temperature_c + BAKED_CORE_C) / 2, _zone_shares(station)
     inside_kg = duty.pieces_inside * product.entering_g[product.bake_place] / GRAMS_PER_KG
     of = [ZoneOf(share, zone_c - mean_c) for share, zone_c in zip(shares, zones, strict=True)]
     for zone, zone_c, found in zip(station.zones, zones, zone_duties(duty, inside_kg, step.dwell_min, of), strict=True):

@@ -104,7 +104,7 @@ def _mixing_hazards(station: BatchStation, dry_ice_pct: float) -> tuple[Hazard, 
 def _trough_gate(line: Line, product: Product, pieces: int, scaled: float, places: dict[str, int]) -> Gate:
     assert product.trough is not None  # noqa: S101  (the caller has looked)
     station, hold = line.holder(product.trough.station), product.trough.least_min
-    return _held_gate(station, hold, float(pieces), "pieces", scaled, places)
+    return _held_gate(station, hold, float(pieces), "pieces", scaled, places)._replace(step=product.trough)
 
 
 def _held_gate(

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from rundgang.core.conditions import Conditions
 from rundgang.core.dough.adjust import adjusted
-from rundgang.core.dough.card import bowl_temperatures, temperatures
+from rundgang.core.dough.bowl_water import bowl_temperatures, temperatures
 from rundgang.core.dough.water import Counts, water_for
 from rundgang.core.model import Model
 from rundgang.core.planning.legs import passings

@@ -6,7 +6,7 @@ Nothing is guessed: what has no price is named, and left out of the sum.
 from collections.abc import Iterable
 
 from rundgang.core.figure import Figure
-from rundgang.core.gate_figures import BAKED_CORE_C
+from rundgang.core.gate_figures import baking_duty
 from rundgang.core.kinds.conveyor import ConveyorStep
 from rundgang.core.materials import ICE, supply
 from rundgang.core.model import Model
@@ -14,8 +14,7 @@ from rundgang.core.planning.legs import Passing, passings
 from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.thermal.oven import BOILING_C, oven_duty
-from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
+from rundgang.core.units import MINUTES_PER_HOUR
 
 
 class PlanMoney(Model):
@@ -111,22 +110,16 @@ def _baking_kwh(scenario: Scenario, passing: Passing) -> float:
     step = product.piece_steps[product.bake_place]
     if step.station != passing.station or not isinstance(step, ConveyorStep) or not step.bakes:
         return 0.0
-    hot = [zone for zone in (*step.zone_c, step.temperature_c) if zone is not None]
-    duty = oven_duty(
-        pieces_per_h=passing.flow_per_h,
-        scaling_kg=product.entering_g[product.bake_place] / GRAMS_PER_KG,
-        bake_loss=product.bake_loss,
-        bake_min=step.dwell_min,
-        dough_c=product.dough_temperature_c,
-        core_c=BAKED_CORE_C,
-        oven_c=max(BOILING_C, sum(hot) / len(hot)) if hot else BOILING_C,
-        band_m2=1.0,
-    )
+    station = scenario.line(product.line).operation(step).station
+    duty = baking_duty(product, step, station, passing.flow_per_h)
     return duty.total_kw * (passing.last_in - passing.first_in) / MINUTES_PER_HOUR
 
 
 def kilogram_price(scenario: Scenario, made: Product | Preparation) -> float | None:
-    """What the materials of a kilogram of a dough or filling cost; None where one of them has no price."""
+    """What the materials of a kilogram of a dough or filling cost; None where one of them has no price.
+
+    A piece that has got more on its way is priced as its dough by its mass.
+    """
     if scenario.plant.currency is None:
         return None
     total = sum(line.percent for line in made.formula)

@@ -97,6 +97,18 @@ LINE = Line(
 )
 
 
+FOLDED = RateStep(
+    station="folder",
+    strokes_per_min=1.6,
+    laminates=Lamination(folds=(3, 3, 3), passes_mm=(16, 10, 6.5, 4), fat="butter-sheet", block_kg=2),
+    set_up=(
+        SetUpCheck(what="Butter sheet, out of the chill", wanted="12 to 15 °C"),
+        SetUpCheck(what="Last rollers, gap", wanted="4.0 mm"),
+    ),
+)
+"""Three single turns, then rolled down pass by pass."""
+
+
 def _crescent(
     product: str,
     name: str,
@@ -127,15 +139,7 @@ def _crescent(
                 adds=(Addition(item="butter-sheet", grams=1_400),),
                 yield_=0.995,
             ),
-            RateStep(
-                station="folder",
-                strokes_per_min=1.6,
-                laminates=Lamination(folds=(3, 3, 3), passes_mm=(16, 10, 6.5, 4), fat="butter-sheet", block_kg=2),
-                set_up=(
-                    SetUpCheck(what="Butter sheet, out of the chill", wanted="12 to 15 °C"),
-                    SetUpCheck(what="Last rollers, gap", wanted="4.0 mm"),
-                ),
-            ),
+            FOLDED,
             HeldStep(station="cold-store", least_min=480, most_min=1_200, pieces_per_position=7),
             RateStep(
                 station="triangle-cutter",

@@ -10,9 +10,10 @@ from typing import Annotated, Literal, assert_never
 from pydantic import Field
 
 from rundgang.core.errors import OutOfRangeError, RundgangError
-from rundgang.core.floor.pause import shortened
+from rundgang.core.floor.options import bettered
+from rundgang.core.floor.pause import delayed, shortened
 from rundgang.core.model import Id, Model
-from rundgang.core.planning.checked import fitted
+from rundgang.core.planning.checked import checked, fitted
 from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.planning.model import Batch, FillingBatch, PlantPlan, Run, RunLeg
 from rundgang.core.planning.past import opened
@@ -53,6 +54,8 @@ Happened = Annotated[Slowed | Ended, Field(discriminator="kind")]
 def as_happened(scenario: Scenario, plan: PlantPlan, happened: Happened, at_min: float) -> tuple[Scenario, Repaired]:
     """The scenario with what has happened to a begun run by a moment, and the plan repaired around it.
 
+    Begun runs behind one that goes slower stay where they are if they can; else they come as much later as it does.
+
     Raises
     ------
     UnknownItemError
@@ -74,19 +77,36 @@ def as_happened(scenario: Scenario, plan: PlantPlan, happened: Happened, at_min:
             made = ended(then, run, at_min, happened.packs)
         case _:
             assert_never(happened)
-    key = run.line, run.id
-    begun = tuple(made if (found.line, found.id) == key else found for found in then.opening.begun)
-    after = then.changed(opening=then.opening.model_copy(update={"begun": begun}))
-    return after, fitted(after, plan, (happened.line,))
+    late = max(0.0, made.feed_min - run.feed_min)
+    found = _fitted_to(then, plan, run, made, 0.0)
+    if late and not checked(found[0], found[1].plan).sound:
+        found = _fitted_to(then, plan, run, made, late)
+    after, repaired = found
+    return after, bettered(after, plan, run.line, repaired)
+
+
+def _fitted_to(
+    scenario: Scenario, plan: PlantPlan, run: Run, made: Run, behind_min: float
+) -> tuple[Scenario, Repaired]:  # fmt: skip
+    """The scenario with a begun run as it goes on, the begun runs behind it so much later, and the plan around them."""
+
+    def goes_on(found: Run) -> Run:
+        if (found.line, found.id) == (run.line, run.id):
+            return made
+        behind = found.line == run.line and found.start_min > run.start_min
+        return delayed(found, scenario.opening.now_min, behind_min) if behind and behind_min else found
+
+    begun = tuple(goes_on(found) for found in scenario.opening.begun)
+    after = scenario.changed(opening=scenario.opening.model_copy(update={"begun": begun}))
+    return after, fitted(after, plan, (run.line,))
 
 
 def slowed(run: Run, at_min: float, share: float) -> Run:
     """A run fed at a share of its pace from a moment on."""
+    begin = max(at_min, run.start_min)
 
     def when(minute: float) -> float:
-        return (
-            minute if minute <= at_min else max(at_min, run.start_min) + (minute - max(at_min, run.start_min)) / share
-        )
+        return minute if minute <= begin else begin + (minute - begin) / share
 
     ends = when(run.start_min + run.feed_min)
     late = ends - run.start_min - run.feed_min

@@ -11,7 +11,7 @@ from math import ceil
 from typing import Literal, NamedTuple
 
 from rundgang.core.floor.pause import cut_short, paused, shortened, split_items
-from rundgang.core.floor.stop import Loss, Stands, Stop, StopEffect, effect_of, standing, worth
+from rundgang.core.floor.stop import Loss, Stands, Stop, StopEffect, effect_of, operation_at, standing, worth
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Block
 from rundgang.core.planning.checked import checked, fitted
@@ -174,8 +174,7 @@ def _slowed(
 
 def _share_left(scenario: Scenario, one: Stands) -> float:
     """The share of a run's pace that a station can take with one of its machines or people out; 0 where it has one."""
-    step = next(step for step in one.passing.product.piece_steps if step.station == one.passing.station)
-    done = scenario.line(one.run.line).operation(step)
+    done = operation_at(scenario, one.run, one.passing)
     if not done.counted.adjustable or done.counted.number < 2 or done.splits:
         return 0.0
     left = done.capacity_per_h * (done.counted.number - 1) / done.counted.number
@@ -234,9 +233,9 @@ def _elsewhere(
             )
 
 
-def _bettered(after: Scenario, before: PlantPlan, stop: Stop, repaired: Repaired) -> Repaired:
-    """A repaired plan, or a better one near it: what the stop pushes together is put in another order."""
-    lines = next(group for group in coupled(after) if stop.line in group)
+def bettered(after: Scenario, before: PlantPlan, line_id: str, repaired: Repaired) -> Repaired:
+    """A repaired plan, or a better one near it: what has been pushed together on a line is put in another order."""
+    lines = next(group for group in coupled(after) if line_id in group)
     others = [plan for plan in repaired.plan.plans if plan.line not in lines]
     found = plan_plant(
         after,
@@ -263,7 +262,7 @@ def _made(
     share: float | None = None,
 ) -> Outcome:
     """The plan repaired, and what it comes to."""
-    repaired = _bettered(after, plan, stop, fitted(after, plan, (stop.line,)))
+    repaired = bettered(after, plan, stop.line, fitted(after, plan, (stop.line,)))
     before = {(w.wave, w.product): w for line in plan.plans for w in line.waves}
     lorries = []
     for wave in (wave for line in repaired.plan.plans for wave in line.waves):

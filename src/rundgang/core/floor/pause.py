@@ -54,6 +54,21 @@ def paused(one: Stands, stop: Stop, minutes: float, lost_packs: int) -> Run:
     )
 
 
+def delayed(run: Run, now_min: float, minutes: float) -> Run:
+    """A begun run of which nothing is fed yet, so much later as a whole; what has been mixed of it waits."""
+    legs = tuple(leg.model_copy(update={"start_min": leg.start_min + minutes}) for leg in run.later_legs)
+    return run.model_copy(
+        update={
+            "start_min": run.start_min + minutes,
+            "later_legs": legs,
+            "first_pack_min": run.first_pack_min + minutes,
+            "last_pack_min": run.last_pack_min + minutes,
+            "batches": tuple(_later(batch, now_min, run.start_min, minutes) for batch in run.batches),
+            "fillings": tuple(_filled_later(made, now_min, run.start_min, minutes) for made in run.fillings),
+        }
+    )
+
+
 def _later(batch: Batch, at_min: float, stood_from: float, minutes: float) -> Batch:
     """A dough that is divided later, and mixed later where it had not been begun at the stop."""
     if batch.last_piece_min <= stood_from:

@@ -346,18 +346,19 @@ def _money(scenario: Scenario, made: Product | Preparation, kg: float) -> float 
 
 def _stands_min(scenario: Scenario, stop: Stop, run: Run, passing: Passing) -> float:
     """How much longer pieces in the leg that stands may stay in a station, min; inf where they only wait."""
-    limit = _operation(scenario, run, passing).stands_min
+    limit = operation_at(scenario, run, passing).stands_min
     return 0.0 if passing.station == stop.station and stop.fails == "heat" and limit < inf else limit
 
 
 def _stored_min(scenario: Scenario, run: Run, passing: Passing) -> float:
     """How much longer pieces may stay in the store before the leg that stands: its most hold less theirs, min."""
-    done = _operation(scenario, run, passing)
+    done = operation_at(scenario, run, passing)
     longest = max(passing.first_out - passing.first_in, passing.last_out - passing.last_in)
     return max(0.0, done.dwell_min + done.slack_min - longest)
 
 
-def _operation(scenario: Scenario, run: Run, passing: Passing) -> Operation[Any, Any]:
+def operation_at(scenario: Scenario, run: Run, passing: Passing) -> Operation[Any, Any]:
+    """What a run is done at a station that it passes."""
     step = next(step for step in passing.product.piece_steps if step.station == passing.station)
     return scenario.line(run.line).operation(step)
 
@@ -368,7 +369,7 @@ def _store_full_min(scenario: Scenario, stop: Stop, one: Stands) -> float | None
         return None
     for passage, passing in zip(_passages(scenario, one.run), passings(scenario, one.run), strict=True):
         if passage.stop.leg == one.leg - 1 and passage.stop.splits:
-            places = _operation(scenario, one.run, passing).places
+            places = operation_at(scenario, one.run, passing).places
             pieces = _measured(passing, _share_inside(passing, one.from_min(stop)))[0]
             full = one.from_min(stop) + (places - pieces) / passing.flow_per_h * MINUTES_PER_HOUR
             return full if full < passing.last_in else None

@@ -23,6 +23,10 @@ class Checked(NamedTuple):
         return not self.shared and not any(self.alone.values())
 
 
+MOST_NAMED = 3
+"""So many broken rules are named; the rest follows from them as a rule."""
+
+
 class NotToPublishError(RundgangError):
     """A version that breaks rules."""
 
@@ -36,6 +40,23 @@ def checked(scenario: Scenario, plan: PlantPlan) -> Checked:
     """Check a plan of the plant, line by line and in what lines share."""
     alone = {line.line: check(scenario, line) for line in plan.plans}
     return Checked(alone, () if any(alone.values()) else check_shared(scenario, plan.plans))
+
+
+class UnsoundFactError(RundgangError):
+    """A plan of what has happened that breaks rules, so that the floor cannot go by it."""
+
+    def __init__(self, broken: Sequence[Violation]) -> None:
+        super().__init__(
+            f"The rest of the plan does not fit around it: {'; '.join(str(one) for one in broken[:MOST_NAMED])}. "
+            "Nothing was stored. Allowed: what leaves a plan that passes the check."
+        )
+
+
+def refuse_unsound(found: Checked) -> None:
+    """Raise UnsoundFactError where the check found anything."""
+    broken = [*(violation for line in found.alone.values() for violation in line), *found.shared]
+    if broken:
+        raise UnsoundFactError(broken)
 
 
 def refuse_to_publish(number: int, breaks_rules: bool) -> None:

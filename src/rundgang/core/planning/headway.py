@@ -149,9 +149,10 @@ def set_free(scenario: Scenario, then: Product) -> dict[tuple[int, str], float]:
         for last in scenario.opening.last_on(then.line):
             before = {passage.stop.station: passage for passage in passages(scenario, scenario.product(last.product))}
             if stop.station in before:
-                needed = gap(scenario, stop.station, before[stop.station].product, owner)
-                stays = sum(reason.minutes for reason in needed.reasons[:1])
+                ahead = before[stop.station]
+                needed = gap(scenario, stop.station, ahead.product, owner)
                 if needed.empties:
-                    found[stop.leg, stop.station] = last.left_min + needed.minutes - stays - stop.offset_min
+                    work = needed.minutes - ahead.stop.dwell_min
+                    found[stop.leg, stop.station] = last.left_min + work - stop.offset_min
                 break
     return found

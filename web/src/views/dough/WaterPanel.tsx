@@ -43,9 +43,7 @@ export function WaterPanel({ card }: { card: Card }) {
             <p className="text-sm">
               Or no ice, the water cold, and {units.shown(card.heat.dry_ice_kg, "scaled mass")}{" "}
               {units.name("scaled mass", "kg")} of dry ice in all
-              {card.dry_ice_g > 0 &&
-                `, where the formula has ${units.shown(card.dry_ice_g / 1000, "scaled mass")} for good`}
-              .
+              {card.dry_ice_g > 0 && `; the formula has a fixed ${units.shown(card.dry_ice_g / 1000, "scaled mass")}`}.
               {card.heat.dry_ice_room && !card.heat.dry_ice_room.keeps_limits && (
                 <b className="block text-ember">
                   So much in every batch is above a limit for CO2 in this room:{" "}

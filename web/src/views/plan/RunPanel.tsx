@@ -218,7 +218,7 @@ function WhatHappened({ version, run }: { version: number; run: Run }) {
   const navigate = useNavigate();
   const [share, setShare] = useState("80");
   const [packs, setPacks] = useState(String(run.packs));
-  const field = "w-20 rounded border border-trail/60 bg-ground px-2 py-1 text-right";
+  const field = "w-16 rounded border border-trail/60 bg-ground px-2 py-1 text-right";
   const of = { line: run.line, run: run.id };
   const send = (happened: Parameters<typeof enter.mutate>[0]["happened"]) =>
     enter.mutate({ version, happened }, { onSuccess: (made) => navigate(`/plan/${made.version}?line=${run.line}`) });
@@ -232,7 +232,7 @@ function WhatHappened({ version, run }: { version: number; run: Run }) {
         }}
       >
         <label className="flex items-center gap-1.5">
-          From now on at
+          Now at
           <input
             type="number"
             required

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from rundgang.core.dough.adjust import adjusted
 from rundgang.core.planning.check.line import Passage, walk
-from rundgang.core.planning.check.violation import Violation, fault
+from rundgang.core.planning.check.violation import SLACK_MIN, Violation, fault
 from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.products import FormulaLine
 from rundgang.core.scenario import Scenario, Stock
@@ -35,7 +35,7 @@ def _faults(scenario: Scenario, stock: Stock, taken: list[_Taken]) -> Iterator[V
     drawn, said = 0.0, set[str]()
     for draw in taken:
         drawn += draw.amount
-        there = stock.on_hand + sum(come.amount for come in stock.deliveries if come.at_min <= draw.at_min + CRUMB)
+        there = stock.on_hand + sum(come.amount for come in stock.deliveries if come.at_min <= draw.at_min + SLACK_MIN)
         if drawn > there + CRUMB and not draw.begun and draw.run not in said:
             said.add(draw.run)
             name = scenario.ingredient(stock.item).name

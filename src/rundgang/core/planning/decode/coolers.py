@@ -1,12 +1,27 @@
 """Coolers: whether a run cools enough in the room's air of the hours that it passes."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from rundgang.core.compiled import inner
+from rundgang.core.heat import cooling_steps, in_room
 from rundgang.core.planning.decode.arrays import Runs, ShopArrays
+from rundgang.core.planning.legs import Passage
+from rundgang.core.products import Product
+from rundgang.core.scenario import Scenario
 
 SAME_AIR_K = 1e-9
 """Air this little above a class's limit is at it, K."""
+
+
+def cooler_rows(
+    scenario: Scenario, product: Product, passages: Sequence[Passage]
+) -> list[tuple[int, float, float]]:  # fmt: skip
+    """Leg, offset and dwell of every passage of a cooler in the room's air."""
+    cooled = {step.station for step in cooling_steps(scenario, product) if in_room(step)}
+    stops = [stop for stop, _ in passages if stop.station in cooled]
+    return [(stop.leg, stop.offset_min, stop.dwell_min) for stop in stops]
 
 
 @inner

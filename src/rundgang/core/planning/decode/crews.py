@@ -1,12 +1,30 @@
 """Crews: people who go where they are needed, counted over all lines."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from rundgang.core.compiled import inner
 from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays, State
+from rundgang.core.planning.legs import Passage
+from rundgang.core.scenario import Scenario
 
 LEAST_WAIT_MIN = 0.01
 """A run that finds no people free is put off by so much at least, min."""
+
+
+def crew_uses(scenario: Scenario, passages: Sequence[Passage]) -> list[tuple[int, int, int, int, float, float]]:
+    """The people that a product's passages need, as `CREW_USE` has it."""
+    crews, found = [crew.id for crew in scenario.plant.crews], []
+    for stop, owner in passages:
+        station = scenario.line_of(owner).station(stop.station)
+        if station.staffed:
+            go_leg, go = stop.leg, stop.offset_min + stop.dwell_min
+            if stop.splits:
+                go_leg, go = stop.leg + 1, -station.transfer_min
+            use = station.staffed
+            found.append((crews.index(use.crew), stop.leg, go_leg, use.people, stop.offset_min, go))
+    return found
 
 
 @inner

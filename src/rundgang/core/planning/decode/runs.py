@@ -386,6 +386,7 @@ def decode(
             over.packs = -wanted
             _rename(runs, run, over.by)
             continue
+        runs.of[run].cause = ORDER
         doughs = _place_cooled(shop, item, fresh, wanted, run, people, state, runs)
         if doughs == 0:
             made = runs.of[run]

@@ -12,7 +12,6 @@ from rundgang.core.capacity import cut_leg, dough_bounds, leg_paces
 from rundgang.core.compiled import Floats, Records
 from rundgang.core.doughs import POLICIES, BatchLimits
 from rundgang.core.errors import InfeasibleError
-from rundgang.core.heat import cooling_steps, in_room
 from rundgang.core.kinds.parts import ROUNDING
 from rundgang.core.orders import FinishedStock
 from rundgang.core.planning.decode.arrays import (
@@ -33,6 +32,8 @@ from rundgang.core.planning.decode.arrays import (
     ShopArrays,
 )
 from rundgang.core.planning.decode.classes import classes_in
+from rundgang.core.planning.decode.coolers import cooler_rows
+from rundgang.core.planning.decode.crews import crew_uses
 from rundgang.core.planning.decode.ovens import oven_ready_min, oven_table
 from rundgang.core.planning.decode.pools import pool_key, pools_of
 from rundgang.core.planning.decode.tables import ends_of, rows_of, table
@@ -162,8 +163,11 @@ class Shop:
         classes = {made.id: place for place, made in enumerate(self.scenario.preparations, len(self.products))}
         closings = [self._closings(place) for place in range(len(self.products))]
         met = [self._meetings(place) for place in range(len(self.products))]
-        uses = [self._crew_uses(place) for place in range(len(self.products))]
-        coolers = [self._coolers(place) for place in range(len(self.products))]
+        uses = [crew_uses(self.scenario, passed) for passed in self.passages]
+        coolers = [
+            cooler_rows(self.scenario, product, passed)
+            for product, passed in zip(self.products, self.passages, strict=True)
+        ]
         worn = [self.tools.uses(passed) for passed in self.passages]
         streams = ends_of([len(streams) for streams in self.streams]).tolist()
         drawn = [
@@ -203,7 +207,7 @@ class Shop:
         for place in self.index.values():
             end = place + int(found.products[place]["classes"])
             found.products[place]["cap"] = min(
-                min(self._cap(found, each), self._tool_cap(found, each)) for each in range(place, end)
+                min(self._cap(found, each), self._packs_of_a_tool(found, each)) for each in range(place, end)
             )
         return found
 
@@ -312,16 +316,10 @@ class Shop:
             )
         return packs
 
-    def _tool_cap(self, arrays: ShopArrays, place: int) -> int:
+    def _packs_of_a_tool(self, arrays: ShopArrays, place: int) -> int:
         """The most packs that one run can give before it would wear out a new tool."""
-        product, most = self.products[place], inf
-        for use in (use for use in self.tools.uses(self.passages[place]) if use.wears):
-            life, pace = float(arrays.tools[use.tool]["life"]), float(arrays.legs[place, use.leg]["pace"])
-            wears = use.per_piece or MINUTES_PER_HOUR / pace
-            most = min(most, (life if use.per_piece else life - use.stay_min) / wears)
-            if most < product.scaled_per_pack:
-                name = self.tools.tools[use.tool][2].name
-                raise InfeasibleError(f"{product.name}: one pack wears out {name}. Allowed: a tool that bears more.")
+        product = self.products[place]
+        most = self.tools.most_pieces(product, self.passages[place], arrays.legs[place]["pace"].tolist())
         return LARGEST_RUN_PACKS if most == inf else packs_from_pieces(product, int(most))
 
     def _stream_table(self) -> Records:
@@ -426,25 +424,6 @@ class Shop:
     def _meeting_table(self, met: list[tuple[str, Passage]]) -> Records:
         shared = {key: place for place, key in enumerate(dict.fromkeys(key for key, _ in met))}
         return rows_of(MEETING, [(shared[key], passage.stop.leg, passage.stop.offset_min) for key, passage in met])
-
-    def _coolers(self, place: int) -> list[tuple[int, float, float]]:
-        """Leg, offset and dwell of every passage of a cooler in the room's air."""
-        product = self.products[place]
-        cooled = {step.station for step in cooling_steps(self.scenario, product) if in_room(step)}
-        stops = [stop for stop, _ in self.passages[place] if stop.station in cooled]
-        return [(stop.leg, stop.offset_min, stop.dwell_min) for stop in stops]
-
-    def _crew_uses(self, place: int) -> list[tuple[int, int, int, int, float, float]]:
-        crews, found = [crew.id for crew in self.scenario.plant.crews], []
-        for stop, owner in self.passages[place]:
-            station = self.scenario.line_of(owner).station(stop.station)
-            if station.staffed:
-                go_leg, go = stop.leg, stop.offset_min + stop.dwell_min
-                if stop.splits:
-                    go_leg, go = stop.leg + 1, -station.transfer_min
-                use = station.staffed
-                found.append((crews.index(use.crew), stop.leg, go_leg, use.people, stop.offset_min, go))
-        return found
 
     def _due_table(self) -> Records:
         delivered = self._delivered()

@@ -1,11 +1,13 @@
 """Tables of what runs wear and draw: the tools of a shop's lines, and the materials that bind."""
 
 from collections.abc import Iterator, Sequence
+from math import inf
 from typing import NamedTuple
 
 import numpy as np
 
 from rundgang.core.compiled import Records
+from rundgang.core.errors import InfeasibleError
 from rundgang.core.materials import ItemShares
 from rundgang.core.planning.decode.arrays import DRAWN, RENEWAL, SUPPLY, TOOL
 from rundgang.core.planning.legs import Passage, Way, cut_tail_min
@@ -14,7 +16,7 @@ from rundgang.core.plant import Line
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario, Stock
 from rundgang.core.tools import COUNTED_IN, tools_of, wear_of
-from rundgang.core.units import GRAMS_PER_KG
+from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
 GRAM_KG = 1 / GRAMS_PER_KG
 """Rounding to grams adds no more to a batch, kg."""
@@ -77,6 +79,26 @@ class Tools:
                 at = stop.leg, stop.offset_min, stop.dwell_min
                 found.append(ToolUse(place, int(wear is not None), *at, by_piece, by_min))
         return found
+
+    def most_pieces(self, product: Product, passages: Sequence[Passage], paces: Sequence[float]) -> float:
+        """The most pieces scaled before a run would wear out a new tool, each leg at its pace; inf where none wears.
+
+        Raises
+        ------
+        InfeasibleError
+            One pack would.
+        """
+        most = inf
+        for use in (use for use in self.uses(passages) if use.wears):
+            tool = self.tools[use.tool][2]
+            life = tool.life * COUNTED_IN[tool.counted]
+            wears = use.per_piece or MINUTES_PER_HOUR / paces[use.leg]
+            most = min(most, (life if use.per_piece else life - use.stay_min) / wears)
+            if most < product.scaled_per_pack:
+                raise InfeasibleError(
+                    f"{product.name}: one pack wears out {tool.name}. Allowed: a tool that bears more."
+                )
+        return most
 
 
 class DrawRow(NamedTuple):
