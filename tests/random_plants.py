@@ -30,7 +30,7 @@ ZONES = (Zone(name="one", length_m=12), Zone(name="two", length_m=8))
 
 def random_plant(seed: int) -> Scenario:
     """A line of up to three products, at most 3,000 pieces each."""
-    rng, more = Random(seed), Random(seed + LATER_RULES)
+    rng, more, last = Random(seed), Random(seed + LATER_RULES), Random(seed + 2 * LATER_RULES)
     stations = (
         kettle("sponge-mixers", rng.randint(1, 3), most=500),
         HeldStation(id="sponge-troughs", name="Sponge troughs", positions=30, turn_round_min=10),
@@ -52,6 +52,9 @@ def random_plant(seed: int) -> Scenario:
     )  # fmt: skip
     zoned = bool(stations[8].zones)
     products = tuple(_ripening(more, _product(rng, f"p{number}", zoned)) for number in range(rng.randint(1, 3)))
+    if len(products) > 1 and last.random() < 0.5:
+        first = products[0].model_copy(update={"odd_batch": "short-last"})
+        products = (first, *(_of_one_dough(first, other) for other in products[1:]))
     orders = [
         Order(id=f"o{number}", product=rng.choice(products).id, wave=f"w{rng.randrange(4)}", packs=rng.randint(20, 700))
         for number in range(rng.randint(1, 5))
@@ -96,6 +99,16 @@ def random_plant(seed: int) -> Scenario:
             ),
         ),
         stocks=_stocks(more),
+    )  # fmt: skip
+
+
+def _of_one_dough(first: Product, other: Product) -> Product:
+    """Another product with the first one's dough."""
+    ahead = 2 if isinstance(first.route[1], HeldStep) and first.route[1].station == "troughs" else 1
+    own = 2 if isinstance(other.route[1], HeldStep) and other.route[1].station == "troughs" else 1
+    return other.model_copy(
+        update={"formula": first.formula, "route": (*first.route[:ahead], *other.route[own:]),
+                "dough_temperature_c": first.dough_temperature_c}
     )  # fmt: skip
 
 

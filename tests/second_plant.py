@@ -94,16 +94,18 @@ class SecondPlant:
             for tool in station.tools
         }
         self.taken: Counter[str] = Counter()
+        self.rests: dict[str, Batch] = {}
 
     def run(self) -> Counter[str]:
         """Let everything happen, and say what could not."""
         now = self.scenario.opening.now_min
+        self._rests()
         for run in self.plan.runs:
             if run.first_mixed_min < now - MOMENT:
                 self.fault(run, "begins before now")
             for batch in run.batches:
                 self.env.process(self._dough(run, batch))
-                for slot in batch.preparations:
+                for slot in () if batch.shared else batch.preparations:
                     self.env.process(self._slot(run, batch, slot))
             for filling in run.fillings:
                 self.env.process(self._kettle(run, filling))
@@ -118,6 +120,32 @@ class SecondPlant:
     def fault(self, run: Run | None, what: str) -> None:
         """Write down what cannot be."""
         self.faults[f"{run.id if run else 'plan'} {what}"] += 1
+
+    def _rests(self) -> None:
+        """Whoever takes the rest of a dough finds it: of the last that the run before mixed, and the same dough."""
+        runs = sorted(self.plan.runs, key=lambda run: run.start_min)
+        for place, run in enumerate(runs):
+            for number, batch in enumerate(run.batches):
+                if not batch.shared:
+                    continue
+                whole = runs[place - 1].batches[-1] if place else None
+                if (
+                    number
+                    or whole is None
+                    or whole.shared
+                    or (whole.mixer, whole.trough) != (batch.mixer, batch.trough)
+                ):
+                    self.fault(run, "takes the rest of a dough that is not there")
+                    continue
+                if (
+                    max(abs(whole.start_min - batch.start_min), abs(whole.discharged_min - batch.discharged_min))
+                    > MOMENT
+                ):
+                    self.fault(run, "takes the rest of a dough of another moment")
+                of, made = self.scenario.product(runs[place - 1].product), self.scenario.product(run.product)
+                if (of.formula, of.mixing, of.trough) != (made.formula, made.mixing, made.trough):
+                    self.fault(run, "takes the rest of another dough")
+                self.rests[runs[place - 1].id] = batch
 
     def _renewals(self) -> None:
         """Tools are renewed by the plan and in closings."""
@@ -234,7 +262,9 @@ class SecondPlant:
         """A dough: mixed, rested, held, and divided piece by piece."""
         product, soil = self.scenario.product(run.product), self._soil_of(self.scenario.product(run.product))
         step = product.mixing
-        self._fill(run, step.station, batch.dough_g)
+        rest = self.rests.get(run.id) if batch is run.batches[-1] else None
+        if not batch.shared:
+            self._fill(run, step.station, batch.dough_g + (rest.dough_g if rest else 0))
         if batch.discharged_min - batch.start_min < step.charge_min + step.mix_min + step.discharge_min - MOMENT:
             self.fault(run, "mixes a dough too short")
         needed = batch.pieces * product.scaling_g
@@ -245,12 +275,14 @@ class SecondPlant:
         most = min(step.max_age_min, step.rest_min + held.most_min if held else inf)
         if batch.divided_min - batch.discharged_min < least - MOMENT:
             self.fault(run, "divides a dough too young")
-        self.env.process(self._holds(run, step.station, batch.mixer, soil, batch.start_min, batch.discharged_min))
+        if not batch.shared:
+            self.env.process(self._holds(run, step.station, batch.mixer, soil, batch.start_min, batch.discharged_min))
         if held and held.ripens:
             self._ripe(run, product, held.ripens, batch)
-        if held:
+        if held and not batch.shared:
             into = batch.discharged_min + step.rest_min
             away = max(batch.last_piece_min, batch.divided_min + self.line.holder(held.station).turn_round_min)
+            away = max(away, rest.last_piece_min) if rest else away
             self.env.process(self._holds(run, held.station, batch.trough or "?", soil, into, away))
         yield self._until(batch.start_min)
         self._draws(run, product, batch.dough_g)
@@ -281,7 +313,9 @@ class SecondPlant:
     def _slot(self, run: Run, batch: Batch, slot: PreparationSlot) -> Events:
         """A preparation: mixed, held, and used in its dough."""
         made = self.scenario.preparation(slot.preparation)
-        self._fill(run, made.mixing.station, slot.grams)
+        rest = self.rests.get(run.id) if batch is run.batches[-1] else None
+        more = [s.grams for s in rest.preparations if s.preparation == slot.preparation] if rest else []
+        self._fill(run, made.mixing.station, slot.grams + sum(more))
         kept = slot.used_min - slot.discharged_min
         most = min(made.mixing.max_age_min, made.mixing.rest_min + (made.held.most_min if made.held else inf))
         if not made.mixing.rest_min + (made.held.least_min if made.held else 0) - MOMENT <= kept <= most + MOMENT:
@@ -289,7 +323,7 @@ class SecondPlant:
         if abs(slot.used_min - batch.start_min) > MOMENT:
             self.fault(run, "uses a preparation at another time than its dough is begun")
         yield self._until(slot.start_min)
-        self._draws(run, made, slot.grams)
+        self._draws(run, made, slot.grams + sum(more))
         soil = self._soil_of(made)
         times = slot.start_min, slot.discharged_min
         yield from self._holds(run, made.mixing.station, slot.mixer, soil, *times)

@@ -149,7 +149,7 @@ def _print_line(scenario: Scenario, plan: LinePlan) -> None:
         typer.echo(
             f"  {run.id:<4}{scenario.product(run.product).name:<20} first mixed "
             f"{clock(scenario, run.first_mixed_min)}  start {clock(scenario, run.start_min)}  first pack "
-            f"{clock(scenario, run.first_pack_min)}  last {last}  {run.packs:>6} packs  {len(run.batches)} batches"
+            f"{clock(scenario, run.first_pack_min)}  last {last}  {run.packs:>6} packs  {len(run.mixed)} batches"
         )
     for left in plan.left_out:
         typer.echo(f"  left out: {left.packs} packs of {left.product} for {left.wave}")

@@ -10,6 +10,7 @@ from plants import make_plan
 from rundgang.core.conditions import Conditions
 from rundgang.core.dough.adjust import adjusted
 from rundgang.core.dough.card import batch_card
+from rundgang.core.dough.mixed import Dough
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere
@@ -55,14 +56,14 @@ def test_a_measurement_comes_before_the_rule() -> None:
 def test_the_batch_keeps_its_mass(moisture: float | None, humidity: float) -> None:
     plant = on(flour_moisture_pct=moisture, humidity_pct=humidity)
     run = PLAN.runs[0]
-    card = batch_card(plant, run, run.batches[0])
+    card = batch_card(plant, Dough(run, run.batches[0]))
     assert sum(line.grams for line in card.ingredients) == card.dough_g
 
 
 def test_dry_ice_on_the_card_is_held_against_the_room() -> None:
     """1.6 % of the flour, at the plan's pace, in a room of 1,350 m³ with four air changes: well within the limits."""
     run = next(run for run in BISCUITS.runs if run.product == "signal-cocoa")
-    card = batch_card(DEMO, run, run.batches[0])
+    card = batch_card(DEMO, Dough(run, run.batches[0]))
     flour = sum(line.grams for line in card.ingredients if line.role == "flour")
     assert card.dry_ice_g == pytest.approx(flour * 0.016, abs=50)
     assert card.room is not None
@@ -75,7 +76,7 @@ def test_a_dough_too_warm_for_ice_says_what_would_help() -> None:
     """Flour of 60 °C in a room of 80: all the water as ice is not enough, and each remedy says what it gives."""
     hot = on(flour_c=60, room_c=80, tap_c=30, chilled_c=None)
     run = PLAN.runs[0]
-    card = batch_card(hot, run, run.batches[0])
+    card = batch_card(hot, Dough(run, run.batches[0]))
     assert card.water is not None
     assert card.heat is not None
     assert card.rule is not None

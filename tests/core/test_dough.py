@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from plants import belt, make_plan, on_belt, product, scenario
 from rundgang.core.conditions import Conditions
-from rundgang.core.dough.card import BatchCard, Friction, Measured, batch_card, batch_cards, find_batch
+from rundgang.core.dough.card import BatchCard, Friction, Measured, batch_card, batch_cards
+from rundgang.core.dough.mixed import Dough, find_dough
 from rundgang.core.dough.scaling import scale_formula
 from rundgang.core.dough.water import Counts, Water, ice_share, water_for, water_temperature
 from rundgang.core.errors import UnknownItemError
@@ -131,9 +132,9 @@ def test_inclusions_go_in_late_and_allergens_are_named() -> None:
 def test_unknown_batch_is_named() -> None:
     plant = scenario([belt("oven")], [PLAIN], [("plain", 600.0, 500)])
     plan = make_plan(plant, "line")
-    assert find_batch(plan, "R1", 1)[1].number == 1
+    assert find_dough(plan, "R1", 1).batch.number == 1
     with pytest.raises(UnknownItemError, match="no batch “R9 1”"):
-        find_batch(plan, "R9", 1)
+        find_dough(plan, "R9", 1)
 
 
 def test_learnt_friction_changes_the_batches_not_yet_measured() -> None:
@@ -141,7 +142,7 @@ def test_learnt_friction_changes_the_batches_not_yet_measured() -> None:
     plan = make_plan(DEMO, "ring-line")
     run = plan.runs[0]
     first, other = run.batches[0], run.batches[2]
-    own = batch_card(DEMO, run, first)
+    own = batch_card(DEMO, Dough(run, first))
 
     def water_c(card: BatchCard) -> float:
         assert card.water is not None
@@ -152,8 +153,8 @@ def test_learnt_friction_changes_the_batches_not_yet_measured() -> None:
     wanted = own.dough_temperature_c
     log = {(run.id, first.number): Measured(dough_c=wanted + 2, water_c=water_c(own), friction_c=factor)}
     assert other.mixer == first.mixer
-    assert water_c(batch_card(DEMO, run, other, learnt, log)) == pytest.approx(water_c(own) - 1)
-    mixed = batch_card(DEMO, run, first, learnt, log)
+    assert water_c(batch_card(DEMO, Dough(run, other), learnt, log)) == pytest.approx(water_c(own) - 1)
+    mixed = batch_card(DEMO, Dough(run, first), learnt, log)
     assert water_c(mixed) == pytest.approx(water_c(own))
     assert mixed.probe is not None
     assert mixed.probe.above_c == pytest.approx(2)
@@ -166,10 +167,10 @@ def test_factor_rule_and_heat_balance_stand_side_by_side() -> None:
     """With a mixing work that fits its friction factor rule and balance agree to a few degrees (common practice)."""
     plan = make_plan(DEMO, "ring-line")
     for run in plan.runs:
-        card = batch_card(DEMO, run, run.batches[0])
+        card = batch_card(DEMO, Dough(run, run.batches[0]))
         assert card.heat is not None
         assert card.water is not None
         assert card.heat.water_c == pytest.approx(card.water.wanted_c, abs=3)
     bare = scenario([belt("oven")], [PLAIN], [("plain", 600.0, 500)])
     planned = make_plan(bare, "line")
-    assert batch_card(bare, planned.runs[0], planned.runs[0].batches[0]).heat is None, "no mixing work is known"
+    assert batch_card(bare, Dough(planned.runs[0], planned.runs[0].batches[0])).heat is None, "no mixing work is known"

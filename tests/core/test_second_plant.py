@@ -89,8 +89,26 @@ def _thin_filling(rng: Random, run: Run) -> Run:
     return run.model_copy(update={"fillings": thin})
 
 
+def _no_rest(rng: Random, run: Run) -> Run:
+    """Takes the rest of a dough without saying so, or says so without one; another's mixer is in use then."""
+    place = rng.randrange(len(run.batches))
+    batch = run.batches[place]
+    spoiled = batch.model_copy(update={"shared": not batch.shared})
+    return run.model_copy(update={"batches": (*run.batches[:place], spoiled, *run.batches[place + 1 :])})
+
+
+def _more_rest(rng: Random, run: Run) -> Run:
+    """Takes more of another run's dough than was mixed, or keeps the dough too long for it."""
+    if not run.batches[0].shared:
+        return _no_rest(rng, run)
+    rest = run.batches[0]
+    spoiled = rest.model_copy(update={"dough_g": rest.dough_g * rng.choice([3, 50])})
+    return run.model_copy(update={"batches": (spoiled, *run.batches[1:])})
+
+
 SPOILED: tuple[Callable[[Random, Run], Run], ...] = (
     _shifted, _shifted, _shifted, _short_bake, _young, _other_mixer, _light, _promising, _thin_filling,
+    _no_rest, _more_rest,
 )  # fmt: skip
 
 

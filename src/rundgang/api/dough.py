@@ -10,8 +10,9 @@ from rundgang.api.deps import Number, Store, made_for
 from rundgang.api.views import CardsView
 from rundgang.core.conditions import Conditions
 from rundgang.core.dough.bowl_water import temperatures
-from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards, find_batch
+from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards
 from rundgang.core.dough.friction import LearntFriction, learn
+from rundgang.core.dough.mixed import find_dough
 from rundgang.core.errors import MalformedError
 from rundgang.core.model import Celsius, Model
 from rundgang.core.planning.model import LinePlan
@@ -88,13 +89,13 @@ def probe(store: Store, number: Number, run: str, batch: Number, request: ProbeR
     """Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt."""
     stored = store.plans.line(number)
     scenario = made_for(store, stored)
-    found = find_batch(stored.plan, run, batch)
+    found = find_dough(stored.plan, run, batch)
     log = store.probes.log(number)
-    card = batch_card(scenario, *found, _learnt(store, scenario, stored.plan), log)
+    card = batch_card(scenario, found, _learnt(store, scenario, stored.plan), log)
     then = scenario.during(card.start_min)
     others = tuple(count.celsius for count in temperatures(then, then.product(card.product)))
     store.probes.add(number, card, request.dough_c, others, then.conditions)
-    return batch_card(scenario, *found, _learnt(store, scenario, stored.plan), store.probes.log(number))
+    return batch_card(scenario, found, _learnt(store, scenario, stored.plan), store.probes.log(number))
 
 
 @router.get("/friction")

@@ -69,7 +69,13 @@ def dough_sizes(need: int, least: int, most: int, policy: int, sizes: Ints) -> i
     return count
 
 
-def split(product: Product, packs: int, limits: BatchLimits, policy: OddBatch) -> BatchSplit:
+@compiled
+def saving_pieces(need: int, most: int) -> int:
+    """Pieces that a run must get from another run's dough to be one dough fewer: what is left of full doughs."""
+    return need - (-(-need // most) - 1) * most
+
+
+def split(product: Product, packs: int, limits: BatchLimits, policy: OddBatch, shared: int = 0) -> BatchSplit:
     """Cut a demand of packs into doughs.
 
     Parameters
@@ -77,19 +83,22 @@ def split(product: Product, packs: int, limits: BatchLimits, policy: OddBatch) -
     policy : {"equal", "short-last", "round-up"}
         n equal batches; full ones and a short last one; or all full, the rest to stock. Whatever the
         policy, no dough is smaller than the mixer's minimum.
+    shared : int
+        Pieces that come of the last dough of another run: the first of the split.
     """
-    need = pieces_for_packs(product, packs)
+    need = pieces_for_packs(product, packs) - shared
     most, least = limits.most_pieces, limits.least_pieces
     room = np.empty(max(1, ceil(need / most)), dtype=np.int64)
-    count = dough_sizes(need, least, most, POLICIES.index(policy), room)
-    pieces = tuple(room[:count].tolist())
+    count = dough_sizes(need, least, most, POLICIES.index(policy), room) if need > 0 else 0
+    own = tuple(room[:count].tolist())
+    pieces = (shared, *own) if shared else own
     made = packs_from_pieces(product, sum(pieces))
     return BatchSplit(
         policy=policy,
         pieces=pieces,
         packs=made,
         surplus_packs=made - packs,
-        least_fill=min(pieces) / most,
+        least_fill=min(own or pieces) / most,
     )
 
 

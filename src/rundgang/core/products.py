@@ -263,6 +263,11 @@ class Product(Model):
         return second.ripened(self.dough_temperature_c) if isinstance(second, HeldStep) else None
 
     @cached_property
+    def dough(self) -> tuple[tuple[FormulaLine, ...], BatchStep, HeldStep | None, float]:
+        """All that makes its dough what it is: products for which this is the same are divided from one dough."""
+        return self.formula, self.mixing, self.trough, self.dough_temperature_c
+
+    @cached_property
     def rest_min(self) -> float:
         """Least time from discharge to the divider, min."""
         return self.mixing.rest_min + (self.trough.least_min if self.trough else 0)

@@ -44,6 +44,7 @@ BATCH_COLUMNS = (
     "last_piece",
     "pieces",
     "dough_kg",
+    "rest_of_a_dough",
 )
 LORRY_COLUMNS = ("line", "lorry", "product", "leaves", "packs", "short", "pack_hours_late", "too_old", "ready")
 WIDEST = 40
@@ -74,7 +75,7 @@ def run_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[st
                 _at(scenario, run.last_pack_min),
                 round(run.feed_min, 2),
                 round(run.scaled_per_h, 1),
-                len(run.batches),
+                len(run.mixed),
                 sum(batch.dough_g for batch in run.batches) / 1000,
                 run.pieces,
                 run.packs,
@@ -124,6 +125,7 @@ def _batch_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple
                     _at(scenario, batch.last_piece_min),
                     batch.pieces,
                     batch.dough_g / 1000,
+                    "yes" if batch.shared else "",
                 )
 
 
@@ -160,7 +162,7 @@ def plan_calendar(scenario: Scenario, plans: Sequence[LinePlan], version: int, m
             event.add("dtend", _utc(scenario, run.last_pack_min))
             event.add("summary", f"{line}: {run.id} {scenario.product(run.product).name}, {run.packs} packs")
             event.add("location", line)
-            event.add("description", f"{len(run.batches)} batches, divider from {_at(scenario, run.start_min)}")
+            event.add("description", f"{len(run.mixed)} batches, divider from {_at(scenario, run.start_min)}")
             calendar.add_component(event)
     return bytes(calendar.to_ical())
 

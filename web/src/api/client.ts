@@ -53,3 +53,6 @@ export async function asked<T>(answer: Promise<Outcome<T>>): Promise<T> {
   const title = problem.title ?? `The application answered ${settled.response.status}.`;
   throw new Refusal(settled.response.status, title, problem.faults ?? []);
 }
+
+/** The doughs that are mixed for a run: all but the rest of another run's. */
+export const mixedFor = (run: Run) => run.batches.filter((batch) => !batch.shared);

@@ -1259,6 +1259,8 @@ export interface components {
          *         The one it ferments or rests in.
          *     preparations : tuple of PreparationSlot
          *         Made for it before.
+         *     shared : bool
+         *         Whether it is the rest of the last dough of a run before it, mixed with that: there and then.
          */
         Batch: {
             /** Number */
@@ -1284,6 +1286,11 @@ export interface components {
              * @default []
              */
             preparations: components["schemas"]["PreparationSlot"][];
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
         };
         /**
          * BatchCard
@@ -1319,6 +1326,8 @@ export interface components {
          *         Whether factor rule or heat balance says so, and why where it is not the rule.
          *     rule : Water or None
          *         By the factor rule.
+         *     rest : CardRest or None
+         *         What the next run takes of it.
          *     room : RoomCheck or None
          *         CO2 in the room, where dry ice goes in.
          */
@@ -1384,6 +1393,7 @@ export interface components {
              * @default 0
              */
             rework_g: number;
+            rest?: components["schemas"]["CardRest"] | null;
             /**
              * Dry Ice G
              * @default 0
@@ -1802,6 +1812,29 @@ export interface components {
             origin: string;
             /** Restores */
             restores: number | null;
+        };
+        /**
+         * CardRest
+         * @description What of a dough is divided into the product of the next run, and when its first piece is.
+         *
+         *     Attributes
+         *     ----------
+         *     dough_g : int
+         *         Of the dough's mass.
+         */
+        CardRest: {
+            /** Run */
+            run: string;
+            /** Product Name */
+            product_name: string;
+            /** Pieces */
+            pieces: number;
+            /** Piece */
+            piece: string;
+            /** Dough G */
+            dough_g: number;
+            /** Divided Min */
+            divided_min: number;
         };
         /**
          * CardTask

@@ -1,5 +1,5 @@
 /** Where a line's runs and doughs lie in the ribbon chart: rows by height, everything else by the minute. */
-import type { PlanView, Run, Timeline } from "../api/client";
+import { mixedFor, type PlanView, type Run, type Timeline } from "../api/client";
 import type { Span, TimeScale } from "./timeScale";
 
 export const DISPATCH_ROW = 22;
@@ -125,7 +125,7 @@ function doughsOf(run: Run, holds: Timeline["holds"], byStation: Map<string, Cha
     return row ? [[from, to, row.top + inset(row, margin), row.bottom - inset(row, margin)]] : [];
   };
   return {
-    mixed: run.batches
+    mixed: mixedFor(run)
       .flatMap((batch) => [batch, ...batch.preparations])
       .flatMap((slot) => box(slot.mixer, slot.start_min, slot.discharged_min, 3))
       .concat(run.fillings.flatMap((made) => box(made.kettle, made.start_min, made.emptied_min, 3))),

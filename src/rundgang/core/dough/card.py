@@ -20,14 +20,14 @@ from rundgang.core.dough.bowl_water import (
 from rundgang.core.dough.choice import SaidBy, said
 from rundgang.core.dough.dry_ice import RoomCheck
 from rundgang.core.dough.friction import SMOOTHING
+from rundgang.core.dough.mixed import Dough, doughs
 from rundgang.core.dough.proof import BAKERS, activity
 from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
 from rundgang.core.dough.water import Counts, Water
-from rundgang.core.errors import UnknownItemError
 from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
 from rundgang.core.kinds.held import HeldStep
 from rundgang.core.model import Model
-from rundgang.core.planning.model import Batch, FillingBatch, LinePlan, PreparationSlot, Run
+from rundgang.core.planning.model import FillingBatch, LinePlan, PreparationSlot, Run
 from rundgang.core.products import FormulaLine, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
@@ -90,6 +90,23 @@ class CardTask(Model):
     what: str
 
 
+class CardRest(Model):
+    """What of a dough is divided into the product of the next run, and when its first piece is.
+
+    Attributes
+    ----------
+    dough_g : int
+        Of the dough's mass.
+    """
+
+    run: str
+    product_name: str
+    pieces: int
+    piece: str
+    dough_g: int
+    divided_min: float
+
+
 class BatchCard(Model):
     """One dough, or one preparation made for it, as the dough room needs it.
 
@@ -123,6 +140,8 @@ class BatchCard(Model):
         Whether factor rule or heat balance says so, and why where it is not the rule.
     rule : Water or None
         By the factor rule.
+    rest : CardRest or None
+        What the next run takes of it.
     room : RoomCheck or None
         CO2 in the room, where dry ice goes in.
     """
@@ -153,6 +172,7 @@ class BatchCard(Model):
     ingredients: tuple[ScaledIngredient, ...]
     correction: str = ""
     rework_g: int = 0
+    rest: CardRest | None = None
     dry_ice_g: int = 0
     room: RoomCheck | None = None
     water: Water | None
@@ -199,13 +219,14 @@ class _Bowl(NamedTuple):
 
 
 def batch_card(
-    scenario: Scenario, run: Run, batch: Batch, learnt: Learnt | None = None, log: Log | None = None
-) -> BatchCard:
-    """The card of one batch of a planned run.
+    scenario: Scenario, dough: Dough, learnt: Learnt | None = None, log: Log | None = None
+) -> BatchCard:  # fmt: skip
+    """The card of one dough of a planned run.
 
     A batch that has been measured shows the factor it was mixed with; the others follow what the probes
     have taught.
     """
+    run, batch = dough.run, dough.whole
     scenario = scenario.during(batch.start_min)
     product = scenario.product(run.product)
     step = product.mixing
@@ -218,7 +239,7 @@ def batch_card(
         name=product.name,
         preparation=None,
         number=batch.number,
-        of=len(run.batches),
+        of=run.batches[-1].number,
         mixer=batch.mixer,
         station=scenario.line_of(product).mixers(step.station),
         step=step,
@@ -238,16 +259,33 @@ def batch_card(
     )
     card = _card(scenario, run, product, batch.pieces, bowl)
     probe = _probe(product.dough_temperature_c, len(bowl.counts) + 1, measured)
-    return card.model_copy(update={"probe": probe, "rework_g": round(batch.pieces * product.reworked_g)})
+    found = {"probe": probe, "rework_g": round(batch.pieces * product.reworked_g), "rest": _rest(scenario, dough)}
+    return card.model_copy(update=found)
 
 
-def preparation_card(scenario: Scenario, run: Run, batch: Batch, slot: PreparationSlot) -> BatchCard:
-    """The card of a preparation made for one batch of a planned run."""
+def _rest(scenario: Scenario, dough: Dough) -> CardRest | None:
+    if dough.rest is None:
+        return None
+    run, part = dough.rest
+    product = scenario.product(run.product)
+    return CardRest(
+        run=run.id,
+        product_name=product.name,
+        pieces=part.pieces,
+        piece=product.piece,
+        dough_g=part.dough_g,
+        divided_min=part.divided_min,
+    )
+
+
+def preparation_card(scenario: Scenario, dough: Dough, slot: PreparationSlot) -> BatchCard:
+    """The card of a preparation made for one dough of a planned run."""
+    run, batch = dough.run, dough.batch
     scenario = scenario.during(slot.start_min)
     bowl = _prepared_bowl(scenario, run, slot.preparation)._replace(
         key=f"{batch.number}-{slot.preparation}",
         number=batch.number,
-        of=len(run.batches),
+        of=run.batches[-1].number,
         mixer=slot.mixer,
         start_min=slot.start_min,
         discharged_min=slot.discharged_min,
@@ -413,21 +451,8 @@ def batch_cards(
     scenario: Scenario, plan: LinePlan, learnt: Learnt | None = None, log: Log | None = None
 ) -> tuple[BatchCard, ...]:
     """All cards of a plan, those of preparations and fillings too, in the order of the clock."""
-    cards = [batch_card(scenario, run, batch, learnt, log) for run in plan.runs for batch in run.batches]
-    cards += [
-        preparation_card(scenario, run, batch, slot)
-        for run in plan.runs
-        for batch in run.batches
-        for slot in batch.preparations
-    ]
+    mixed = tuple(doughs(plan))
+    cards = [batch_card(scenario, dough, learnt, log) for dough in mixed]
+    cards += [preparation_card(scenario, dough, slot) for dough in mixed for slot in dough.whole.preparations]
     cards += [filling_card(scenario, run, filling) for run in plan.runs for filling in run.fillings]
     return tuple(sorted(cards, key=lambda card: (card.start_min, card.mixer)))
-
-
-def find_batch(plan: LinePlan, run_id: str, number: int) -> tuple[Run, Batch]:
-    """A batch of a plan with its run, or UnknownItemError."""
-    for run in plan.runs:
-        for batch in run.batches:
-            if (run.id, batch.number) == (run_id, number):
-                return run, batch
-    raise UnknownItemError("batch", f"{run_id} {number}", tuple(run.id for run in plan.runs))

@@ -61,7 +61,7 @@ def demand(scenario: Scenario, plans: Iterable[LinePlan]) -> tuple[Demand, ...]:
                     start_min=run.start_min,
                     wanted=run.packs_wanted,
                     packs=run.packs,
-                    batches=len(run.batches),
+                    batches=len(run.mixed),
                     policy=run.split.policy,
                     items=run.items,
                 )

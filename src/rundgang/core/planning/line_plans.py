@@ -29,12 +29,13 @@ def line_plan(decoded: Decoded, line_id: str, fixed: Sequence[Run], rule: str, e
     }
     order = sorted(starts, key=lambda run: (starts[run], run))
     names = {run: f"R{number}" for number, run in enumerate(order, start=1)}
-    runs = tuple(
-        _renamed(begun[run], names[run])
-        if run in begun
-        else read_run(decoded, run, number, binding_of(decoded, run, names))
-        for number, run in enumerate(order, start=1)
-    )
+    made: dict[int, Run] = {}
+    for run in order:
+        if run in begun:
+            made[run] = _renamed(begun[run], names[run])
+        else:
+            made[run] = read_run(decoded, run, names[run], binding_of(decoded, run, names), made)
+    runs = tuple(made.values())
     cuts = cut_runs(scenario, runs)
     moved = sum(
         abs(starts[run] - item.was_min) for run in own for item in decoded.items_of(run)[:1] if item.was_min is not None

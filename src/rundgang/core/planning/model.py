@@ -79,6 +79,8 @@ class Batch(Model):
         The one it ferments or rests in.
     preparations : tuple of PreparationSlot
         Made for it before.
+    shared : bool
+        Whether it is the rest of the last dough of a run before it, mixed with that: there and then.
     """
 
     number: int = Field(ge=1)
@@ -91,6 +93,7 @@ class Batch(Model):
     dough_g: int = Field(ge=1)
     trough: str | None = None
     preparations: tuple[PreparationSlot, ...] = ()
+    shared: bool = False
 
     @property
     def slots(self) -> "tuple[Batch | PreparationSlot, ...]":
@@ -221,6 +224,11 @@ class Run(Model):
     def legs(self) -> tuple[RunLeg, ...]:
         """All its legs, the first at the divider."""
         return (RunLeg(start_min=self.start_min, feed_min=self.feed_min), *self.later_legs)
+
+    @property
+    def mixed(self) -> tuple[Batch, ...]:
+        """The doughs that are mixed for it: all but the rest of another run's."""
+        return tuple(batch for batch in self.batches if not batch.shared)
 
     @property
     def made_as(self) -> tuple[str, tuple[tuple[str, float], ...]]:

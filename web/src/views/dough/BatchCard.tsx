@@ -1,6 +1,6 @@
 /** A batch card, for the screen and for paper. */
 import type { Card } from "../../api/client";
-import { kilograms, oneDecimal } from "../../app/format";
+import { kilograms, oneDecimal, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { useWindowView } from "../planningWindow";
 import { MixStrip } from "./MixStrip";
@@ -109,6 +109,15 @@ export function BatchCard({ card }: { card: Card }) {
             </li>
           ))}
         </ul>
+      )}
+      {card.rest && (
+        <p className="mt-2 text-base">
+          <strong>
+            {mass(card.rest.dough_g)} {kg} of it
+          </strong>{" "}
+          are divided into {whole(card.rest.pieces)} pieces of {card.rest.product_name} ({card.rest.run}), from{" "}
+          <strong>{clock.moment(card.rest.divided_min)}</strong>.
+        </p>
       )}
       {card.rework_g > 0 && (
         <p className="text-ink-2 text-sm">

@@ -1,7 +1,7 @@
 /** Every line at once, one under the other on one clock: what the plant does when. */
 import { memo, useState } from "react";
 import { useNavigate } from "react-router";
-import type { PlanView, VersionView } from "../../api/client";
+import { mixedFor, type PlanView, type VersionView } from "../../api/client";
 import { plural, whole } from "../../app/format";
 import { LABELS, RibbonChart } from "../../charts/RibbonChart";
 import { type Span, useSpan } from "../../charts/timeScale";
@@ -124,7 +124,7 @@ const LineName = memo(({ view, version, first }: NameProps) => {
       <span className="block text-ink-2 text-xs">
         {plural(runs.length, "run")},{" "}
         {plural(
-          runs.reduce((sum, run) => sum + run.batches.length, 0),
+          runs.reduce((sum, run) => sum + mixedFor(run).length, 0),
           "batch",
           "batches",
         )}

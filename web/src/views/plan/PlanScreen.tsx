@@ -1,7 +1,7 @@
 /** The plan: a version of it, one line's ribbons or all lines' at once, and what one can do to it. */
 import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import type { Refusal, VersionView } from "../../api/client";
+import { mixedFor, type Refusal, type VersionView } from "../../api/client";
 import { useChangeVersion, useVersion } from "../../api/queries";
 import { duration, oneDecimal, whole } from "../../app/format";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
@@ -85,7 +85,7 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
   const shown = version.plans;
   const score = line === ALL_LINES ? version.score : (shown[0]?.plan.score ?? version.score);
   const runs = shown.flatMap((view) => view.plan.runs);
-  const batches = runs.reduce((sum, run) => sum + run.batches.length, 0);
+  const batches = runs.reduce((sum, run) => sum + mixedFor(run).length, 0);
   const at = number === undefined ? "/plan" : `/plan/${number}`;
   return (
     <>

@@ -1,7 +1,7 @@
 /** One run: its figures, what one can do with it, why it starts when it does, and its odd last batch. */
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import type { Change, PlanView, Run } from "../../api/client";
+import { type Change, mixedFor, type PlanView, type Run } from "../../api/client";
 import { type OddBatch, useBatching, useChangeLine, useHappened, useMaterials, useWhy } from "../../api/queries";
 import { oneDecimal, percent, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
@@ -17,7 +17,7 @@ type Props = { version: number; view: PlanView; run: Run; onChange: (change: Cha
 
 export function RunPanel({ version, view, run, onChange, busy }: Props) {
   const { clock, names, tones, waveNames } = useWindowView();
-  const first = run.batches[0];
+  const [first, own] = [run.batches[0], mixedFor(run)[0]];
   const units = useUnits();
   return (
     <>
@@ -47,18 +47,24 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
         ))}
         <Row name="First pack">{clock.moment(run.first_pack_min)}</Row>
         <Row name="Last pack">{clock.moment(run.last_pack_min)}</Row>
-        {first && (
+        {own && (
           <Row name="Batches">
-            {run.batches.length} of {units.shown(first.dough_g / 1000, "dough mass", 2)}{" "}
+            {mixedFor(run).length} of {units.shown(own.dough_g / 1000, "dough mass", 2)}{" "}
             {units.name("dough mass", "kg")}
           </Row>
         )}
+        <OneDough view={view} run={run} />
       </dl>
       <RunsOut view={view} run={run} />
       <Renewed view={view} run={run} />
-      <Link to={`/dough/${view.number}/${run.id}/1`} className={`${buttonLook()} mt-2 w-full justify-center`}>
-        Batch cards of {run.id}
-      </Link>
+      {own && (
+        <Link
+          to={`/dough/${view.number}/${run.id}/${own.number}`}
+          className={`${buttonLook()} mt-2 w-full justify-center`}
+        >
+          Batch cards of {run.id}
+        </Link>
+      )}
       {run.start_min <= clock.minuteNow() && clock.minuteNow() < run.start_min + run.feed_min ? (
         <>
           <Heading>It is on the line: what happened?</Heading>
@@ -77,6 +83,28 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
       <OddLastBatch view={view} run={run} onChange={onChange} />
     </>
   );
+}
+
+/** Which pieces of this run, or of the next, come of a dough that both runs are divided from. */
+function OneDough({ view, run }: { view: PlanView; run: Run }) {
+  const { names } = useWindowView();
+  const others = view.plan.runs.filter((other) => other !== run);
+  const found = run.batches.flatMap((batch) =>
+    others.flatMap((other) =>
+      other.batches
+        .filter((one) => one.mixer === batch.mixer && one.start_min === batch.start_min && one.shared !== batch.shared)
+        .map((one) => ({ other, pieces: (batch.shared ? batch : one).pieces, takes: batch.shared })),
+    ),
+  );
+  return found.map(({ other, pieces, takes }) => (
+    <Row key={other.id} name={takes ? "Of another dough" : "Its last dough"}>
+      <span className="font-normal text-xs">
+        {takes
+          ? `the first ${whole(pieces)} pieces are divided from the last dough of ${other.id} ${names.get(other.product)}`
+          : `also gives the first ${whole(pieces)} pieces of ${other.id} ${names.get(other.product)}`}
+      </span>
+    </Row>
+  ));
 }
 
 /** What is no longer there for this run, by the newest plans of all lines. */

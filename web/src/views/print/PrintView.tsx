@@ -1,5 +1,6 @@
 /** The day on paper: runs, lorries, the ribbon chart, and every batch card on a sheet of its own. */
 import { useParams } from "react-router";
+import { mixedFor } from "../../api/client";
 import { useCards, usePlan } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { RibbonChart } from "../../charts/RibbonChart";
@@ -61,7 +62,7 @@ export function PrintView() {
               <td>{clock.moment(run.first_pack_min)}</td>
               <td>{clock.moment(run.last_pack_min)}</td>
               <td>{whole(run.packs)}</td>
-              <td>{run.batches.length}</td>
+              <td>{mixedFor(run).length}</td>
             </tr>
           ))}
         </tbody>

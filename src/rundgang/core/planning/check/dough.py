@@ -33,6 +33,7 @@ def dough_faults(scenario: Scenario, plan: LinePlan, dirt: Dirt) -> Iterator[Vio
     for run in plan.runs:
         if run.id not in begun:
             yield from _run_faults(scenario, run, scenario.product(run.product))
+    yield from shared_dough_faults(scenario, plan)
     yield from _name_faults(scenario, plan)
     for station in scenario.line(plan.line).stations:
         if isinstance(station, (BatchStation, HeldStation)):
@@ -50,6 +51,10 @@ def _run_faults(scenario: Scenario, run: Run, product: Product) -> Iterator[Viol
     wanted_at = run.start_min
     for batch in run.batches:
         here = f"batch {batch.number}"
+        if batch.shared:
+            yield from _rest_faults(run, batch, product, wanted_at)
+            wanted_at = batch.last_piece_min
+            continue
         kg = batch.dough_g / 1000
         if baked_g(product, kg * 1000 / batch.pieces) * (1 + SLACK_SHARE) < product.baked_g:
             yield fault(run.id, batch.mixer, f"{here} has {kg:.2f} kg of dough, too little for its pieces")
@@ -62,6 +67,58 @@ def _run_faults(scenario: Scenario, run: Run, product: Product) -> Iterator[Viol
                 yield fault(run.id, batch.mixer, f"{here} {text}", excess)
         yield from _preparation_faults(scenario, run, batch, product)
         wanted_at = batch.last_piece_min
+
+
+def _rest_faults(run: Run, batch: Batch, product: Product, wanted_at: float) -> Iterator[Violation]:
+    """The rest of another run's dough: it comes first, is enough for its pieces, and divided while it is good."""
+    if batch is not run.batches[0]:
+        yield fault(run.id, batch.mixer, f"batch {batch.number} is another run's dough, but not its first")
+    if baked_g(product, batch.dough_g / batch.pieces) * (1 + SLACK_SHARE) < product.baked_g:
+        yield fault(run.id, batch.mixer, f"has {batch.dough_g / 1000:.2f} kg of a dough, too little for its pieces")
+    for text, excess in _time_faults(run, batch, product, wanted_at):
+        if excess > SLACK_MIN:
+            yield fault(run.id, batch.mixer, f"the rest of a dough {text}", excess)
+
+
+def shared_dough_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]:
+    """Doughs divided into two products: the rest is of the last dough of the run before, and both together fit."""
+    ordered = sorted(plan.runs, key=lambda run: run.start_min)
+    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
+    for before, run in pairwise((None, *ordered)):
+        assert run is not None  # noqa: S101  (only the first is nothing)
+        rest = run.batches[0]
+        if not rest.shared or run.id in begun:
+            continue
+        whole = before.batches[-1] if before else None
+        if before is None or whole is None or whole.shared:
+            yield fault(run.id, rest.mixer, "takes the rest of a dough, but no dough is mixed for the run before it")
+            continue
+        made, of = scenario.product(run.product), scenario.product(before.product)
+        if (made.formula, made.route[0], made.trough) != (of.formula, of.route[0], of.trough):
+            yield fault(run.id, rest.mixer, f"takes the rest of a dough of {before.id}, which is another dough")
+        if _stands(whole) != _stands(rest):
+            yield fault(run.id, rest.mixer, f"takes the rest of a dough at other times than {before.id} has it mixed")
+        both = before.model_copy(update={"batches": (_together(whole, rest),)})
+        mixers, here = scenario.line(plan.line).mixers(made.mixing.station), f"the dough of {before.id} and {run.id}"
+        kg = both.batches[0].dough_g / 1000
+        yield from fill_faults(run, rest.mixer, here, kg, mixers.min_fill_kg, mixers.max_fill_kg)
+        yield from _trough_fill_faults(scenario, run, of.trough, rest.trough, here, kg)
+        yield from _preparation_faults(scenario, both, both.batches[0], of)
+
+
+def _stands(batch: Batch) -> tuple[object, ...]:
+    """Where and when a dough, and what is prepared for it, is mixed and stands."""
+    slots = [(s.preparation, s.mixer, s.position, s.start_min, s.discharged_min) for s in batch.preparations]
+    return batch.mixer, batch.trough, batch.start_min, batch.discharged_min, *slots
+
+
+def _together(whole: Batch, rest: Batch) -> Batch:
+    """A dough with the rest of it, as it is mixed."""
+    grams = {slot.preparation: slot.grams for slot in rest.preparations}
+    slots = tuple(
+        slot.model_copy(update={"grams": slot.grams + grams.get(slot.preparation, 0)}) for slot in whole.preparations
+    )
+    return whole.model_copy(update={"dough_g": whole.dough_g + rest.dough_g, "preparations": slots})
 
 
 def fill_faults(run: Run, where: str, what: str, kg: float, least: float, most: float) -> Iterator[Violation]:
@@ -189,15 +246,20 @@ def unit_uses(dirt: Dirt, plan: LinePlan, station_id: str) -> dict[str, list[Use
             used.setdefault(unit or "", []).append(Use(begin, end, run.id, what, content))
 
     line = scenario.line(plan.line)
+    shared = (batch for run in plan.runs for batch in run.batches if batch.shared)
+    rests = {(batch.mixer, batch.start_min): batch.last_piece_min for batch in shared}
     for run in plan.runs:
         product, dough = scenario.product(run.product), dirt.dough(run.product)
         for batch in run.batches:
+            if batch.shared:
+                continue
             here = f"batch {batch.number}"
             use(product.mixing.station, batch.mixer, batch.start_min, batch.discharged_min, run, here, dough)
             if product.trough:
                 into = batch.discharged_min + product.mixing.rest_min
                 away = batch.divided_min + line.holder(product.trough.station).turn_round_min
-                use(product.trough.station, batch.trough, into, max(away, batch.last_piece_min), run, here, dough)
+                away = max(away, batch.last_piece_min, rests.get((batch.mixer, batch.start_min), 0.0))
+                use(product.trough.station, batch.trough, into, away, run, here, dough)
             for slot in batch.preparations:
                 made, content = scenario.preparation(slot.preparation), dirt.preparation(slot.preparation)
                 use(made.mixing.station, slot.mixer, slot.start_min, slot.discharged_min, run, here, content)

@@ -28,16 +28,18 @@ def _record(whole: str = "", real: str = "") -> np.dtype[np.void]:
 
 
 PRODUCT = _record(
-    "article classes line legs least most policy cap first_stream end_stream first_closing end_closing first_meet "
-    "end_meet first_use end_use first_cooler end_cooler first_tool end_tool first_draw end_draw cut_of cut_leg",
-    "lead tail ratio age_span cut_ratio cut_tail most_c",
+    "article classes line legs dough least most policy cap first_stream end_stream first_closing end_closing "
+    "first_meet end_meet first_use end_use first_cooler end_cooler first_tool end_tool first_draw end_draw cut_of "
+    "cut_leg",
+    "lead tail ratio kg age_span cut_ratio cut_tail most_c",
 )
-"""What is mixed, the heat classes of a product one after the other, the coolest first: the first of them, and how
-many; place of its line; how many legs; pieces in a dough, at least and at most; choice for the odd last dough; packs a
-run may give; where its streams, closings, meetings, uses of people, coolers, tools and draws begin and end; what is
-delivered beside, or -1, and the leg of its cutter. From the first thing begun for it to its first piece; from the last
-leg's start to the first pack; pieces scaled a pack; from rest to age; of what is cut out, pieces scaled a pack, and
-from its leg's start to its first pack. The warmest air in which it cools enough, °C."""
+"""What is mixed, the heat classes of a product one after the other, the coolest first: the first of them, and how many;
+place of its line; how many legs; which dough it is of; pieces in a dough, at least and at most; choice for the odd
+last dough; packs a run may give; where its streams, closings, meetings, uses of people, coolers, tools and draws
+begin and end; what is delivered beside, or -1, and the leg of its cutter. From the first thing begun for it to its
+first piece; from the last leg's start to the first pack; pieces scaled a pack; of a piece scaled, kg; from rest to
+age; of what is cut out, pieces scaled a pack, and from its leg's start to its first pack. The warmest air in which it
+cools enough, °C."""
 
 LEG = _record("store", "pace span slack waits share hold entry")
 """A leg, shape (P, L): the store before it, or -1; what it carries. Before it: from the start of the leg before at
@@ -154,7 +156,8 @@ class ShopArrays(NamedTuple):
 TIME = _record("", "start feed")
 """Of a leg of a run, min."""
 
-FIXED_RUN = _record("product packs pieces")
+FIXED_RUN = _record("product packs pieces last trough", "last_at begun into")
+"""A run that stays: its product, packs and pieces; its last dough as `RUN` has it."""
 
 UNIT_USE = _record("unit class_", "begin end")
 
@@ -177,9 +180,15 @@ ITEM = _record("product packs policy", "fresh leaves pin hold share was")
 start before; pace asked for, of the line's; choice for the odd last dough, -1 for the product's; start in the
 published plan, NaN where it has none."""
 
-RUN = _record("product item pieces packs wanted policy cause cause_of first_slot end_slot", "pace idle")
+RUN = _record(
+    "product item pieces packs wanted policy cause cause_of first_slot end_slot shared shared_of last trough",
+    "pace idle last_at begun into",
+)
 """A run: its first item, -1 of a fixed one; what keeps it from starting earlier (`runs` names the causes), and which
-run, pool or crew that is; where its units stand; white time at the divider that the change before it costs."""
+run, pool or crew that is; where its units stand; pieces that the last dough of a run before it gives, and which run
+that is; pieces of its own last dough, 0 where it has none, and the trough, -1 without one. White time at the divider
+that the change before it costs; when its last dough is begun to be divided; when the first thing is begun for that, and
+when it comes into its trough."""
 
 
 class Runs(NamedTuple):
@@ -217,8 +226,8 @@ class State(NamedTuple):
         What each unit has taken, the first `filled` of each, by time.
     turn : array, shape (pools,)
         The unit that is asked first.
-    line_end : array, shape (lines,)
-        When the last run of a line has been fed; -inf before the first.
+    line_end, line_last : array, shape (lines,)
+        When the last run of a line has been fed, -inf before the first; and which run that is, -1 before it.
     over : array, shape (P,)
         Packs over from an earlier run, when they were made, and which run that is.
     settling : array, shape (L,)
@@ -239,6 +248,7 @@ class State(NamedTuple):
     turn: Ints
     people: Records
     line_end: Floats
+    line_last: Ints
     over: Records
     settling: Records
     sizes: Ints

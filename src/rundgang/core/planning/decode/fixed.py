@@ -1,6 +1,7 @@
 """What no order moves, as arrays: runs that have begun or stay as planned, what they take, and what is closed."""
 
 from collections.abc import Iterable, Iterator, Sequence
+from itertools import groupby
 from typing import NamedTuple
 
 import numpy as np
@@ -29,14 +30,29 @@ def fixed_arrays(shop: Shop, runs: Sequence[Run]) -> Fixed:
     for place, run in enumerate(runs):
         for leg, found in enumerate(run.legs):
             times[place, leg] = found.start_min, found.feed_min
-    known = [(shop.place_of(run), run.packs, run.pieces) for run in runs]
-    taken = sorted((*_closed(shop), *(use for run in runs for use in _uses(shop, run))))
+    known = [(shop.place_of(run), run.packs, run.pieces, *_last_dough(shop, run)) for run in runs]
+    taken = sorted((*_closed(shop), *_kept_longest(use for run in runs for use in _uses(shop, run))))
     return Fixed(
         runs=np.array(known, dtype=FIXED_RUN),
         times=times,
         drawn=_drawn(shop, runs),
         taken=np.array([(use.unit, use.class_, use.begin, use.end) for use in taken], dtype=UNIT_USE),
     )
+
+
+def _last_dough(shop: Shop, run: Run) -> tuple[int, int, float, float, float]:
+    """A run's last dough, as `FIXED_RUN` has it; no pieces where it is another's rest."""
+    product, batch = shop.scenario.product(run.product), run.batches[-1]
+    begun = min(slot.start_min for slot in batch.slots)
+    into = batch.discharged_min + product.mixing.rest_min
+    trough = shop.unit(run.line, product.trough.station, batch.trough) if product.trough and batch.trough else -1
+    return 0 if batch.shared else batch.pieces, trough, batch.divided_min, begun, into
+
+
+def _kept_longest(uses: Iterable[_Taken]) -> Iterator[_Taken]:
+    """Of stretches of a unit that begin together, the longest: a dough and its rest stand in one trough."""
+    for _, same in groupby(sorted(uses), key=lambda use: (use.unit, use.begin)):
+        yield max(same, key=lambda use: use.end)
 
 
 def _drawn(shop: Shop, runs: Sequence[Run]) -> Records:
@@ -82,14 +98,15 @@ def _uses(shop: Shop, run: Run) -> Iterator[_Taken]:
     product = shop.products[own]
     line = shop.scenario.line_of(product)
     for batch in run.batches:
-        mixer = shop.unit(line.id, product.mixing.station, batch.mixer)
-        yield _Taken(mixer, batch.start_min, batch.discharged_min, own)
+        if not batch.shared:
+            mixer = shop.unit(line.id, product.mixing.station, batch.mixer)
+            yield _Taken(mixer, batch.start_min, batch.discharged_min, own)
         if product.trough and batch.trough:
             into = batch.discharged_min + product.mixing.rest_min
             away = batch.divided_min + line.holder(product.trough.station).turn_round_min
             trough = shop.unit(line.id, product.trough.station, batch.trough)
             yield _Taken(trough, into, max(away, batch.last_piece_min), own)
-        for slot in batch.preparations:
+        for slot in batch.preparations if not batch.shared else ():
             made = shop.scenario.preparation(slot.preparation)
             kettle = shop.unit(line.id, made.mixing.station, slot.mixer)
             yield _Taken(kettle, slot.start_min, slot.discharged_min, shop.class_of(made.id))

@@ -64,27 +64,36 @@ def lay_out(shop: Shop, fixed: Fixed, listed: Sequence[OrderItem], items: Record
     return Decoded(shop, tuple(listed), runs, len(fixed.runs), int(count))
 
 
-def read_run(decoded: Decoded, run: int, number: int, binding: Binding) -> Run:
-    """A run as the plan says it."""
+def read_run(decoded: Decoded, run: int, name: str, binding: Binding, before: Mapping[int, Run]) -> Run:
+    """A run as the plan says it.
+
+    Parameters
+    ----------
+    before : mapping of int to Run
+        The runs before it on its line, by their place among the decoded.
+    """
     shop, runs = decoded.shop, decoded.runs
     place = int(runs.of[run]["product"])
     product, way = shop.products[place], shop.ways[place]
     items = decoded.items_of(run)
     starts, feeds = runs.times[run, : way.legs]["start"].tolist(), runs.times[run, : way.legs]["feed"].tolist()
-    cut = split(product, int(runs.of[run]["wanted"]), shop.limits[product.id], POLICIES[int(runs.of[run]["policy"])])
+    of = runs.of[run]
+    limits, policy, rest = shop.limits[product.id], POLICIES[int(of["policy"])], int(of["shared"])
+    cut = split(product, int(of["wanted"]), limits, policy, rest)
     first = starts[-1] + way.tail_min
     streams = _Streams(decoded, run, place)
-    batches = _batches(shop, product, cut, streams.take(0), starts[0], float(runs.of[run]["pace"]))
+    shared = before[int(of["shared_of"])].batches[-1] if rest else None
+    batches = _batches(shop, product, cut, streams.take(0), starts[0], float(of["pace"]), shared)
     return Run(
-        id=f"R{number}",
+        id=name,
         product=product.listed_id,
         line=product.line,
         start_min=starts[0],
         feed_min=feeds[0],
-        scaled_per_h=float(runs.of[run]["pace"]),
+        scaled_per_h=float(of["pace"]),
         pieces=sum(cut.pieces),
         packs=cut.packs,
-        packs_wanted=int(runs.of[run]["wanted"]),
+        packs_wanted=int(of["wanted"]),
         first_pack_min=first,
         last_pack_min=first + feeds[-1],
         batches=tuple(batches),
@@ -93,7 +102,7 @@ def read_run(decoded: Decoded, run: int, number: int, binding: Binding) -> Run:
         items=_run_items(items),
         later_legs=tuple(RunLeg(start_min=s, feed_min=f) for s, f in zip(starts[1:], feeds[1:], strict=True)),
         fillings=tuple(_fillings(shop, streams, starts, feeds, sum(cut.pieces))),
-        changeover_min=float(runs.of[run]["idle"]),
+        changeover_min=float(of["idle"]),
         pinned_min=items[0].pinned_min,
         pace_share=items[0].pace_share,
         odd_batch=items[0].odd_batch,
@@ -174,11 +183,16 @@ class _Streams:
 
 
 def _batches(
-    shop: Shop, product: Product, cut: BatchSplit, units: Ints, start: float, pace: float
+    shop: Shop, product: Product, cut: BatchSplit, units: Ints, start: float, pace: float, shared: Batch | None
 ) -> Iterator[Batch]:  # fmt: skip
+    """The doughs of a run, the rest of another's first."""
     divided = list(accumulate((MINUTES_PER_HOUR * pieces / pace for pieces in cut.pieces), initial=start))
-    rows = units.reshape(len(cut.pieces), -1)
-    for number, (row, pieces, (first, last)) in enumerate(zip(rows, cut.pieces, pairwise(divided), strict=True), 1):
+    times, ahead = list(pairwise(divided)), 1 if shared else 0
+    if shared:
+        yield _rest_of(shop, product, shared, cut.pieces[0], times[0])
+    own = cut.pieces[ahead:]
+    rows = units.reshape(len(own), len(units) // max(1, len(own)))
+    for number, (row, pieces, (first, last)) in enumerate(zip(rows, own, times[ahead:], strict=True), 1 + ahead):
         names = iter([shop.unit_name(int(unit)) for unit in row])
         grams = dough_grams(product, pieces)
         begin = first - product.rest_min - product.mixing.cycle_min
@@ -195,6 +209,18 @@ def _batches(
             trough=trough,
             preparations=tuple(_prepared(shop, product, names, begin, grams)),
         )
+
+
+def _rest_of(shop: Shop, product: Product, dough: Batch, pieces: int, divided: tuple[float, float]) -> Batch:
+    """The rest of a dough that is divided into another product."""
+    grams = dough_grams(product, pieces)
+    shares = {made.id: share for made, share in shop.scenario.preparations_in(product)}
+    slots = tuple(
+        slot.model_copy(update={"grams": round(grams * shares[slot.preparation])}) for slot in dough.preparations
+    )
+    first, last = divided
+    rest = {"number": 1, "pieces": pieces, "dough_g": grams, "divided_min": first, "last_piece_min": last}
+    return dough.model_copy(update={**rest, "preparations": slots, "shared": True})
 
 
 def _prepared(

@@ -59,6 +59,7 @@ def make_state(shop: ShopArrays, fixed: Fixed, items: Records) -> State:
         turn=np.zeros(len(shop.pools), np.int64),
         people=np.zeros(people, AT_WORK),
         line_end=np.zeros(shop.lines),
+        line_last=np.zeros(shop.lines, np.int64),
         over=np.zeros(len(shop.products), OVER),
         settling=np.zeros(shop.legs.shape[1], SETTLING),
         sizes=np.zeros(batches, np.int64),

@@ -10,6 +10,7 @@ from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, WHOLE, Fixed, 
 from rundgang.core.planning.decode.coolers import cools_enough
 from rundgang.core.planning.decode.crews import add_people, crew_delay
 from rundgang.core.planning.decode.materials import begin_draws, draw_all, stock_delay
+from rundgang.core.planning.decode.rests import begin_rest, keep_rest, rest_for, rest_in_time
 from rundgang.core.planning.decode.stations import bound_legs, open_from
 from rundgang.core.planning.decode.stores import fit_legs, store_delay
 from rundgang.core.planning.decode.tools import begin_tools, tool_delay, wear_tools
@@ -47,6 +48,7 @@ def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: S
     begin_tools(shop, state.tools)
     begin_draws(fixed, state)
     state.line_end[:] = -np.inf
+    state.line_last[:] = -1
     for p in range(len(shop.products)):
         state.over[p].packs, state.over[p].since, state.over[p].by = 0, 0.0, -1
     runs.joins[:] = -1
@@ -60,8 +62,8 @@ def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: S
                 fixed.times[run, leg].start,
                 fixed.times[run, leg].feed,
             )
-        line = shop.products[known.product].line
-        state.line_end[line] = max(state.line_end[line], runs.times[run, 0].start + runs.times[run, 0].feed)
+        begin_rest(fixed, runs, run)
+        _end_line(shop, runs, run, state)
         people = add_people(shop, runs, run, state, people)
         wear_tools(shop, runs, run, state.tools)
     latest = np.full(shop.lines, len(order))
@@ -70,6 +72,14 @@ def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: S
         state.next_place[place] = latest[line]
         latest[line] = place
     return len(fixed.runs), people
+
+
+@inner
+def _end_line(shop: ShopArrays, runs: Runs, run: int, state: State) -> None:
+    """A run is the last of its line, if it is fed last."""
+    line, first = shop.products[runs.of[run].product].line, runs.times[run, 0]
+    if first.start + first.feed >= state.line_end[line]:
+        state.line_end[line], state.line_last[line] = first.start + first.feed, run
 
 
 @inner
@@ -103,13 +113,19 @@ def _gather(
 
 @inner
 def _size(shop: ShopArrays, item: Records, wanted: int, run: int, state: State, runs: Runs) -> int:
-    """A run's doughs, paces and feeding times; how many doughs, or 0 where none can be divided or filled in time."""
+    """A run's doughs, paces and feeding times; how many doughs are mixed for it, -1 where it cannot be fed in time.
+
+    What `shared` says comes of the last dough of the run before it.
+    """
     made = runs.of[run]
     p, product = made.product, shop.products[made.product]
     made.policy = item.policy if item.policy >= 0 else product.policy
-    need = int(np.ceil(wanted * product.ratio - WHOLE))
-    doughs = dough_sizes(need, product.least, product.most, made.policy, state.sizes)
-    pieces, largest = state.sizes[:doughs].sum(), state.sizes[:doughs].max()
+    need = _need(shop, made.product, wanted) - made.shared
+    doughs = dough_sizes(need, product.least, product.most, made.policy, state.sizes) if need > 0 else 0
+    pieces, largest = made.shared, 0
+    for dough in range(doughs):
+        pieces += state.sizes[dough]
+        largest = max(largest, state.sizes[dough])
     feed = np.empty(product.legs)
     possible = _leg_feeds(shop, p, pieces, item.share, state.sizes[:doughs], feed)
     fit_legs(shop, p, pieces, feed, state)
@@ -118,7 +134,13 @@ def _size(shop: ShopArrays, item: Records, wanted: int, run: int, state: State, 
     made.pieces, made.wanted = pieces, wanted
     made.pace, made.packs = 60.0 * pieces / feed[0], int(np.floor(pieces / product.ratio + WHOLE))
     too_old = 60.0 * largest / made.pace > product.age_span + 1e-7
-    return doughs if possible and not too_old else 0
+    return doughs if possible and not too_old else -1
+
+
+@inner
+def _need(shop: ShopArrays, p: int, wanted: int) -> int:
+    """Pieces to scale for so many packs."""
+    return int(np.ceil(wanted * shop.products[p].ratio - WHOLE))
 
 
 @inner
@@ -200,7 +222,7 @@ def _give_back_all(shop: ShopArrays, run: int, doughs: int, until: int, state: S
 def batches_of(shop: ShopArrays, run: int, stream: int, doughs: int, state: State, runs: Runs) -> tuple[int, float]:
     """Write when each batch of a stream is begun to be used; how many there are, and how early a tank has room."""
     made, of = runs.of[run], shop.streams[stream]
-    state.used[0] = 0.0
+    state.used[0] = 60.0 * made.shared / made.pace if of.ratio == 0 else 0.0
     if of.ratio == 0:
         for dough in range(doughs):
             state.used[dough + 1] = state.used[dough] + 60.0 * state.sizes[dough] / made.pace
@@ -292,16 +314,24 @@ def ends_min(shop: ShopArrays, runs: Runs, run: int) -> float:
 def _place_as(
     shop: ShopArrays, p: int, item: Records, fresh: float, wanted: int, run: int, people: int, state: State, runs: Runs
 ) -> tuple[int, float]:
-    """Place a run in one heat class: how many doughs it has, 0 where it cannot be, and when its last pack comes."""
-    runs.of[run].product = p
-    doughs = _size(shop, item, wanted, run, state, runs)
-    if doughs == 0 or not _place(shop, item, fresh, doughs, run, people, state, runs):
-        return 0, np.inf
-    end = ends_min(shop, runs, run)
-    if end <= shop.window + SAME_MOMENT_MIN and cools_enough(shop, runs, run):
-        return doughs, end
-    _give_back_all(shop, run, doughs, shop.products[p].end_stream, state, runs)
-    return 0, np.inf
+    """Place a run in one heat class: how many doughs are mixed for it, -1 where it cannot be; and its last pack, min.
+
+    With the rest of the dough before it where it can be divided in time, otherwise without.
+    """
+    made, before = runs.of[run], state.line_last[shop.products[p].line]
+    made.product, made.shared_of = p, before
+    made.shared = rest_for(shop, runs, before, p, _need(shop, p, wanted))
+    while True:
+        doughs = _size(shop, item, wanted, run, state, runs)
+        if doughs >= 0 and _place(shop, item, fresh, doughs, run, people, state, runs):
+            end = ends_min(shop, runs, run)
+            in_time = end <= shop.window + SAME_MOMENT_MIN and cools_enough(shop, runs, run)
+            if in_time and rest_in_time(shop, runs, run, state):
+                return doughs, end
+            _give_back_all(shop, run, doughs, shop.products[p].end_stream, state, runs)
+        if made.shared == 0:
+            return -1, np.inf
+        made.shared = 0
 
 
 @inner
@@ -309,8 +339,8 @@ def _soonest(
     shop: ShopArrays, p: int, item: Records, fresh: float, wanted: int, run: int, state: State, runs: Runs
 ) -> float:
     """When a run in a heat class gives its last pack at the earliest by its line alone; inf where never."""
-    runs.of[run].product = p
-    if _size(shop, item, wanted, run, state, runs) == 0:
+    runs.of[run].product, runs.of[run].shared = p, 0
+    if _size(shop, item, wanted, run, state, runs) < 0:
         return np.inf
     bound_legs(shop, runs, run, p, state)
     at, last = max(shop.now + shop.products[p].lead, item.hold), shop.products[p].legs - 1
@@ -324,7 +354,7 @@ def _soonest(
 def _place_cooled(
     shop: ShopArrays, item: Records, fresh: float, wanted: int, run: int, people: int, state: State, runs: Runs
 ) -> int:
-    """Place a run in the heat class that ends it first; how many doughs it has, 0 where it can be in none.
+    """Place a run in the heat class that ends it first; how many doughs are mixed for it, -1 where it can be in none.
 
     Classes are tried by how soon each could end, until none left could end sooner than the best found.
     """
@@ -343,11 +373,11 @@ def _place_cooled(
         if held >= 0:
             _give_back_all(shop, run, doughs, shop.products[held].end_stream, state, runs)
         doughs, end = _place_as(shop, first + place, item, fresh, wanted, run, people, state, runs)
-        held = first + place if doughs else -1
+        held = first + place if doughs >= 0 else -1
         if end < soonest - SAME_MOMENT_MIN:
             best, soonest = first + place, end
     if best < 0 or held == best:
-        return doughs if best >= 0 else 0
+        return doughs if best >= 0 else -1
     if held >= 0:
         _give_back_all(shop, run, doughs, shop.products[held].end_stream, state, runs)
     return _place_as(shop, best, item, fresh, wanted, run, people, state, runs)[0]
@@ -388,7 +418,7 @@ def decode(
             continue
         runs.of[run].cause = ORDER
         doughs = _place_cooled(shop, item, fresh, wanted, run, people, state, runs)
-        if doughs == 0:
+        if doughs < 0:
             made = runs.of[run]
             _rename(runs, run, LEFT_OUT - 1 - made.cause_of if made.cause == MATERIALS else LEFT_OUT)
             continue
@@ -401,8 +431,8 @@ def decode(
         time = runs.times[run, product.legs - 1]
         over.packs, over.by = made.packs - wanted, run
         over.since = time.start + product.tail + time.feed * (1.0 - over.packs / max(made.packs, 1))
-        first = runs.times[run, 0]
-        state.line_end[product.line] = max(state.line_end[product.line], first.start + first.feed)
+        keep_rest(shop, runs, run, doughs, state)
+        _end_line(shop, runs, run, state)
         run += 1
     return run, people
 

@@ -46,7 +46,7 @@ from rundgang.core.planning.model import Run
 from rundgang.core.planning.needs import Stream, streams_of
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
-from rundgang.core.units import MINUTES_PER_HOUR
+from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
 LARGEST_RUN_PACKS = 1_000_000
 
@@ -226,6 +226,7 @@ class Shop:
             classes=[max(1, many[at]) for at in articles],
             line=[line_at[product.line] for product in self.products],
             legs=[way.legs for way in self.ways],
+            dough=self._doughs(),
             least=[self.limits[product.id].least_pieces for product in self.products],
             most=[self.limits[product.id].most_pieces for product in self.products],
             policy=[POLICIES.index(self.policy[product.id]) for product in self.products],
@@ -248,6 +249,7 @@ class Shop:
             lead=[self._lead_min(place) for place in range(len(self.products))],
             tail=[way.tail_min for way in self.ways],
             ratio=[float(product.scaled_per_pack) for product in self.products],
+            kg=[product.scaling_g / GRAMS_PER_KG for product in self.products],
             age_span=[product.max_age_min - product.rest_min for product in self.products],
             cut_ratio=[float(scenario.whole(cut).scaled_per_pack) if cut else 1.0 for cut in cuts],
             cut_tail=[
@@ -256,6 +258,14 @@ class Shop:
             ],
             most_c=[made.most_c for made in self.made],
         )
+
+    def _doughs(self) -> list[int]:
+        """Which dough each product is of, numbered."""
+        known: list[object] = []
+        for product in self.products:
+            if product.dough not in known:
+                known.append(product.dough)
+        return [known.index(product.dough) for product in self.products]
 
     def _delivered(self) -> dict[str, int]:
         """Where each product stands among those delivered: the mixed ones, then those cut out of them."""
