@@ -36,7 +36,10 @@ def random_plant(seed: int) -> Scenario:
         HeldStation(id="sponge-troughs", name="Sponge troughs", positions=30, turn_round_min=10),
         mixers(rng.randint(1, 3), least=5, most=rng.choice([40, 80]), clean=rng.choice([0, 10])),
         HeldStation(id="troughs", name="Troughs", positions=rng.randint(3, 12), turn_round_min=rng.choice([0, 8])),
-        BatchStation(id="kettles", name="Kettles", mixers=("Kettle",), min_fill_kg=0.2, max_fill_kg=rng.choice([3, 8])),
+        BatchStation(
+            id="kettles", name="Kettles", mixers=("Kettle",), min_fill_kg=last.choice([0.2, 1.5, 2.8]),
+            max_fill_kg=rng.choice([3, 8]),
+        ),
         HeldStation(
             id="tanks", name="Tanks", positions=1, position="tank", capacity_kg=rng.choice([4, 12]), turn_round_min=5
         ),

@@ -98,17 +98,20 @@ class SecondPlant:
 
     def run(self) -> Counter[str]:
         """Let everything happen, and say what could not."""
-        now = self.scenario.opening.now_min
+        now, begun = self.scenario.opening.now_min, self.scenario.opening.begun_on(self.plan.line)
+        for fact in begun:
+            if not any(_is_fact(run, fact) for run in self.plan.runs):
+                self.fault(fact, "has begun and is not as it was")
         self._rests()
         for run in self.plan.runs:
-            if run.first_mixed_min < now - MOMENT:
+            if run.first_mixed_min < now - MOMENT and not any(_is_fact(run, fact) for fact in begun):
                 self.fault(run, "begins before now")
             for batch in run.batches:
                 self.env.process(self._dough(run, batch))
                 for slot in () if batch.shared else batch.preparations:
                     self.env.process(self._slot(run, batch, slot))
             for filling in run.fillings:
-                self.env.process(self._kettle(run, filling))
+                self.env.process(self._goes_on(run, filling) if filling.kept else self._kettle(run, filling))
             self._tank_units(run)
         self._renewals()
         self.env.run()
@@ -352,13 +355,51 @@ class SecondPlant:
             self.fault(run, "overfills its tank")
         tank.append([filling.mixed_min + least, filling.mixed_min + most, float(filling.grams)])
 
+    def _goes_on(self, run: Run, kept: FillingBatch) -> Events:
+        """A run begins with what another has left in the tank: it must be there, and nobody else may draw on it."""
+        yield self._until(kept.used_from_min - MOMENT)
+        wanted = float(kept.grams)
+        own = self.tanks.setdefault((run.id, kept.preparation), deque())
+        for other in self.plan.runs:
+            batches = [f for f in other.fillings if f.preparation == kept.preparation and not f.kept]
+            if other is run or not batches or (batches[-1].kettle, batches[-1].tank) != (kept.kettle, kept.tank):
+                continue
+            if abs(batches[-1].start_min - kept.start_min) > MOMENT:
+                continue
+            for left in self.tanks.get((other.id, kept.preparation), ()):
+                taken = min(wanted, left[2])
+                left[2], wanted = left[2] - taken, wanted - taken
+                own.appendleft([left[0], left[1], taken])
+        if wanted > 3 + 0.001 * kept.grams:
+            self.fault(run, "finds less of a filling than was left")
+        elif own:
+            own[0][2] += wanted
+        if any(drawn > self.env.now + 2 * MOMENT for drawn in self._drawn_until(run, kept)):
+            self.fault(run, "goes on with a tank that is still in use")
+
+    def _drawn_until(self, run: Run, kept: FillingBatch) -> Iterator[float]:
+        """Until when other runs that began with the tank before draw on it."""
+        for other in self.plan.runs:
+            of_tank = [f for f in other.fillings if f.tank == kept.tank and f.preparation == kept.preparation]
+            if other is not run and of_tank and of_tank[0].used_from_min < kept.used_from_min:
+                yield of_tank[-1].used_until_min
+
+    def _left_until(self, last: FillingBatch, until: float) -> float:
+        """Until when what a run leaves in its tank is drawn on by others, and what these leave again."""
+        for run in self.plan.runs:
+            own = [f for f in run.fillings if f.preparation == last.preparation]
+            if own and own[0].kept and (own[0].kettle, own[0].start_min) == (last.kettle, last.start_min):
+                until = max(until, own[-1].used_until_min)
+                until = until if own[-1].kept else self._left_until(own[-1], until)
+        return until
+
     def _tank_units(self, run: Run) -> None:
         """A run keeps its tank from its first batch until its last is used up and the tank is turned round."""
         for name in {filling.preparation for filling in run.fillings}:
             made, own = self.scenario.preparation(name), [f for f in run.fillings if f.preparation == name]
-            if made.held:
+            if made.held and not own[0].kept:
                 turn = self.line.holder(made.held.station).turn_round_min
-                times = min(f.mixed_min for f in own), max(f.used_until_min for f in own) + turn
+                times = min(f.mixed_min for f in own), self._left_until(own[-1], own[-1].used_until_min) + turn
                 tank = own[0].tank or "?"
                 self.env.process(self._holds(run, made.held.station, tank, self._soil_of(made), *times))
 
@@ -626,3 +667,8 @@ class SecondPlant:
         while packs and due:
             due -= 1
             yield packs.popleft()
+
+
+def _is_fact(run: Run, fact: Run) -> bool:
+    """Whether a run is one that has begun: the same doughs at the same times, and on its way as it was."""
+    return (run.product, run.batches, run.legs) == (fact.product, fact.batches, fact.legs)

@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 
 from plants import belt, make_plan, on_belt, product, scenario
 from rundgang.core.conditions import Conditions
-from rundgang.core.dough.card import BatchCard, Friction, Measured, batch_card, batch_cards
+from rundgang.core.dough.card import BatchCard, Friction, batch_card, batch_cards
 from rundgang.core.dough.mixed import Dough, find_dough
+from rundgang.core.dough.probe import Measured
 from rundgang.core.dough.scaling import scale_formula
 from rundgang.core.dough.water import Counts, Water, ice_share, water_for, water_temperature
 from rundgang.core.errors import UnknownItemError

@@ -13,6 +13,7 @@ from plants import make_plan
 from random_plants import random_plant
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.stopping import after_evaluations
 from second_plant import SecondPlant
 
@@ -83,6 +84,9 @@ def _promising(rng: Random, run: Run) -> Run:
 def _thin_filling(rng: Random, run: Run) -> Run:
     if not run.fillings:
         return _promising(rng, run)
+    if run.fillings[0].kept and rng.random() < 0.5:
+        more = run.fillings[0].model_copy(update={"kept": False})
+        return run.model_copy(update={"fillings": (more, *run.fillings[1:])})
     thin = tuple(
         f.model_copy(update={"grams": max(1, f.grams // 2), "used_g": max(0, f.used_g // 2)}) for f in run.fillings
     )
@@ -112,24 +116,35 @@ SPOILED: tuple[Callable[[Random, Run], Run], ...] = (
 )  # fmt: skip
 
 
-def spoiled(plan: LinePlan, rng: Random) -> LinePlan:
-    """The plan with one thing in it made wrong, or perhaps only different."""
+def spoiled(plan: LinePlan, rng: Random, begun: int) -> LinePlan:
+    """The plan with one thing in it made wrong, or perhaps only different; what has begun only at another time."""
     if not plan.runs:
+        return plan
+    if begun and rng.random() < 0.2:
+        return plan.model_copy(update={"runs": (_shifted(rng, plan.runs[0]), *plan.runs[1:])})
+    if begun == len(plan.runs):
         return plan
     if plan.renewals and rng.random() < 0.5:
         return plan.model_copy(update={"renewals": plan.renewals[:-1]})
-    place, how = rng.randrange(len(plan.runs)), rng.choice(SPOILED)
+    place, how = rng.randrange(begun, len(plan.runs)), rng.choice(SPOILED)
     runs = (*plan.runs[:place], how(rng, plan.runs[place]), *plan.runs[place + 1 :])
     return plan.model_copy(update={"runs": runs})
 
 
 @pytest.mark.parametrize("seed", range(FIRST, FIRST + PLANTS))
 def test_both_find_the_same(seed: int) -> None:
-    """Half of the plans as the search made them: neither finds anything; half spoiled: both do, or neither."""
+    """Half of the plans as the search made them: neither finds anything; half spoiled: both do, or neither.
+
+    A third are made anew when some of their runs have begun.
+    """
     plant, rng = random_plant(seed), Random(seed)
     plan = make_plan(plant, "line", seed=seed, stop=after_evaluations(15, 15))
+    if seed % 3 == 0 and plan.runs:
+        now = rng.uniform(plan.runs[0].first_mixed_min, plan.runs[-1].last_pack_min)
+        plant = opened(plant, [plan], now)
+        plan = make_plan(plant, "line", seed=seed, stop=after_evaluations(15, 15))
     if seed % 2:
-        plan = spoiled(plan, rng)
+        plan = spoiled(plan, rng, len(plant.opening.begun))
     found, second = check_plant(plant, (plan,)), SecondPlant(plant, plan).run()
     if not seed % 2:
         assert found == ()

@@ -194,7 +194,7 @@ def test_the_check_sees_two_lines_use_one_mixer(plant: Scenario) -> None:
         (slot.mixer, slot.start_min, slot.discharged_min)
         for plan in alone
         for run in plan.runs
-        for batch in run.batches
+        for batch in run.mixed
         for slot in batch.slots
     ]
     used.sort()

@@ -133,7 +133,7 @@ def test_cards_say_what_is_mixed() -> None:
     card = next(card for card in cards if card.rest)
     assert (card.dough_g, card.pieces) == (100_000, 400)
     assert card.rest is not None
-    assert (card.rest.run, card.rest.pieces, card.rest.dough_g) == ("R2", 600, 60_000)
+    assert (card.rest.run, card.rest.pieces, card.rest.grams) == ("R2", 600, 60_000)
     flour = sum(line.grams for card in cards for line in card.ingredients if line.ingredient == "flour")
     assert flour == pytest.approx(600_000 / 1.5, abs=600), "scaled in steps of 100 g"
     assert find_dough(plan, "R1", 4).whole.dough_g == 100_000

@@ -7,6 +7,9 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
+numba.config.OPT = type(numba.config.OPT)(2)  # type: ignore[attr-defined]  # Numba's stubs lack the setting
+"""How hard the compiler tries: the third level takes a third longer to compile, and the code is no faster for it."""
+
 Arguments = ParamSpec("Arguments")
 Result = TypeVar("Result")
 

@@ -119,7 +119,7 @@ def run_draws(shares: "ItemShares", run: Run, cut: CutRun | None) -> Iterator[Dr
     scenario = shares.scenario
     product = scenario.product(run.product)
     yield from _of_steps(scenario, run)
-    for filling in run.fillings:
+    for filling in run.made_fillings:
         of_filling = shares.of(scenario.preparation(filling.preparation), filling.start_min)
         yield from _mixed(of_filling, filling.start_min, filling.grams, run, filling.number)
     for batch in run.batches:

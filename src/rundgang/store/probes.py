@@ -5,8 +5,9 @@ from datetime import datetime
 from sqlmodel import col, select
 
 from rundgang.core.conditions import Conditions
-from rundgang.core.dough.card import BatchCard, Log, Measured
+from rundgang.core.dough.card import BatchCard, Log
 from rundgang.core.dough.friction import ProbeReading
+from rundgang.core.dough.probe import Measured
 from rundgang.core.model import Model
 from rundgang.store.plans import Plans
 from rundgang.store.rows import Rows, written

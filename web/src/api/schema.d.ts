@@ -1815,12 +1815,12 @@ export interface components {
         };
         /**
          * CardRest
-         * @description What of a dough is divided into the product of the next run, and when its first piece is.
+         * @description What of a dough, or of a filling, is for the next run, and when that begins to use it.
          *
          *     Attributes
          *     ----------
-         *     dough_g : int
-         *         Of the dough's mass.
+         *     pieces : int
+         *         Of the product that it is divided into, or put on.
          */
         CardRest: {
             /** Run */
@@ -1831,10 +1831,10 @@ export interface components {
             pieces: number;
             /** Piece */
             piece: string;
-            /** Dough G */
-            dough_g: number;
-            /** Divided Min */
-            divided_min: number;
+            /** Grams */
+            grams: number;
+            /** From Min */
+            from_min: number;
         };
         /**
          * CardTask
@@ -2595,9 +2595,12 @@ export interface components {
          *     used_from_min, used_until_min : float
          *         When the run begins to draw on it, and when it is used up, or the run is over.
          *     grams, used_g : int
-         *         Made, and used by this run; the rest is left over.
+         *         Made, and used by this run; the rest is left over, for the next run while it is good.
          *     tank : str or None
          *         Where it waits; None where the hopper of its station takes it.
+         *     kept : bool
+         *         Whether it is what a run before it has left in the tank, made for that: there and then. Its grams are what this
+         *         run uses of it.
          */
         FillingBatch: {
             /** Preparation */
@@ -2624,6 +2627,11 @@ export interface components {
             used_g: number;
             /** Tank */
             tank?: string | null;
+            /**
+             * Kept
+             * @default false
+             */
+            kept: boolean;
         };
         /**
          * FinishedStock

@@ -19,9 +19,8 @@ from rundgang.core.dough.bowl_water import (
 )
 from rundgang.core.dough.choice import SaidBy, said
 from rundgang.core.dough.dry_ice import RoomCheck
-from rundgang.core.dough.friction import SMOOTHING
 from rundgang.core.dough.mixed import Dough, doughs
-from rundgang.core.dough.proof import BAKERS, activity
+from rundgang.core.dough.probe import DOUGH_TOLERANCE_C, Measured, Probe, probe_of
 from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
 from rundgang.core.dough.water import Counts, Water
 from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
@@ -31,9 +30,6 @@ from rundgang.core.planning.model import FillingBatch, LinePlan, PreparationSlot
 from rundgang.core.products import FormulaLine, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
-
-DOUGH_TOLERANCE_C = 1.0
-"""So far from the temperature wanted a dough is still good, K (common practice, no published source)."""
 
 
 class Friction(Model):
@@ -50,39 +46,6 @@ class Friction(Model):
     readings: int = 0
 
 
-class Measured(NamedTuple):
-    """A probe as the log holds it: the dough that came out, the water and the friction factor that went in."""
-
-    dough_c: float
-    water_c: float
-    friction_c: float
-
-
-class Probe(Model):
-    """What was measured in a dough, and what it means for this batch.
-
-    Attributes
-    ----------
-    water_c : float
-        Temperature of the water it was mixed with.
-    above_c : float
-        Dough above the temperature wanted, K.
-    good : bool
-        Within `DOUGH_TOLERANCE_C`.
-    yeast_pace : float
-        Pace of its yeast, as a share of what it would be at the temperature wanted.
-    lesson : str
-        What the next dough learns from it.
-    """
-
-    dough_c: float
-    water_c: float
-    above_c: float
-    good: bool
-    yeast_pace: float
-    lesson: str
-
-
 class CardTask(Model):
     """What is to be done while it stands, and when, min."""
 
@@ -91,20 +54,20 @@ class CardTask(Model):
 
 
 class CardRest(Model):
-    """What of a dough is divided into the product of the next run, and when its first piece is.
+    """What of a dough, or of a filling, is for the next run, and when that begins to use it.
 
     Attributes
     ----------
-    dough_g : int
-        Of the dough's mass.
+    pieces : int
+        Of the product that it is divided into, or put on.
     """
 
     run: str
     product_name: str
     pieces: int
     piece: str
-    dough_g: int
-    divided_min: float
+    grams: int
+    from_min: float
 
 
 class BatchCard(Model):
@@ -258,7 +221,7 @@ def batch_card(
         every_min=batch.last_piece_min - batch.divided_min,
     )
     card = _card(scenario, run, product, batch.pieces, bowl)
-    probe = _probe(product.dough_temperature_c, len(bowl.counts) + 1, measured)
+    probe = probe_of(product.dough_temperature_c, len(bowl.counts) + 1, measured)
     found = {"probe": probe, "rework_g": round(batch.pieces * product.reworked_g), "rest": _rest(scenario, dough)}
     return card.model_copy(update=found)
 
@@ -273,8 +236,8 @@ def _rest(scenario: Scenario, dough: Dough) -> CardRest | None:
         product_name=product.name,
         pieces=part.pieces,
         piece=product.piece,
-        dough_g=part.dough_g,
-        divided_min=part.divided_min,
+        grams=part.dough_g,
+        from_min=part.divided_min,
     )
 
 
@@ -297,14 +260,15 @@ def preparation_card(scenario: Scenario, dough: Dough, slot: PreparationSlot) ->
     return _card(scenario, run, scenario.product(run.product), batch.pieces, _aged(scenario, bowl))
 
 
-def filling_card(scenario: Scenario, run: Run, filling: FillingBatch) -> BatchCard:
-    """The card of a batch of a filling or topping made for a planned run."""
+def filling_card(scenario: Scenario, plan: LinePlan, run: Run, filling: FillingBatch) -> BatchCard:
+    """The card of a batch of a filling or topping made for a run of a plan."""
     scenario = scenario.during(filling.start_min)
     same = [other for other in run.fillings if other.preparation == filling.preparation]
+    product = scenario.product(run.product)
     bowl = _prepared_bowl(scenario, run, filling.preparation)._replace(
         key=f"{filling.preparation}-{filling.number}",
         number=filling.number,
-        of=len(same),
+        of=same[-1].number,
         mixer=filling.kettle,
         start_min=filling.start_min,
         discharged_min=filling.mixed_min,
@@ -313,8 +277,31 @@ def filling_card(scenario: Scenario, run: Run, filling: FillingBatch) -> BatchCa
         grams=filling.grams,
         every_min=max(filling.used_until_min - filling.used_from_min, 1.0),
     )
-    pieces = round(run.pieces * filling.used_g / sum(other.used_g for other in same))
-    return _card(scenario, run, scenario.product(run.product), pieces, _aged(scenario, bowl))
+    pieces = _pieces_with(run, filling)
+    card = _card(scenario, run, product, pieces, _aged(scenario, bowl))
+    return card.model_copy(update={"rest": _kept_for(scenario, plan, filling)})
+
+
+def _pieces_with(run: Run, filling: FillingBatch) -> int:
+    """How many pieces of a run have a batch of a filling on them."""
+    same = [other for other in run.fillings if other.preparation == filling.preparation]
+    return round(run.pieces * filling.used_g / sum(other.used_g for other in same))
+
+
+def _kept_for(scenario: Scenario, plan: LinePlan, filling: FillingBatch) -> CardRest | None:
+    """What is left of a batch for the next run that uses it."""
+    for run in plan.runs:
+        for kept in (other for other in run.fillings if other.kept and other.is_of(filling)):
+            product = scenario.product(run.product)
+            return CardRest(
+                run=run.id,
+                product_name=product.name,
+                pieces=_pieces_with(run, kept),
+                piece=product.piece,
+                grams=kept.grams,
+                from_min=kept.used_from_min,
+            )
+    return None
 
 
 def _prepared_bowl(scenario: Scenario, run: Run, name: str) -> _Bowl:
@@ -408,29 +395,6 @@ def _tasks(bowl: _Bowl) -> tuple[CardTask, ...]:
     return tuple(task for task in found if task.minute < bowl.used_min)
 
 
-def _probe(wanted: float, temperatures_counted: int, measured: Measured | None) -> Probe | None:
-    if measured is None:
-        return None
-    above = measured.dough_c - wanted
-    return Probe(
-        dough_c=measured.dough_c,
-        water_c=measured.water_c,
-        above_c=above,
-        good=abs(above) <= DOUGH_TOLERANCE_C,
-        lesson=(
-            f"A dough {above:+.1f} K off means a friction factor {temperatures_counted * above:+.1f} K off; the next "
-            f"dough takes {SMOOTHING:.0%} of it, unless the reading stands far from its neighbours."
-        ),
-        yeast_pace=_yeast_pace(measured.dough_c, wanted),
-    )
-
-
-def _yeast_pace(dough_c: float, wanted_c: float) -> float:
-    """Pace of the yeast, as a share of what it would be at the temperature wanted; 1 where it rests at both."""
-    wanted = activity(BAKERS, wanted_c)
-    return activity(BAKERS, dough_c) / wanted if wanted else 1.0
-
-
 def _cautions(
     scenario: Scenario, step: BatchStep, mixers: BatchStation, ingredients: tuple[ScaledIngredient, ...]
 ) -> tuple[Caution, ...]:
@@ -454,5 +418,5 @@ def batch_cards(
     mixed = tuple(doughs(plan))
     cards = [batch_card(scenario, dough, learnt, log) for dough in mixed]
     cards += [preparation_card(scenario, dough, slot) for dough in mixed for slot in dough.whole.preparations]
-    cards += [filling_card(scenario, run, filling) for run in plan.runs for filling in run.fillings]
+    cards += [filling_card(scenario, plan, run, filling) for run in plan.runs for filling in run.made_fillings]
     return tuple(sorted(cards, key=lambda card: (card.start_min, card.mixer)))

@@ -47,9 +47,12 @@ class FillingBatch(Model):
     used_from_min, used_until_min : float
         When the run begins to draw on it, and when it is used up, or the run is over.
     grams, used_g : int
-        Made, and used by this run; the rest is left over.
+        Made, and used by this run; the rest is left over, for the next run while it is good.
     tank : str or None
         Where it waits; None where the hopper of its station takes it.
+    kept : bool
+        Whether it is what a run before it has left in the tank, made for that: there and then. Its grams are what this
+        run uses of it.
     """
 
     preparation: Id
@@ -64,6 +67,11 @@ class FillingBatch(Model):
     grams: int = Field(ge=1)
     used_g: int = Field(ge=0)
     tank: str | None = None
+    kept: bool = False
+
+    def is_of(self, other: "FillingBatch") -> bool:
+        """Whether it is the same batch as another, or a part of that."""
+        return (self.preparation, self.kettle, self.start_min) == (other.preparation, other.kettle, other.start_min)
 
 
 class Batch(Model):
@@ -231,6 +239,11 @@ class Run(Model):
         return tuple(batch for batch in self.batches if not batch.shared)
 
     @property
+    def made_fillings(self) -> tuple[FillingBatch, ...]:
+        """The batches of fillings that are made for it: all but what another run has left."""
+        return tuple(filling for filling in self.fillings if not filling.kept)
+
+    @property
     def made_as(self) -> tuple[str, tuple[tuple[str, float], ...]]:
         """Its product, and where that dwells otherwise than its route says."""
         return self.product, tuple(sorted(self.dwell_min.items()))
@@ -239,7 +252,7 @@ class Run(Model):
     def first_mixed_min(self) -> Time:
         """When the first thing is begun for it: a dough, or what is prepared for its doughs and pieces, min."""
         doughs = (slot.start_min for batch in self.batches for slot in batch.slots)
-        return min((*doughs, *(filling.start_min for filling in self.fillings)))
+        return min((*doughs, *(filling.start_min for filling in self.made_fillings)))
 
 
 class CutRun(Model):

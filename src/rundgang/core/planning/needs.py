@@ -1,10 +1,13 @@
 """What every batch takes in the dough room: of doughs, of what is prepared for them, and of fillings and toppings."""
 
+from collections.abc import Sequence
 from math import inf
 from typing import NamedTuple
 
+from rundgang.core.compiled import Records
 from rundgang.core.kinds.held import HeldStation
-from rundgang.core.planning.decode.arrays import FOR_A_TIME, FOR_THE_RUN, UNTIL_USED
+from rundgang.core.planning.decode.arrays import FOR_A_TIME, FOR_THE_RUN, STREAM, UNTIL_USED
+from rundgang.core.planning.decode.tables import ends_of, table
 from rundgang.core.planning.legs import passages
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
@@ -70,6 +73,25 @@ class Stream(NamedTuple):
 def streams_of(scenario: Scenario, product: Product) -> tuple[Stream, ...]:
     """The doughs of a product, then every filling that its steps, and those of what is cut out of it, put on pieces."""
     return (Stream(0, 0.0, _dough_needs(scenario, product)), *_fillings(scenario, product))
+
+
+def stream_table(streams: Sequence[Sequence[Stream]], fillings: Sequence[str]) -> Records:
+    """The streams of all products, one after the other, as the decoder takes them; fillings by their place."""
+    flat = [stream for of_product in streams for stream in of_product]
+    needs = ends_of([len(stream.needs) for stream in flat])
+    return table(
+        STREAM,
+        leg=[stream.leg for stream in flat],
+        first_need=needs[:-1],
+        end_need=needs[1:],
+        filling=[fillings.index(stream.preparation.id) if stream.preparation else -1 for stream in flat],
+        offset=[stream.offset_min for stream in flat],
+        ratio=[stream.kg_per_scaled for stream in flat],
+        least=[stream.least_kg for stream in flat],
+        most=[stream.most_kg for stream in flat],
+        age_span=[stream.age_span_min for stream in flat],
+        keeps=[stream.keeps_kg for stream in flat],
+    )
 
 
 def _dough_needs(scenario: Scenario, product: Product) -> tuple[Need, ...]:

@@ -112,8 +112,9 @@ def oven_empty_min(scenario: Scenario, runs: Iterable[Run]) -> float:
 
 
 def filling_left_kg(runs: Iterable[Run]) -> float:
-    """What is left over of fillings when runs end, kg: what their batches are beyond what is put on pieces."""
-    return sum(made.grams - made.used_g for run in runs for made in run.fillings) / GRAMS_PER_KG
+    """What is left over of fillings in the end, kg: what their batches are beyond what is put on pieces."""
+    made = (filling for run in runs for filling in run.fillings)
+    return sum((0 if one.kept else one.grams) - one.used_g for one in made) / GRAMS_PER_KG
 
 
 def crew_peak(scenario: Scenario, runs: Iterable[Run]) -> float:

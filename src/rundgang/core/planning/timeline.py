@@ -233,7 +233,9 @@ def _rows(
 
 def _mixer_rows(plan: LinePlan, station: BatchStation, span: float) -> Iterator[StationRow]:
     slots = [(s.mixer, s.discharged_min - s.start_min) for run in plan.runs for b in run.mixed for s in b.slots]
-    slots += [(made.kettle, made.emptied_min - made.start_min) for run in plan.runs for made in run.fillings]
+    slots += [
+        (made.kettle, made.emptied_min - made.start_min) for run in plan.runs for made in run.fillings if not made.kept
+    ]
     for mixer in station.mixers:
         used = [minutes for name, minutes in slots if name == mixer]
         if used or not plan.runs:

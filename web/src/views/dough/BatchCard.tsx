@@ -113,10 +113,10 @@ export function BatchCard({ card }: { card: Card }) {
       {card.rest && (
         <p className="mt-2 text-base">
           <strong>
-            {mass(card.rest.dough_g)} {kg} of it
+            {mass(card.rest.grams)} {kg} of it
           </strong>{" "}
-          are divided into {whole(card.rest.pieces)} pieces of {card.rest.product_name} ({card.rest.run}), from{" "}
-          <strong>{clock.moment(card.rest.divided_min)}</strong>.
+          are for {whole(card.rest.pieces)} pieces of {card.rest.product_name} ({card.rest.run}), from{" "}
+          <strong>{clock.moment(card.rest.from_min)}</strong>.
         </p>
       )}
       {card.rework_g > 0 && (

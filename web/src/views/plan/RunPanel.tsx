@@ -53,7 +53,7 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
             {units.name("dough mass", "kg")}
           </Row>
         )}
-        <OneDough view={view} run={run} />
+        <Rests view={view} run={run} />
       </dl>
       <RunsOut view={view} run={run} />
       <Renewed view={view} run={run} />
@@ -85,26 +85,37 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
   );
 }
 
-/** Which pieces of this run, or of the next, come of a dough that both runs are divided from. */
-function OneDough({ view, run }: { view: PlanView; run: Run }) {
+/** What this run finds of another's dough and fillings, and what it leaves the next. */
+function Rests({ view, run }: { view: PlanView; run: Run }) {
   const { names } = useWindowView();
+  const units = useUnits();
   const others = view.plan.runs.filter((other) => other !== run);
-  const found = run.batches.flatMap((batch) =>
+  const called = (other: Run) => `${other.id} ${names.get(other.product)}`;
+  const kg = (grams: number) => `${units.shown(grams / 1000, "dough mass", 1)} ${units.name("dough mass", "kg")}`;
+  const doughs = run.batches.flatMap((batch) =>
     others.flatMap((other) =>
       other.batches
         .filter((one) => one.mixer === batch.mixer && one.start_min === batch.start_min && one.shared !== batch.shared)
-        .map((one) => ({ other, pieces: (batch.shared ? batch : one).pieces, takes: batch.shared })),
+        .map((one) =>
+          batch.shared
+            ? `its first ${whole(batch.pieces)} pieces are divided from the last dough of ${called(other)}`
+            : `its last dough also gives the first ${whole(one.pieces)} pieces of ${called(other)}`,
+        ),
     ),
   );
-  return found.map(({ other, pieces, takes }) => (
-    <Row key={other.id} name={takes ? "Of another dough" : "Its last dough"}>
-      <span className="font-normal text-xs">
-        {takes
-          ? `the first ${whole(pieces)} pieces are divided from the last dough of ${other.id} ${names.get(other.product)}`
-          : `also gives the first ${whole(pieces)} pieces of ${other.id} ${names.get(other.product)}`}
-      </span>
+  const kept = run.fillings
+    .filter((filling) => filling.kept)
+    .map((filling) => `begins with ${kg(filling.grams)} that the run before has left in ${filling.tank}`);
+  const found = [...doughs, ...kept];
+  return found.length > 0 ? (
+    <Row name="Shares">
+      {found.map((what) => (
+        <span key={what} className="block font-normal text-xs">
+          {what}
+        </span>
+      ))}
     </Row>
-  ));
+  ) : null;
 }
 
 /** What is no longer there for this run, by the newest plans of all lines. */

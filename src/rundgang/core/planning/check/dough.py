@@ -9,7 +9,7 @@ from rundgang.core.kinds.every import AnyStation
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.planning.check.dirt import Content, Dirt
 from rundgang.core.planning.check.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
-from rundgang.core.planning.model import Batch, LinePlan, PreparationSlot, Run
+from rundgang.core.planning.model import Batch, FillingBatch, LinePlan, PreparationSlot, Run
 from rundgang.core.plant import Line
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
@@ -269,14 +269,23 @@ def unit_uses(dirt: Dirt, plan: LinePlan, station_id: str) -> dict[str, list[Use
                     use(made.held.station, slot.position, into, away, run, here, content)
         for name, batches in groupby(run.fillings, key=lambda filling: filling.preparation):
             made, content, listed = scenario.preparation(name), dirt.preparation(name), list(batches)
-            for filling in listed:
-                use(
-                    made.mixing.station, filling.kettle, filling.start_min, filling.emptied_min, run, made.name, content
-                )
-            if made.held:
-                away = listed[-1].used_until_min + line.holder(made.held.station).turn_round_min
+            for one in (one for one in listed if not one.kept):
+                use(made.mixing.station, one.kettle, one.start_min, one.emptied_min, run, made.name, content)
+            if made.held and not listed[0].kept:
+                away = _used_until(plan, listed[-1]) + line.holder(made.held.station).turn_round_min
                 use(made.held.station, listed[0].tank, listed[0].emptied_min, away, run, made.name, content)
     return used
+
+
+def _used_until(plan: LinePlan, last: FillingBatch) -> float:
+    """Until when a tank is drawn on: by a run, and by those that go on with what is left, and leave something again."""
+    until = last.used_until_min
+    for run in plan.runs:
+        own = [filling for filling in run.fillings if filling.preparation == last.preparation]
+        if any(f.kept and (f.kettle, f.start_min) == (last.kettle, last.start_min) for f in own):
+            goes_on = own[-1] if not own[-1].kept else None
+            until = max(until, own[-1].used_until_min, _used_until(plan, goes_on) if goes_on else 0.0)
+    return until
 
 
 def unit_faults(dirt: Dirt, station: AnyStation, unit: str, uses: list[Use]) -> Iterator[Violation]:

@@ -6,9 +6,46 @@ from rundgang.core.planning.check.dough import GRAM_KG, fill_faults
 from rundgang.core.planning.check.kinds import made_of_one
 from rundgang.core.planning.check.line import Passage
 from rundgang.core.planning.check.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
-from rundgang.core.planning.model import FillingBatch, Run
+from rundgang.core.planning.model import FillingBatch, LinePlan, Run
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
+
+
+def kept_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]:
+    """What runs use of a filling that another has left: that one made it, has done with it, and left so much."""
+    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
+    used: dict[tuple[object, ...], float] = {}
+    for run in sorted(plan.runs, key=lambda run: run.start_min):
+        for kept in (filling for filling in run.fillings if filling.kept and run.id not in begun):
+            name = scenario.preparation(kept.preparation).name
+            owner, batch = _left_by(plan, run, kept)
+            if owner is None or batch is None:
+                yield fault(run.id, kept.kettle, f"uses {name} that no run has left")
+                continue
+            taken = used[_made(batch)] = used.get(_made(batch), batch.used_g) + kept.grams
+            if taken > batch.grams + 2 + SLACK_SHARE * batch.grams:
+                yield fault(
+                    run.id, name, f"uses {kept.grams / 1000:.2f} kg of what {owner.id} left, which is not so much"
+                )
+            drawn = (one for other in plan.runs if other is not run for one in other.fillings if one.tank == kept.tank)
+            ends = max(one.used_until_min for one in drawn if one.used_from_min < kept.used_from_min)
+            first = min(f.used_from_min if f.kept else f.emptied_min for f in run.fillings if f.tank == kept.tank)
+            if ends - first > SLACK_MIN:
+                yield fault(run.id, name, "goes into its tank while another run still draws on it", ends - first)
+
+
+def _made(batch: FillingBatch) -> tuple[object, ...]:
+    """Where and when a batch was made, and where it went."""
+    return batch.preparation, batch.kettle, batch.start_min, batch.mixed_min, batch.emptied_min, batch.tank
+
+
+def _left_by(plan: LinePlan, run: Run, kept: FillingBatch) -> tuple[Run | None, FillingBatch | None]:
+    """The run that made what is left, and the batch: its last."""
+    for other in plan.runs:
+        own = [one for one in other.fillings if not one.kept and one.preparation == kept.preparation]
+        if other is not run and own and _made(own[-1]) == _made(kept):
+            return other, own[-1]
+    return None, None
 
 
 def filling_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
@@ -80,7 +117,8 @@ def _batch_faults(scenario: Scenario, run: Run, made: Preparation, batch: Fillin
     """A batch by itself: its kettle's fill, its mixing, and its age when it is used."""
     here, step = f"{made.name} batch {batch.number}", made.mixing
     kettle = scenario.line(made.line).mixers(step.station)
-    yield from fill_faults(run, batch.kettle, here, batch.grams / 1000, kettle.min_fill_kg, kettle.max_fill_kg)
+    if not batch.kept:
+        yield from fill_faults(run, batch.kettle, here, batch.grams / 1000, kettle.min_fill_kg, kettle.max_fill_kg)
     cycle = sum(phase.minutes for phase in step.phases) + step.charge_min + step.discharge_min
     least = step.rest_min + (made.held.least_min if made.held else 0.0)
     most = min(step.max_age_min, step.rest_min + made.held.most_min) if made.held else step.max_age_min
@@ -89,7 +127,7 @@ def _batch_faults(scenario: Scenario, run: Run, made: Preparation, batch: Fillin
         ("leaves its kettle before it is mixed", batch.mixed_min - batch.emptied_min),
         ("is used too early", batch.mixed_min + least - batch.used_from_min),
         ("is too old when it is used", batch.used_until_min - batch.mixed_min - most),
-        ("is begun before the plan's now", scenario.opening.now_min - batch.start_min),
+        ("is begun before the plan's now", 0.0 if batch.kept else scenario.opening.now_min - batch.start_min),
     ):
         known = run.id in {begun.id for begun in scenario.opening.begun_on(run.line)}
         if excess > SLACK_MIN and not (known and "now" in text):

@@ -88,7 +88,7 @@ def _left_over_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]
     left, batches = 0.0, 0
     for run in plan.runs:
         for made in run.fillings:
-            left += made.grams / 1000
+            left += 0.0 if made.kept else made.grams / 1000
             batches += 1
         for at in walk(scenario, run).values() if run.fillings else ():
             pieces = at.flow_per_h * (at.last_in - at.first_in) / 60 * made_of_one(at.step) / at.step.yield_

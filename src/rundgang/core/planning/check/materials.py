@@ -73,7 +73,7 @@ def _mixed(scenario: Scenario, run: Run, item: str) -> Iterator[tuple[float, flo
         for slot in batch.preparations:
             formula = scenario.formula_of(slot.preparation)
             yield slot.start_min, slot.grams / 1000 * _share(scenario, formula, slot.start_min, item)
-    for filling in run.fillings:
+    for filling in (one for one in run.fillings if not one.kept):
         formula = scenario.formula_of(filling.preparation)
         yield filling.start_min, filling.grams / 1000 * _share(scenario, formula, filling.start_min, item)
 

@@ -19,7 +19,7 @@ def past_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]:
             left.remove(kept)
     for run in left:
         begins = [slot.start_min for batch in run.batches for slot in batch.slots]
-        begins += [filling.start_min for filling in run.fillings]
+        begins += [filling.start_min for filling in run.fillings if not filling.kept]
         if now - min(begins) > SLACK_MIN:
             yield fault(run.id, "", "is begun before the plan's now", now - min(begins))
 

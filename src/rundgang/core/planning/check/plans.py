@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 from rundgang.core.planning.check.dirt import Dirt
 from rundgang.core.planning.check.dough import dough_faults
-from rundgang.core.planning.check.fillings import filling_faults
+from rundgang.core.planning.check.fillings import filling_faults, kept_faults
 from rundgang.core.planning.check.heat import heat_faults
 from rundgang.core.planning.check.line import Passage, Walks, good_packs, legs_needed, line_faults, walk
 from rundgang.core.planning.check.lorries import Ordered, lorry_faults, ordered_by, score_faults
@@ -37,6 +37,7 @@ def _check(dirt: Dirt, ordered: Ordered, plan: LinePlan) -> tuple[Violation, ...
         *past_faults(scenario, plan),
         *dough_faults(scenario, plan, dirt),
         *(violation for run in free for violation in filling_faults(scenario, run, walks[run.id])),
+        *kept_faults(scenario, plan),
         *(violation for run in free for violation in heat_faults(scenario, run, walks[run.id])),
         *(violation for run in free for violation in ripening_faults(scenario, run, walks[run.id])),
         *line_faults(scenario, plan, walks, dirt),

@@ -7,7 +7,7 @@ from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.crews import crew_peak
 from rundgang.core.planning.decode.lorries import serve_all
 from rundgang.core.planning.decode.runs import decode, ends_min
-from rundgang.core.planning.decode.units import filling_batches
+from rundgang.core.planning.decode.units import own_batches
 from rundgang.core.planning.objective import OFF_PIN, PARTS
 
 
@@ -43,10 +43,8 @@ def filling_left(shop: ShopArrays, runs: Runs, count: int) -> float:
     for run in range(count):
         product = shop.products[runs.of[run].product]
         for stream in range(product.first_stream + 1, product.end_stream):
-            of = shop.streams[stream]
-            total, feed = runs.of[run].pieces * of.ratio, runs.times[run, of.leg].feed
-            batches, size = filling_batches(total, of.least, of.most, of.age_span, total / feed)
-            left += batches * size - total
+            batches, size = own_batches(shop, runs, run, stream)
+            left += batches * size - runs.of[run].pieces * shop.streams[stream].ratio
     return left
 
 

@@ -18,6 +18,9 @@ SAME_MOMENT_MIN = 1e-9
 WHOLE = 1e-9
 """A count this little off a whole number is that number: what a product of yields loses as a float."""
 
+CRUMB_KG = 1e-6
+"""So little of a filling is none, kg."""
+
 CLOSED = -1
 """Class of what is not free and needs no cleaning: a unit that is closed."""
 
@@ -46,10 +49,10 @@ LEG = _record("store", "pace span slack waits share hold entry")
 the least hold; most beyond that; pieces that each piece waits for, times 60; share of the store that one piece fills;
 least hold and turn-round; entry behind the start of the leg before."""
 
-STREAM = _record("leg first_need end_need", "offset ratio least most age_span keeps")
-"""Batches made for a run: doughs first, then a stream of each filling. Where it is used, behind the start of
-that leg; where its needs begin and end; of a filling, kg for a piece scaled, kg in a batch, from ready to its most
-age, and what its tank holds."""
+STREAM = _record("leg first_need end_need filling", "offset ratio least most age_span keeps")
+"""Batches made for a run: doughs first, then a stream of each filling. Where it is used, behind the start of that leg;
+where its needs begin and end; which filling it is, -1 of doughs; of a filling, kg for a piece scaled, kg in a batch,
+from ready to its most age, and what its tank holds."""
 
 NEED = _record("pool how class_", "before length")
 """A unit that a batch takes: of which pool; how long (`FOR_A_TIME`, `UNTIL_USED`, `FOR_THE_RUN`); what is in it, for
@@ -166,13 +169,29 @@ DRAWN = _record("stock", "at amount")
 """What has been drawn of a material that binds, and when."""
 
 
+KEPT = _record("by tank", "kg begin free old")
+"""What is left of a filling: by which run, -1 where none is; in which tank, taken since `begin`; how much, kg; until
+when it is drawn on, and from when it is too old."""
+
+
 class Fixed(NamedTuple):
-    """What no order moves: runs begun or kept as planned, their legs' times, shape (F, L), and what they take."""
+    """What no order moves: runs begun or kept as planned, and what they take.
+
+    Attributes
+    ----------
+    times : array, shape (F, L)
+    kept : array, shape (fillings,)
+        What they leave of each filling.
+    used : array, shape (F, S)
+        What they use of fillings that other runs have left, by stream, kg.
+    """
 
     runs: Records
     times: Records
     taken: Records
     drawn: Records
+    kept: Records
+    used: Floats
 
 
 ITEM = _record("product packs policy", "fresh leaves pin hold share was")
@@ -201,12 +220,16 @@ class Runs(NamedTuple):
         By item, the run it became part of, or whose surplus it takes; `LEFT_OUT` where it is not made.
     slot_unit : array
         The units of what is made for each run, one after the other.
+    kept, kept_by : array, shape (R, S)
+        By stream of a run, what it uses of a filling that a run before it has left, kg, and which run that is.
     """
 
     of: Records
     times: Records
     joins: Ints
     slot_unit: Ints
+    kept: Floats
+    kept_by: Ints
 
 
 STRETCH = _record("class_", "begin end")
@@ -241,6 +264,8 @@ class State(NamedTuple):
         What has been drawn of each material that binds, the first `draws` of each, by time.
     own : array
         What the run at hand draws of one of them, by time.
+    kept : array, shape (fillings,)
+        What is left of each filling.
     """
 
     uses: Records
@@ -258,3 +283,4 @@ class State(NamedTuple):
     drawn: Records
     draws: Ints
     own: Records
+    kept: Records

@@ -1,18 +1,18 @@
 """What no order moves, as arrays: runs that have begun or stay as planned, what they take, and what is closed."""
 
 from collections.abc import Iterable, Iterator, Sequence
-from itertools import groupby
 from typing import NamedTuple
 
 import numpy as np
 
-from rundgang.core.compiled import Records
+from rundgang.core.compiled import Floats, Records
 from rundgang.core.materials import Draw, run_draws
 from rundgang.core.planning.cut_runs import cut_runs
-from rundgang.core.planning.decode.arrays import CLOSED, FIXED_RUN, TIME, UNIT_USE, Fixed
+from rundgang.core.planning.decode.arrays import CLOSED, FIXED_RUN, KEPT, TIME, UNIT_USE, Fixed
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.model import FillingBatch, Run
 from rundgang.core.products import Product
+from rundgang.core.units import GRAMS_PER_KG
 
 
 class _Taken(NamedTuple):
@@ -31,11 +31,14 @@ def fixed_arrays(shop: Shop, runs: Sequence[Run]) -> Fixed:
         for leg, found in enumerate(run.legs):
             times[place, leg] = found.start_min, found.feed_min
     known = [(shop.place_of(run), run.packs, run.pieces, *_last_dough(shop, run)) for run in runs]
-    taken = sorted((*_closed(shop), *_kept_longest(use for run in runs for use in _uses(shop, run))))
+    used = tuple(_joined(use for run in runs for use in _uses(shop, run)))
+    taken = sorted((*_closed(shop), *used))
     return Fixed(
         runs=np.array(known, dtype=FIXED_RUN),
         times=times,
         drawn=_drawn(shop, runs),
+        kept=_kept(shop, runs, used),
+        used=_used(shop, runs),
         taken=np.array([(use.unit, use.class_, use.begin, use.end) for use in taken], dtype=UNIT_USE),
     )
 
@@ -49,10 +52,53 @@ def _last_dough(shop: Shop, run: Run) -> tuple[int, int, float, float, float]:
     return 0 if batch.shared else batch.pieces, trough, batch.divided_min, begun, into
 
 
-def _kept_longest(uses: Iterable[_Taken]) -> Iterator[_Taken]:
-    """Of stretches of a unit that begin together, the longest: a dough and its rest stand in one trough."""
-    for _, same in groupby(sorted(uses), key=lambda use: (use.unit, use.begin)):
-        yield max(same, key=lambda use: use.end)
+def _joined(uses: Iterable[_Taken]) -> Iterator[_Taken]:
+    """Stretches of a unit, those that overlap as one: what a run leaves for the next stays in its trough or tank."""
+    known: _Taken | None = None
+    for use in sorted(uses):
+        if known and use.unit == known.unit and use.begin < known.end:
+            known = known._replace(end=max(known.end, use.end))
+            continue
+        if known:
+            yield known
+        known = use
+    if known:
+        yield known
+
+
+def _kept(shop: Shop, runs: Sequence[Run], used: Sequence[_Taken]) -> Records:
+    """What runs leave of each filling, less what others have used of it: the last batch that went into a tank."""
+    found = np.zeros(max(1, len(shop.scenario.preparations)), KEPT)
+    found["by"] = -1
+    for place, made in enumerate(shop.scenario.preparations):
+        batches = [
+            (batch.used_until_min, number, batch)
+            for number, run in enumerate(runs)
+            for batch in run.fillings
+            if batch.preparation == made.id and batch.tank
+        ]
+        own = [one for one in batches if not one[2].kept]
+        if not own or made.held is None:
+            continue
+        _, by, last = max(own, key=lambda one: one[:2])
+        used_g = sum(batch.used_g for _, _, batch in batches if batch.is_of(last))
+        free = max(until for until, _, batch in batches if batch.tank == last.tank)
+        unit = shop.unit(runs[by].line, made.held.station, last.tank or "")
+        begin = next(use.begin for use in used if use.unit == unit and use.begin <= last.mixed_min < use.end)
+        kg = (last.grams - used_g) / GRAMS_PER_KG
+        found[place] = by, unit, kg, begin, free, last.mixed_min + made.most_hold_min
+    return found
+
+
+def _used(shop: Shop, runs: Sequence[Run]) -> Floats:
+    """What each run uses of fillings that others have left, by stream, kg."""
+    found = np.zeros((len(runs), max((len(streams) for streams in shop.streams), default=1)))
+    for place, run in enumerate(runs):
+        for number, stream in enumerate(shop.streams[shop.place_of(run)][1:], start=1):
+            assert stream.preparation is not None  # noqa: S101  (only doughs have none)
+            own = (b.used_g for b in run.fillings if b.kept and b.preparation == stream.preparation.id)
+            found[place, number] = sum(own) / GRAMS_PER_KG
+    return found
 
 
 def _drawn(shop: Shop, runs: Sequence[Run]) -> Records:
@@ -123,8 +169,9 @@ def _filling_uses(shop: Shop, product: Product, fillings: Iterable[FillingBatch]
     tanks: dict[tuple[str, str], tuple[float, float]] = {}
     for batch in fillings:
         made = shop.scenario.preparation(batch.preparation)
-        kettle = shop.unit(product.line, made.mixing.station, batch.kettle)
-        yield _Taken(kettle, batch.start_min, batch.emptied_min, shop.class_of(made.id))
+        if not batch.kept:
+            kettle = shop.unit(product.line, made.mixing.station, batch.kettle)
+            yield _Taken(kettle, batch.start_min, batch.emptied_min, shop.class_of(made.id))
         if batch.tank:
             first, last = tanks.get((made.id, batch.tank), (batch.mixed_min, batch.used_until_min))
             tanks[made.id, batch.tank] = min(first, batch.mixed_min), max(last, batch.used_until_min)

@@ -4,7 +4,7 @@ import numpy as np
 
 from rundgang.core.compiled import Records, inner
 from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, Fixed, Runs, ShopArrays, State
-from rundgang.core.planning.decode.units import filling_batches
+from rundgang.core.planning.decode.units import own_batches
 
 CRUMB = 1e-6
 """A level this far below nothing comes from adding floats, kg or pieces."""
@@ -69,9 +69,10 @@ def _of_filling(shop: ShopArrays, runs: Runs, run: int, place: int, many: int, s
     """Write what the batches of a filling draw; how many draws there are then."""
     draw, of = shop.draws[place], shop.streams[shop.draws[place].stream]
     time, total = runs.times[run, of.leg], runs.of[run].pieces * of.ratio
-    count, size = filling_batches(total, of.least, of.most, of.age_span, total / time.feed)
+    kept = runs.kept[run, draw.stream - shop.products[runs.of[run].product].first_stream]
+    count, size = own_batches(shop, runs, run, draw.stream)
     for batch in range(count):
-        at = time.start + of.offset + draw.offset + min(batch * size / total, 1.0) * time.feed
+        at = time.start + of.offset + draw.offset + min((kept + batch * size) / total, 1.0) * time.feed
         many = _put(state.own, many, at, size * draw.per_unit + draw.per_batch)
     return many
 

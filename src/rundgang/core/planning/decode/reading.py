@@ -14,7 +14,7 @@ from rundgang.core.planning.decode.room import make_runs, make_state
 from rundgang.core.planning.decode.runs import LEFT_OUT, decode
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.decode.tools import begin_tools, wear_tool
-from rundgang.core.planning.decode.units import filling_batches, slots_of
+from rundgang.core.planning.decode.units import own_batches, slots_of
 from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import Batch, Binding, FillingBatch, PreparationSlot, Renewal, Run, RunItem, RunLeg
 from rundgang.core.planning.needs import Stream
@@ -83,6 +83,7 @@ def read_run(decoded: Decoded, run: int, name: str, binding: Binding, before: Ma
     first = starts[-1] + way.tail_min
     streams = _Streams(decoded, run, place)
     shared = before[int(of["shared_of"])].batches[-1] if rest else None
+    left = {number: _left_by(before, runs, run, number, streams) for number in range(1, len(streams.streams))}
     batches = _batches(shop, product, cut, streams.take(0), starts[0], float(of["pace"]), shared)
     return Run(
         id=name,
@@ -101,7 +102,7 @@ def read_run(decoded: Decoded, run: int, name: str, binding: Binding, before: Ma
         binding=binding,
         items=_run_items(items),
         later_legs=tuple(RunLeg(start_min=s, feed_min=f) for s, f in zip(starts[1:], feeds[1:], strict=True)),
-        fillings=tuple(_fillings(shop, streams, starts, feeds, sum(cut.pieces))),
+        fillings=tuple(_fillings(shop, streams, starts, feeds, sum(cut.pieces), left)),
         changeover_min=float(of["idle"]),
         pinned_min=items[0].pinned_min,
         pace_share=items[0].pace_share,
@@ -155,11 +156,11 @@ class _Streams:
     """The units of a run's streams, read off one after the other."""
 
     def __init__(self, decoded: Decoded, run: int, place: int) -> None:
-        runs, self.arrays = decoded.runs, decoded.shop.arrays
+        self.run, self.runs, self.arrays = run, decoded.runs, decoded.shop.arrays
+        runs = self.runs
         self.first = int(self.arrays.products[place]["first_stream"])
         self.streams: tuple[Stream, ...] = decoded.shop.streams[place]
         self.units: Ints = runs.slot_unit[runs.of[run]["first_slot"] : runs.of[run]["end_slot"]]
-        self.pieces, self.feeds = int(runs.of[run]["pieces"]), runs.times[run]["feed"]
         self.doughs = self._doughs(len(self.units))
 
     def _doughs(self, slots: int) -> int:
@@ -167,11 +168,8 @@ class _Streams:
         return (slots - rest) // len(self.streams[0].needs)
 
     def batches(self, number: int) -> tuple[int, float]:
-        """How many batches of a filling the run takes, and their size, kg."""
-        stream = self.streams[number]
-        total = self.pieces * stream.kg_per_scaled
-        per_min = total / float(self.feeds[stream.leg])
-        count, size = filling_batches(total, stream.least_kg, stream.most_kg, stream.age_span_min, per_min)
+        """How many batches of a filling are made for the run, and their size, kg."""
+        count, size = own_batches(self.arrays, self.runs, self.run, self.first + number)
         return int(count), float(size)
 
     def take(self, number: int) -> Ints:
@@ -239,8 +237,22 @@ def _prepared(
         )
 
 
+def _left_by(before: Mapping[int, Run], runs: Runs, run: int, number: int, streams: _Streams) -> FillingBatch | None:
+    """The batch of a filling that a run before has left something of, where the run uses that."""
+    made = streams.streams[number].preparation
+    if made is None or runs.kept[run, number] == 0:
+        return None
+    own = [b for b in before[int(runs.kept_by[run, number])].fillings if b.preparation == made.id and not b.kept]
+    return own[-1]
+
+
 def _fillings(
-    shop: Shop, streams: _Streams, starts: Sequence[float], feeds: Sequence[float], pieces: int
+    shop: Shop,
+    streams: _Streams,
+    starts: Sequence[float],
+    feeds: Sequence[float],
+    pieces: int,
+    left: Mapping[int, FillingBatch | None],
 ) -> Iterator[FillingBatch]:
     for number, stream in enumerate(streams.streams[1:], start=1):
         made = stream.preparation
@@ -248,21 +260,27 @@ def _fillings(
         count, size = streams.batches(number)
         units, total = streams.take(number), pieces * stream.kg_per_scaled
         begin, feed = starts[stream.leg] + stream.offset_min, feeds[stream.leg]
-        per_min = total / feed
-        tank = shop.unit_name(int(units[1])) if made.held else None
+        per_min, kept_kg = total / feed, float(streams.runs.kept[streams.run, number])
+        known = left[number]
+        if known:
+            grams = round(kept_kg * GRAMS_PER_KG)
+            use = {"grams": grams, "used_g": grams, "kept": True, "number": 1}
+            times = {"used_from_min": begin, "used_until_min": begin + kept_kg / per_min, "ready_min": begin}
+            yield known.model_copy(update=use | times)
+        tank = shop.unit_name(int(units[0])) if made.held else None
+        kettles = units[1:] if made.held else units
         for batch in range(count):
-            kettle = units[batch + (1 if made.held and batch else 0)]
-            used_from, used_until = begin + batch * size / per_min, begin + min((batch + 1) * size / per_min, feed)
+            used_from = begin + (kept_kg + batch * size) / per_min
+            used_until = begin + min((kept_kg + (batch + 1) * size) / per_min, feed)
             mixed = used_from - made.least_hold_min
-            emptied = max(mixed, used_from - (stream.keeps_kg - size) / per_min)
-            used_kg = min(size, total - batch * size)
+            used_kg = min(size, total - kept_kg - batch * size)
             yield FillingBatch(
                 preparation=made.id,
-                number=batch + 1,
-                kettle=shop.unit_name(int(kettle)),
+                number=batch + 1 + (1 if known else 0),
+                kettle=shop.unit_name(int(kettles[batch])),
                 start_min=mixed - made.mixing.cycle_min,
                 mixed_min=mixed,
-                emptied_min=emptied,
+                emptied_min=max(mixed, used_from - (stream.keeps_kg - size) / per_min),
                 ready_min=used_from,
                 used_from_min=used_from,
                 used_until_min=used_until,

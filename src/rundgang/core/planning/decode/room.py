@@ -5,6 +5,7 @@ import numpy as np
 from rundgang.core.compiled import Records
 from rundgang.core.planning.decode.arrays import (
     AT_WORK,
+    KEPT,
     LEVEL,
     OVER,
     RUN,
@@ -69,6 +70,7 @@ def make_state(shop: ShopArrays, fixed: Fixed, items: Records) -> State:
         drawn=np.zeros((shop.stocks, draws + len(fixed.drawn)), LEVEL),
         draws=np.zeros(shop.stocks, np.int64),
         own=np.zeros(draws, LEVEL),
+        kept=np.zeros(len(fixed.kept), KEPT),
     )
 
 
@@ -81,4 +83,6 @@ def make_runs(shop: ShopArrays, fixed: Fixed, items: Records) -> Runs:
         times=np.zeros((count, shop.legs.shape[1]), TIME),
         joins=np.full(len(items), -1),
         slot_unit=np.zeros(slots, np.int64),
+        kept=np.zeros((count, fixed.used.shape[1])),
+        kept_by=np.zeros((count, fixed.used.shape[1]), np.int64),
     )

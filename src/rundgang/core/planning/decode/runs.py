@@ -10,18 +10,24 @@ from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, WHOLE, Fixed, 
 from rundgang.core.planning.decode.coolers import cools_enough
 from rundgang.core.planning.decode.crews import add_people, crew_delay
 from rundgang.core.planning.decode.materials import begin_draws, draw_all, stock_delay
-from rundgang.core.planning.decode.rests import begin_rest, keep_rest, rest_for, rest_in_time
+from rundgang.core.planning.decode.rests import (
+    begin_rest,
+    begin_rests,
+    find_kept,
+    has_kept,
+    keep_rests,
+    kept_in_time,
+    rest_for,
+    rest_in_time,
+)
 from rundgang.core.planning.decode.stations import bound_legs, open_from
 from rundgang.core.planning.decode.stores import fit_legs, store_delay
+from rundgang.core.planning.decode.streams import give_back_all, take_all
 from rundgang.core.planning.decode.tools import begin_tools, tool_delay, wear_tools
 from rundgang.core.planning.decode.units import (
     begin_units,
     dough_pace,
-    filling_batches,
     filling_pace,
-    give_back_units,
-    slots_of,
-    take_units,
 )
 
 TURNS = 10_000
@@ -47,6 +53,7 @@ def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: S
     begin_units(fixed, state)
     begin_tools(shop, state.tools)
     begin_draws(fixed, state)
+    begin_rests(fixed, state)
     state.line_end[:] = -np.inf
     state.line_last[:] = -1
     for p in range(len(shop.products)):
@@ -183,59 +190,6 @@ def _settle_legs(shop: ShopArrays, fresh: float, run: int, state: State, runs: R
 
 
 @inner
-def take_all(shop: ShopArrays, run: int, doughs: int, state: State, runs: Runs) -> tuple[float, int]:
-    """Take units for all streams of a run; or, taking none, by how much it is too early, min, and for which pool."""
-    product = shop.products[runs.of[run].product]
-    first_slot = runs.of[run - 1].end_slot if run else 0
-    slot = runs.of[run].first_slot = first_slot
-    for stream in range(product.first_stream, product.end_stream):
-        batches, room_min = batches_of(shop, run, stream, doughs, state, runs)
-        start = _stream_start(shop, run, stream, runs)
-        delay, pool = take_units(shop, state, stream, batches, start, room_min, runs, slot)
-        if delay > 0:
-            _give_back_all(shop, run, doughs, stream, state, runs)
-            return delay, pool
-        slot += slots_of(shop, stream, batches)
-    runs.of[run].end_slot = slot
-    return 0.0, -1
-
-
-@inner
-def _stream_start(shop: ShopArrays, run: int, stream: int, runs: Runs) -> float:
-    """When the first batch of a stream is begun to be used, min."""
-    return float(runs.times[run, shop.streams[stream].leg].start + shop.streams[stream].offset)
-
-
-@inner
-def _give_back_all(shop: ShopArrays, run: int, doughs: int, until: int, state: State, runs: Runs) -> None:
-    """Give back every unit that a run has taken for its streams before one."""
-    slot = runs.of[run].first_slot
-    for stream in range(shop.products[runs.of[run].product].first_stream, until):
-        batches, room_min = batches_of(shop, run, stream, doughs, state, runs)
-        many = slots_of(shop, stream, batches)
-        start = _stream_start(shop, run, stream, runs)
-        give_back_units(shop, state, stream, batches, start, room_min, runs, slot, slot + many)
-        slot += many
-
-
-@inner
-def batches_of(shop: ShopArrays, run: int, stream: int, doughs: int, state: State, runs: Runs) -> tuple[int, float]:
-    """Write when each batch of a stream is begun to be used; how many there are, and how early a tank has room."""
-    made, of = runs.of[run], shop.streams[stream]
-    state.used[0] = 60.0 * made.shared / made.pace if of.ratio == 0 else 0.0
-    if of.ratio == 0:
-        for dough in range(doughs):
-            state.used[dough + 1] = state.used[dough] + 60.0 * state.sizes[dough] / made.pace
-        return doughs, np.inf
-    feed = runs.times[run, of.leg].feed
-    total = made.pieces * of.ratio
-    count, size = filling_batches(total, of.least, of.most, of.age_span, total / feed)
-    for batch in range(count):
-        state.used[batch + 1] = min((batch + 1) * size / total, 1.0) * feed
-    return count, (of.keeps - size) / total * feed
-
-
-@inner
 def _place(
     shop: ShopArrays, item: Records, fresh: float, doughs: int, run: int, people: int, state: State, runs: Runs
 ) -> bool:
@@ -316,22 +270,29 @@ def _place_as(
 ) -> tuple[int, float]:
     """Place a run in one heat class: how many doughs are mixed for it, -1 where it cannot be; and its last pack, min.
 
-    With the rest of the dough before it where it can be divided in time, otherwise without.
+    With what runs before it leave where that can be used in time, otherwise without.
     """
     made, before = runs.of[run], state.line_last[shop.products[p].line]
     made.product, made.shared_of = p, before
-    made.shared = rest_for(shop, runs, before, p, _need(shop, p, wanted))
+    made.shared, keeps = rest_for(shop, runs, before, p, _need(shop, p, wanted)), True
     while True:
-        doughs = _size(shop, item, wanted, run, state, runs)
+        doughs, rest, kept = _size(shop, item, wanted, run, state, runs), True, True
+        find_kept(shop, runs, run, state, keeps)
         if doughs >= 0 and _place(shop, item, fresh, doughs, run, people, state, runs):
             end = ends_min(shop, runs, run)
-            in_time = end <= shop.window + SAME_MOMENT_MIN and cools_enough(shop, runs, run)
-            if in_time and rest_in_time(shop, runs, run, state):
-                return doughs, end
-            _give_back_all(shop, run, doughs, shop.products[p].end_stream, state, runs)
-        if made.shared == 0:
+            if end <= shop.window + SAME_MOMENT_MIN and cools_enough(shop, runs, run):
+                rest, kept = rest_in_time(shop, runs, run, state), kept_in_time(shop, runs, run, state)
+                if rest and kept:
+                    return doughs, end
+            give_back_all(shop, run, doughs, shop.products[p].end_stream, state, runs)
+        if not rest or not kept:
+            keeps, made.shared = keeps and kept, made.shared if rest else 0
+        elif has_kept(shop, runs, run):
+            keeps = False
+        elif made.shared > 0:
+            made.shared = 0
+        else:
             return -1, np.inf
-        made.shared = 0
 
 
 @inner
@@ -359,28 +320,23 @@ def _place_cooled(
     Classes are tried by how soon each could end, until none left could end sooner than the best found.
     """
     first, classes = item.product, shop.products[item.product].classes
-    if classes == 1:
-        return _place_as(shop, first, item, fresh, wanted, run, people, state, runs)[0]
-    could = np.empty(classes)
-    for place in range(classes):
+    could = np.zeros(classes)
+    for place in range(classes if classes > 1 else 0):
         could[place] = _soonest(shop, first + place, item, fresh, wanted, run, state, runs)
     best, soonest, held, doughs = NONE, np.inf, NONE, NO_DOUGHS
-    for _ in range(classes):
+    while True:
         place = int(np.argmin(could))
         if could[place] >= soonest - SAME_MOMENT_MIN:
-            break
+            if held == best:
+                return doughs if held >= 0 else -1
+            place = best
         could[place] = np.inf
         if held >= 0:
-            _give_back_all(shop, run, doughs, shop.products[held].end_stream, state, runs)
+            give_back_all(shop, run, doughs, shop.products[first + held].end_stream, state, runs)
         doughs, end = _place_as(shop, first + place, item, fresh, wanted, run, people, state, runs)
-        held = first + place if doughs >= 0 else -1
+        held = place if doughs >= 0 else -1
         if end < soonest - SAME_MOMENT_MIN:
-            best, soonest = first + place, end
-    if best < 0 or held == best:
-        return doughs if best >= 0 else -1
-    if held >= 0:
-        _give_back_all(shop, run, doughs, shop.products[held].end_stream, state, runs)
-    return _place_as(shop, best, item, fresh, wanted, run, people, state, runs)[0]
+            best, soonest = place, end
 
 
 @compiled
@@ -431,7 +387,7 @@ def decode(
         time = runs.times[run, product.legs - 1]
         over.packs, over.by = made.packs - wanted, run
         over.since = time.start + product.tail + time.feed * (1.0 - over.packs / max(made.packs, 1))
-        keep_rest(shop, runs, run, doughs, state)
+        keep_rests(shop, runs, run, doughs, state)
         _end_line(shop, runs, run, state)
         run += 1
     return run, people

@@ -27,7 +27,6 @@ from rundgang.core.planning.decode.arrays import (
     NEED,
     POOL,
     PRODUCT,
-    STREAM,
     TOOL_USE,
     ShopArrays,
 )
@@ -43,7 +42,7 @@ from rundgang.core.planning.headway import gap, leg_headways, set_free
 from rundgang.core.planning.legs import Passage, Way, cut_tail_min, passages, way_of
 from rundgang.core.planning.lorries import OrderItem, dues_of, fresh_from
 from rundgang.core.planning.model import Run
-from rundgang.core.planning.needs import Stream, streams_of
+from rundgang.core.planning.needs import Stream, stream_table, streams_of
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
@@ -178,7 +177,7 @@ class Shop:
         found = ShopArrays(
             products=self._product_table(closings, met, uses, coolers, worn, drawn),
             legs=self._leg_table(),
-            streams=self._stream_table(),
+            streams=stream_table(self.streams, [made.id for made in self.scenario.preparations]),
             needs=self._need_table(classes),
             pools=table(POOL, first=ends[:-1], end=ends[1:]),
             closings=rows_of(CLOSING, [closing for product in closings for closing in product]),
@@ -331,22 +330,6 @@ class Shop:
         product = self.products[place]
         most = self.tools.most_pieces(product, self.passages[place], arrays.legs[place]["pace"].tolist())
         return LARGEST_RUN_PACKS if most == inf else packs_from_pieces(product, int(most))
-
-    def _stream_table(self) -> Records:
-        flat = [stream for product in self.streams for stream in product]
-        needs = ends_of([len(stream.needs) for stream in flat])
-        return table(
-            STREAM,
-            leg=[stream.leg for stream in flat],
-            first_need=needs[:-1],
-            end_need=needs[1:],
-            offset=[stream.offset_min for stream in flat],
-            ratio=[stream.kg_per_scaled for stream in flat],
-            least=[stream.least_kg for stream in flat],
-            most=[stream.most_kg for stream in flat],
-            age_span=[stream.age_span_min for stream in flat],
-            keeps=[stream.keeps_kg for stream in flat],
-        )
 
     def _need_table(self, classes: dict[str, int]) -> Records:
         needs = [

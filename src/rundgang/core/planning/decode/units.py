@@ -1,9 +1,12 @@
 """Units: mixers, troughs, kettles and tanks, taken by one batch at a time and cleaned between two."""
 
+from typing import Any
+
 import numpy as np
 
 from rundgang.core.compiled import Ints, Records, compiled, inner
 from rundgang.core.planning.decode.arrays import (
+    CRUMB_KG,
     FOR_A_TIME,
     FOR_THE_RUN,
     SAME_MOMENT_MIN,
@@ -13,6 +16,9 @@ from rundgang.core.planning.decode.arrays import (
     ShopArrays,
     State,
 )
+
+NONE: Any = np.int64(-1)
+"""No pool: of a type that Numba takes for any whole number."""
 
 
 @inner
@@ -118,18 +124,28 @@ def stretch(need: Records, used: float, empty: float, end: float, room_min: floa
 
 @inner
 def take_units(
-    shop: ShopArrays, state: State, stream: int, batches: int, start: float, room_min: float, runs: Runs, slot: int
+    shop: ShopArrays,
+    state: State,
+    stream: int,
+    batches: int,
+    tank: int,
+    start: float,
+    room_min: float,
+    runs: Runs,
+    slot: int,
 ) -> tuple[float, int]:
-    """Take a unit for every need of every batch of a stream.
+    """Take a unit for every need of every batch of a stream, what serves the whole run first.
 
     Parameters
     ----------
+    tank : int
+        The one that holds what is left of the filling, and that the run goes on with; -1 where it takes another.
     start : float
         When its first batch is begun to be used, min; `state.used` says the others', behind it.
     room_min : float
         As `stretch` takes it.
     slot : int
-        Where in `runs.slot_unit` the units are written, batch by batch, what serves the whole run with its first.
+        Where in `runs.slot_unit` the units are written: what serves the whole run, then batch by batch.
 
     Returns
     -------
@@ -137,32 +153,47 @@ def take_units(
         By how much the start is too early, min, having taken nothing, and the pool that is not free; or 0 and -1.
     """
     low, high = shop.streams[stream].first_need, shop.streams[stream].end_need
-    end = start + state.used[batches]
-    taken = slot
+    end, taken, short, pool = start + state.used[batches], slot, 0.0, NONE
+    for need in range(low, high):
+        if shop.needs[need].how == FOR_THE_RUN and short == 0:
+            begin, until = stretch(shop.needs[need], start + state.used[0], end, end, room_min)
+            runs.slot_unit[taken] = tank
+            if tank < 0:
+                short = _take_one(shop, state, need, begin, until, runs, taken)
+                pool = shop.needs[need].pool
+            taken += 1
     for batch in range(batches):
         used, empty = start + state.used[batch], start + state.used[batch + 1]
         for need in range(low, high):
-            if shop.needs[need].how == FOR_THE_RUN and batch > 0:
-                continue
-            begin, until = stretch(shop.needs[need], used, empty, end, room_min)
-            pool, class_ = shop.needs[need].pool, shop.needs[need].class_
-            first, many = shop.pools[pool].first, shop.pools[pool].end - shop.pools[pool].first
-            best, chosen = np.inf, -1
-            for turn in range(many):
-                unit = first + (state.turn[pool] + turn) % many
-                free = _free(shop, state, pool, unit, begin, until - begin, class_)
-                if free < best:
-                    best, chosen = free, unit
-                if free <= begin + SAME_MOMENT_MIN:
-                    break
-            if best > begin + SAME_MOMENT_MIN:
-                give_back_units(shop, state, stream, batches, start, room_min, runs, slot, taken)
-                return float(best - begin), int(pool)
-            _take(state, chosen, begin, until, class_)
-            runs.slot_unit[taken] = chosen
-            taken += 1
-            state.turn[pool] = chosen - first + 1
+            if shop.needs[need].how != FOR_THE_RUN and short == 0:
+                begin, until = stretch(shop.needs[need], used, empty, end, room_min)
+                short, pool = _take_one(shop, state, need, begin, until, runs, taken), shop.needs[need].pool
+                taken += 1
+    if short > 0:
+        give_back_units(shop, state, stream, batches, tank, start, room_min, runs, slot, taken - 1)
+        return float(short), int(pool)
     return 0.0, -1
+
+
+@inner
+def _take_one(shop: ShopArrays, state: State, need: int, begin: float, until: float, runs: Runs, slot: int) -> float:
+    """Take a unit for a need; or, taking none, by how much it is asked for too early, min."""
+    pool, class_ = shop.needs[need].pool, shop.needs[need].class_
+    first, many = shop.pools[pool].first, shop.pools[pool].end - shop.pools[pool].first
+    best, chosen = np.inf, -1
+    for turn in range(many):
+        unit = first + (state.turn[pool] + turn) % many
+        free = _free(shop, state, pool, unit, begin, until - begin, class_)
+        if free < best:
+            best, chosen = free, unit
+        if free <= begin + SAME_MOMENT_MIN:
+            break
+    if best > begin + SAME_MOMENT_MIN:
+        return float(best - begin)
+    _take(state, chosen, begin, until, class_)
+    runs.slot_unit[slot] = chosen
+    state.turn[pool] = chosen - first + 1
+    return 0.0
 
 
 @inner
@@ -171,6 +202,7 @@ def give_back_units(
     state: State,
     stream: int,
     batches: int,
+    tank: int,
     start: float,
     room_min: float,
     runs: Runs,
@@ -178,19 +210,47 @@ def give_back_units(
     until: int,
 ) -> None:
     """Give back what a stream has taken, from `slot` up to `until`."""
+    low, high = shop.streams[stream].first_need, shop.streams[stream].end_need
     end, taken = start + state.used[batches], slot
+    for need in range(low, high):
+        if shop.needs[need].how == FOR_THE_RUN and taken < until:
+            if tank < 0:
+                begin, to = stretch(shop.needs[need], start + state.used[0], end, end, room_min)
+                _give_one(shop, state, need, begin, to, runs.slot_unit[taken])
+            taken += 1
     for batch in range(batches):
         used, empty = start + state.used[batch], start + state.used[batch + 1]
-        for need in range(shop.streams[stream].first_need, shop.streams[stream].end_need):
-            if shop.needs[need].how == FOR_THE_RUN and batch > 0:
-                continue
-            if taken >= until:
-                return
-            begin, to = stretch(shop.needs[need], used, empty, end, room_min)
-            unit = runs.slot_unit[taken]
-            _give_back(state, unit, begin, to)
-            state.turn[shop.needs[need].pool] = unit - shop.pools[shop.needs[need].pool].first
-            taken += 1
+        for need in range(low, high):
+            if shop.needs[need].how != FOR_THE_RUN and taken < until:
+                begin, to = stretch(shop.needs[need], used, empty, end, room_min)
+                _give_one(shop, state, need, begin, to, runs.slot_unit[taken])
+                taken += 1
+
+
+@inner
+def _give_one(shop: ShopArrays, state: State, need: int, begin: float, to: float, unit: int) -> None:
+    _give_back(state, unit, begin, to)
+    state.turn[shop.needs[need].pool] = unit - shop.pools[shop.needs[need].pool].first
+
+
+@inner
+def stretch_at(state: State, unit: int, begin: float) -> int:
+    """Where among the stretches of a unit the one stands that begins at a moment."""
+    place = state.filled[unit] - 1
+    while place > 0 and state.uses[unit, place].begin != begin:
+        place -= 1
+    return int(place)
+
+
+@inner
+def can_keep(shop: ShopArrays, state: State, pool: int, unit: int, begin: float, until: float) -> bool:
+    """Whether what is in a unit since a moment can stay there so long: nothing comes into it, or cleans it, before."""
+    place = stretch_at(state, unit, begin)
+    if place + 1 == state.filled[unit]:
+        return True
+    own, then = state.uses[unit, place].class_, state.uses[unit, place + 1]
+    clean = shop.cleaning[pool, own, then.class_] if then.class_ >= 0 else 0.0
+    return bool(until + clean <= then.begin + SAME_MOMENT_MIN)
 
 
 @compiled
@@ -241,6 +301,17 @@ def filling_batches(total: float, least: float, most: float, age_span: float, kg
     count = max(1, int(np.ceil(total / largest - 1e-9)))
     size = max(total / count, least)
     return max(1, int(np.ceil(total / size - 1e-9))), size
+
+
+@compiled
+def own_batches(shop: ShopArrays, runs: Runs, run: int, stream: int) -> tuple[int, float]:
+    """How many batches of a filling are made for a run beside what it finds left, and the size of each, kg."""
+    of = shop.streams[stream]
+    total = runs.of[run].pieces * of.ratio
+    rest = total - runs.kept[run, stream - shop.products[runs.of[run].product].first_stream]
+    if rest <= CRUMB_KG:
+        return 0, 0.0
+    return filling_batches(rest, of.least, of.most, of.age_span, total / runs.times[run, of.leg].feed)
 
 
 @inner

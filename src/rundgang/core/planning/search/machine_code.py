@@ -12,8 +12,9 @@ from rundgang.core.planning.decode.crews import crew_peak
 from rundgang.core.planning.decode.fixed import fixed_arrays
 from rundgang.core.planning.decode.lorries import serve_all
 from rundgang.core.planning.decode.room import make_runs, make_state
-from rundgang.core.planning.decode.runs import take_all, wait_for_room
+from rundgang.core.planning.decode.runs import wait_for_room
 from rundgang.core.planning.decode.shop import Shop
+from rundgang.core.planning.decode.streams import take_all
 from rundgang.core.planning.lorries import order_items
 from rundgang.core.planning.search.moves import change
 from rundgang.core.planning.search.plant import plan_plant
