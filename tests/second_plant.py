@@ -549,7 +549,10 @@ class SecondPlant:
         return max(minutes)
 
     def _heated(self, run: Run, step: PieceStep, station: ConveyorStation) -> None:
+        """The first run at an oven finds it hot; what has begun has found it so."""
         assert isinstance(step, ConveyorStep)
+        if any(_is_fact(run, fact) for fact in self.scenario.opening.begun_on(self.plan.line)):
+            return
         wanted = self._zones(step, station)
         on = [oven for oven in self.scenario.opening.heated if oven.station == station.id]
         is_at: list[float | None] = [20.0 if (zone or 20) > 20 else zone for zone in wanted]

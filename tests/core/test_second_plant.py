@@ -124,7 +124,8 @@ def spoiled(plan: LinePlan, rng: Random, begun: int) -> LinePlan:
         return plan.model_copy(update={"runs": (_shifted(rng, plan.runs[0]), *plan.runs[1:])})
     if begun == len(plan.runs):
         return plan
-    if plan.renewals and rng.random() < 0.5:
+    free = {run.id for run in plan.runs[begun:]}
+    if plan.renewals and plan.renewals[-1].before in free and rng.random() < 0.5:
         return plan.model_copy(update={"renewals": plan.renewals[:-1]})
     place, how = rng.randrange(begun, len(plan.runs)), rng.choice(SPOILED)
     runs = (*plan.runs[:place], how(rng, plan.runs[place]), *plan.runs[place + 1 :])

@@ -6,6 +6,7 @@ a load station, where every piece waits for others, the longer the slower the ru
 its feeding time.
 """
 
+from collections.abc import Container
 from typing import NamedTuple
 
 from rundgang.core.capacity import cut_leg, leg_paces
@@ -185,6 +186,13 @@ def passings(scenario: Scenario, run: Run) -> tuple[Passing, ...]:
     """When a run passes every station, its own and those of what is cut out of it."""
     product = scenario.dwelling(run.product, run.dwell_min)
     return tuple(_passing(scenario, run, passage) for passage in passages(scenario, product))
+
+
+def passings_at(scenario: Scenario, run: Run, stations: Container[str]) -> tuple[Passing, ...]:
+    """When a run passes some stations, its own and those of what is cut out of it."""
+    product = scenario.dwelling(run.product, run.dwell_min)
+    found = (passage for passage in passages(scenario, product) if passage.stop.station in stations)
+    return tuple(_passing(scenario, run, passage) for passage in found)
 
 
 def _passing(scenario: Scenario, run: Run, passage: Passage) -> Passing:

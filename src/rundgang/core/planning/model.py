@@ -4,6 +4,7 @@ A plan is a result, immutable and complete: it can be printed, stored, checked a
 the search that made it. All times are minutes from the window's start.
 """
 
+from functools import cached_property
 from typing import Literal
 
 from pydantic import Field
@@ -228,7 +229,7 @@ class Run(Model):
     alone: bool = False
     dwell_min: dict[Id, PositiveMinutes] = Field(default_factory=dict, max_length=60)
 
-    @property
+    @cached_property
     def legs(self) -> tuple[RunLeg, ...]:
         """All its legs, the first at the divider."""
         return (RunLeg(start_min=self.start_min, feed_min=self.feed_min), *self.later_legs)

@@ -9,7 +9,7 @@ import numpy as np
 from rundgang.core.kinds.conveyor import ConveyorStation, heat_up_min
 from rundgang.core.planning.decode.lorries import serve
 from rundgang.core.planning.decode.ovens import oven_temperatures
-from rundgang.core.planning.legs import passings
+from rundgang.core.planning.legs import passings_at
 from rundgang.core.planning.lorries import Due, dues_of
 from rundgang.core.planning.model import CutRun, LinePlan, Run, WaveOutcome
 from rundgang.core.planning.objective import Score, together
@@ -92,13 +92,10 @@ def oven_empty_min(scenario: Scenario, runs: Iterable[Run]) -> float:
     inside: dict[str, list[tuple[float, float, float]]] = {}
     for run in runs:
         line = scenario.line(run.line)
-        for passing in passings(scenario, run):
-            station = line.station(passing.station)
-            if (
-                passing.product.listed_id == run.product
-                and isinstance(station, ConveyorStation)
-                and station.heating_c_per_min
-            ):
+        ovens = {s.id: s for s in line.stations if isinstance(s, ConveyorStation) and s.heating_c_per_min}
+        for passing in passings_at(scenario, run, ovens):
+            if passing.product.listed_id == run.product:
+                station = ovens[passing.station]
                 heat_up = heat_up_min(station, oven_temperatures(passing.product, station))
                 stretch = (passing.first_in, passing.last_out, heat_up)
                 inside.setdefault(passing.station, []).append(stretch)
@@ -121,12 +118,11 @@ def crew_peak(scenario: Scenario, runs: Iterable[Run]) -> float:
     """People at work at once at most, each crew at its own peak, all crews together."""
     changes: dict[str, list[tuple[float, int]]] = {}
     for run in runs:
-        line = scenario.line(run.line)
-        for passing in passings(scenario, run):
-            use = line.station(passing.station).staffed
-            if use:
-                shifts = ((passing.first_in, use.people), (passing.last_out, -use.people))
-                changes.setdefault(use.crew, []).extend(shifts)
+        needed = {station.id: station.staffed for station in scenario.line(run.line).stations if station.staffed}
+        for passing in passings_at(scenario, run, needed):
+            use = needed[passing.station]
+            shifts = ((passing.first_in, use.people), (passing.last_out, -use.people))
+            changes.setdefault(use.crew, []).extend(shifts)
     total = 0
     for found in changes.values():
         now = peak = 0

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rundgang.core.compiled import Records
+from rundgang.core.compiled import Ints, Records
 from rundgang.core.planning.decode.arrays import (
     AT_WORK,
     KEPT,
@@ -22,35 +22,38 @@ from rundgang.core.planning.decode.arrays import (
 SMALLEST_BATCH_KG = 1e-3
 
 
-def _most_batches(shop: ShopArrays, item: Records) -> tuple[int, int]:
-    """Batches of one stream, and units of all, that a run of an item takes at most."""
-    article = shop.products[item["product"]]
-    found = [
-        _most_of_class(shop, item, shop.products[place])
-        for place in range(article["article"], article["article"] + article["classes"])
-    ]
-    return max(most for most, _ in found), max(slots for _, slots in found)
+def _room(shop: ShopArrays, items: Records) -> tuple[int, int]:
+    """Batches of streams, and units of all, that runs of the items take at most."""
+    batches = slots = 0
+    for place in np.unique(items["product"]).tolist():
+        packs = items["packs"][items["product"] == place]
+        first = int(shop.products[place]["article"])
+        classes = range(first, first + int(shop.products[place]["classes"]))
+        found = [_room_of_class(shop, packs, shop.products[each]) for each in classes]
+        batches += max(most for most, _ in found)
+        slots += max(taken for _, taken in found)
+    return batches, slots
 
 
-def _most_of_class(shop: ShopArrays, item: Records, product: Records) -> tuple[int, int]:
-    pieces = float(item["packs"] * product["ratio"])
-    most = slots = 0
-    for stream in shop.streams[product["first_stream"] : product["end_stream"]]:
+def _room_of_class(shop: ShopArrays, packs: Ints, product: Records) -> tuple[int, int]:
+    """The same for items of a product in one of its heat classes, which are of so many packs."""
+    pieces = packs * float(product["ratio"])
+    most, slots = np.zeros(len(packs), np.int64), 0
+    for stream in shop.streams[int(product["first_stream"]) : int(product["end_stream"])]:
         if stream["ratio"] == 0:
-            many = int(pieces / product["most"]) + 2
+            many = (pieces / float(product["most"])).astype(np.int64) + 2
         else:
-            smallest = max(min(stream["least"], stream["most"]), SMALLEST_BATCH_KG)
-            many = int(pieces * stream["ratio"] / smallest) + 2
-        most = max(most, many)
-        slots += many * int(stream["end_need"] - stream["first_need"])
-    return most, slots
+            smallest = max(min(float(stream["least"]), float(stream["most"])), SMALLEST_BATCH_KG)
+            many = (pieces * float(stream["ratio"]) / smallest).astype(np.int64) + 2
+        most = np.maximum(most, many)
+        slots += int(many.sum()) * int(stream["end_need"] - stream["first_need"])
+    return int(most.sum()), slots
 
 
 def make_state(shop: ShopArrays, fixed: Fixed, items: Records) -> State:
     """Working room."""
-    sizes = [_most_batches(shop, item) for item in items]
-    stretches = 4 + sum(slots for _, slots in sizes) + len(fixed.taken)
-    batches = 4 + sum(most for most, _ in sizes)
+    batches, slots = _room(shop, items)
+    stretches, batches = 4 + slots + len(fixed.taken), 4 + batches
     units = int(shop.pools["end"].max(initial=0))
     people = (len(items) + len(fixed.runs) + 1) * (len(shop.uses) + 1)
     draws = (batches + len(items)) * len(shop.draws) + 1
@@ -77,7 +80,7 @@ def make_state(shop: ShopArrays, fixed: Fixed, items: Records) -> State:
 def make_runs(shop: ShopArrays, fixed: Fixed, items: Records) -> Runs:
     """Room for the runs."""
     count = len(items) + len(fixed.runs) + 1
-    slots = 4 + sum(_most_batches(shop, item)[1] for item in items)
+    slots = 4 + _room(shop, items)[1]
     return Runs(
         of=np.zeros(count, RUN),
         times=np.zeros((count, shop.legs.shape[1]), TIME),

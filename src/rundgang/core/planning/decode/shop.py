@@ -95,6 +95,8 @@ class Shop:
         self.tools, self.materials = Tools(scenario, self.lines), Materials(scenario)
         self.pool_at = {pool.key: place for place, pool in enumerate(self.pools)}
         self.arrays = self._arrays()
+        self._units: dict[tuple[str, str, str], int] = {}
+        self._names = tuple(name for pool in self.pools for name in pool.units)
 
     def at(self, now_min: float) -> "Shop":
         """The same shop at another moment."""
@@ -132,13 +134,15 @@ class Shop:
 
     def unit(self, line_id: str, station_id: str, name: str) -> int:
         """The unit of a station that is called so."""
-        pool = self.pool_of(line_id, station_id)
-        return int(self.arrays.pools[pool]["first"]) + self.pools[pool].units.index(name)
+        asked = line_id, station_id, name
+        if asked not in self._units:
+            pool = self.pool_of(line_id, station_id)
+            self._units[asked] = int(self.arrays.pools[pool]["first"]) + self.pools[pool].units.index(name)
+        return self._units[asked]
 
     def unit_name(self, unit: int) -> str:
         """What a unit is called."""
-        pool = int(np.searchsorted(self.arrays.pools["first"], unit, side="right")) - 1
-        return self.pools[pool].units[unit - int(self.arrays.pools[pool]["first"])]
+        return self._names[unit]
 
     def items(self, listed: Sequence[OrderItem]) -> Records:
         """The table of what is put in order, each by its coolest class."""
