@@ -7,17 +7,18 @@ from families import made as product_of
 from plants import STARTS, mixers
 from rundgang.core.conditions import Conditions, HourlyConditions
 from rundgang.core.dough.proof import BAKERS, Piece, proof_done
-from rundgang.core.kinds.batch import BatchStation
+from rundgang.core.kinds.batch import BatchStation, BatchStep
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling, Zone
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.load import LoadStation, LoadStep
 from rundgang.core.kinds.parts import Addition, Changeover, WearingTool
-from rundgang.core.kinds.rate import RateStation
+from rundgang.core.kinds.rate import CutOut, RateStation
 from rundgang.core.kinds.ripening import Ripening
 from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
 from rundgang.core.orders import Block, Order, Wave, Window
-from rundgang.core.plant import Line, Plant
-from rundgang.core.products import FormulaLine, Preparation, Product
+from rundgang.core.plant import Carrier, Line, Plant, Shared, StationRef
+from rundgang.core.products import CarrierUse, FormulaLine, Preparation, Product
 from rundgang.core.scenario import Delivery, Scenario, Stock
 
 WINDOW_MIN = 2_160
@@ -29,7 +30,46 @@ ZONES = (Zone(name="one", length_m=12), Zone(name="two", length_m=8))
 
 
 def random_plant(seed: int) -> Scenario:
-    """A line of up to three products, at most 3,000 pieces each."""
+    """A line of up to three products, at most 3,000 pieces each; a fifth have another beside it, with its mixers."""
+    plant = _one_line(seed)
+    rng = Random(seed + 3 * LATER_RULES)
+    return _with_another_line(rng, plant) if rng.random() < 0.2 else plant
+
+
+def _with_another_line(rng: Random, plant: Scenario) -> Scenario:
+    """A second line that mixes in the mixers of the first, and perhaps lets its doughs stand in the same troughs."""
+    first = plant.plant.lines[0]
+    other = first.model_copy(
+        update={"id": "other", "name": "Other line",
+                "stations": tuple(s.model_copy(update={"tools": ()}) for s in first.stations)}
+    )  # fmt: skip
+    products = tuple(_alone(_product(rng, f"q{number}", bool(first.station("oven").zones))) for number in range(2))  # type: ignore[union-attr]
+    shared = tuple(
+        Shared(id=f"both-{name}", name=name.title(), stations=tuple(
+            StationRef(line=line.id, station=name) for line in (first, other)
+        ))
+        for name in (("mixers", "troughs") if rng.random() < 0.5 else ("mixers",))
+    )  # fmt: skip
+    orders = tuple(
+        Order(id=f"q{number}", product=rng.choice(products).id, wave=f"w{rng.randrange(4)}", packs=rng.randint(20, 500))
+        for number in range(rng.randint(1, 3))
+    )
+    whole = plant.plant.model_copy(update={"lines": (first, other), "shared": shared})
+    return plant.model_copy(
+        update={"plant": whole, "products": (*plant.products, *products), "orders": (*plant.orders, *orders)}
+    )
+
+
+def _alone(product: Product) -> Product:
+    """A product of the other line: without what only the first line prepares."""
+    plain = tuple(line for line in product.formula if line.ingredient != "sponge")
+    route = tuple(
+        step if isinstance(step, BatchStep) else step.model_copy(update={"adds": ()}) for step in product.route
+    )
+    return product.model_copy(update={"line": "other", "formula": plain, "route": route})
+
+
+def _one_line(seed: int) -> Scenario:
     rng, more, last = Random(seed), Random(seed + LATER_RULES), Random(seed + 2 * LATER_RULES)
     stations = (
         kettle("sponge-mixers", rng.randint(1, 3), most=500),
@@ -50,14 +90,25 @@ def random_plant(seed: int) -> Scenario:
             cooling_c_per_min=1.5, changeover=CHANGE, zones=ZONES if rng.random() < 0.5 else (),
         ),
         ConveyorStation(id="cooler", name="Cooler", places=rng.choice([500, 2_000]), length_m=40, setup_min=2),
+        LoadStation(
+            id="vacuum", name="Vacuum cooler", chambers=last.choice([1, 2]), racks=1,
+            trays_per_rack=last.choice([10, 40]), load_min=1, unload_min=1, setup_min=4, changeover=CHANGE,
+        ),
         RateStation(id="topper", name="Topper", changeover=CHANGE),
         RateStation(id="packer", name="Packer", changeover=CHANGE, tools=_tools(more)),
+        ConveyorStation(id="small-oven", name="Small oven", places=last.choice([60, 600]), length_m=5),
+        RateStation(id="tubs", name="Tubs", changeover=CHANGE),
     )  # fmt: skip
+    packer = stations[11]
     zoned = bool(stations[8].zones)
     products = tuple(_ripening(more, _product(rng, f"p{number}", zoned)) for number in range(rng.randint(1, 3)))
     if len(products) > 1 and last.random() < 0.5:
         first = products[0].model_copy(update={"odd_batch": "short-last"})
         products = (first, *(_of_one_dough(first, other) for other in products[1:]))
+    products = (*(_in_loads(last, made) for made in products),)
+    centre, cut = _centre(last), last.random() < 0.3
+    if cut:
+        products = (_with_centres(products[0]), *products[1:], centre)
     orders = [
         Order(id=f"o{number}", product=rng.choice(products).id, wave=f"w{rng.randrange(4)}", packs=rng.randint(20, 700))
         for number in range(rng.randint(1, 5))
@@ -70,14 +121,17 @@ def random_plant(seed: int) -> Scenario:
               reason="washed")
         for number in range(rng.choice([0, 0, 1, 2]))
     )  # fmt: skip
-    if blocks and stations[-1].tools:
-        renewing = {"station": "packer", "renews": stations[-1].tools[0].id}
+    if blocks and packer.tools:
+        renewing = {"station": "packer", "renews": packer.tools[0].id}
         blocks = (blocks[0].model_copy(update=renewing), *blocks[1:])
     hot = (HeatedOven(line="line", station="oven", temperature_c=210),) if rng.random() < 0.5 else ()
     return Scenario(
         plant=Plant(
             name="Random plant", town="Nowhere", time_zone="UTC", ingredients=STORES,
-            lines=(Line(id="line", name="Line", stations=stations),),
+            lines=(Line(
+                id="line", name="Line", stations=stations,
+                carriers=(Carrier(id="boards", name="Boards", count=last.choice([12, 40]), return_min=3),),
+            ),),
         ),
         preparations=(_sponge(rng), _jam(rng)),
         products=products,
@@ -93,16 +147,55 @@ def random_plant(seed: int) -> Scenario:
             heated=hot,
             worn=tuple(
                 WornTool(line="line", station="packer", tool=tool.id, used=tool.life * more.uniform(0, 0.9))
-                for tool in stations[-1].tools
+                for tool in packer.tools
             ),
             last=tuple(
                 LastRun(line="line", product=found.id, left_min=-more.uniform(0, 60))
                 for found in products
-                if more.random() < 0.25
+                if found.formula and more.random() < 0.25
             ),
         ),
         stocks=_stocks(more),
     )  # fmt: skip
+
+
+def _in_loads(rng: Random, product: Product) -> Product:
+    """A fifth are cooled load by load in vacuum, those that no belt cools."""
+    stations = [step.station for step in product.route]
+    if rng.random() < 0.8 or "cooler" in stations:
+        return product
+    at = stations.index("oven") + 1
+    load = LoadStep(
+        station="vacuum", dwell_min=rng.randint(2, 5), temperature_c=rng.choice([8, 12]),
+        pieces_per_tray=rng.choice([4, 6]),
+    )  # fmt: skip
+    return product.model_copy(update={"route": (*product.route[:at], load, *product.route[at:])})
+
+
+def _with_centres(product: Product) -> Product:
+    """A product of which something is cut out at the divider, and sold."""
+    route = tuple(
+        step.model_copy(update={"cut_out": CutOut(grams=6, product="centre")}) if step.station == "divider" else step
+        for step in product.route
+    )
+    return product.model_copy(update={"route": route})
+
+
+def _centre(rng: Random) -> Product:
+    """What is cut out: baked by itself on boards that go round, and packed by the ten."""
+    return product_of(
+        "centre",
+        (
+            ConveyorStep(station="small-oven", dwell_min=rng.randint(3, 6), temperature_c=190, bakes=True),
+            strokes("tubs", rng.choice([6, 20]), takes=10),
+        ),
+        pieces_per_pack=10,
+        baked_g=5.4,
+        bake_loss=0.1,
+        target_per_hour=3_000,
+        formula=(),
+        carriers=(CarrierUse(carrier="boards", first="small-oven", last="small-oven", pieces=10),),
+    )
 
 
 def _of_one_dough(first: Product, other: Product) -> Product:

@@ -5,7 +5,7 @@ machine does. Whatever cannot happen is written down. Times in minutes.
 """
 
 from collections import Counter, deque
-from collections.abc import Generator, Iterator
+from collections.abc import Generator, Iterator, Sequence
 from math import exp, inf, log
 from typing import Any
 
@@ -15,6 +15,7 @@ from rundgang.core.dough.proof import BAKERS, activity
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStep
 from rundgang.core.kinds.held import HeldStation, HeldStep
+from rundgang.core.kinds.load import LoadStep
 from rundgang.core.kinds.parts import WearingTool
 from rundgang.core.kinds.rate import RateStation, RateStep
 from rundgang.core.kinds.ripening import Ripening
@@ -34,6 +35,7 @@ class Place:
     def __init__(self) -> None:
         self.inside = self.turning = 0
         self.last_run: Run | None = None
+        self.last_product: Product | None = None
         self.last_step: PieceStep | None = None
         self.last_in = self.emptied = -inf
         self.served = self.shut = -inf
@@ -71,18 +73,21 @@ class Worn:
 
 
 class SecondPlant:
-    """One line's plan, run event by event; `faults` is what could not happen."""
+    """One line's plan, run event by event; `faults` is what could not happen.
 
-    def __init__(self, scenario: Scenario, plan: LinePlan) -> None:
-        self.scenario, self.plan, self.line = scenario, plan, scenario.line(plan.line)
-        begins = [run.first_mixed_min for run in plan.runs]
-        self.env = simpy.Environment(initial_time=min([0.0, *begins]) - 1)
+    Lines that share units or materials run in one environment, each beside the first.
+    """
+
+    def __init__(self, scenario: Scenario, plan: LinePlan, env: simpy.Environment, first: "SecondPlant | None") -> None:
+        self.scenario, self.plan, self.line, self.env = scenario, plan, scenario.line(plan.line), env
         self.faults: Counter[str] = Counter()
         self.places = {station.id: Place() for station in self.line.stations}
-        self.units: dict[tuple[str, str], Unit] = {}
+        self.units: dict[tuple[str, str], Unit] = first.units if first else {}
         self.packs: dict[str, list[float]] = {}
-        self.given: Counter[str] = Counter()
-        self.ended: dict[str, list[float]] = {}
+        self.given: Counter[tuple[str, str]] = Counter()
+        self.ended: dict[tuple[str, str], list[float]] = {}
+        self.loads: dict[tuple[str, str], list[float]] = {}
+        self.riding: Counter[str] = Counter()
         self.waiting: Counter[tuple[str, str]] = Counter()
         self.good: dict[tuple[str, str], float] = {}
         self.fed: Counter[tuple[str, str]] = Counter()
@@ -93,11 +98,11 @@ class SecondPlant:
             for station in self.line.stations
             for tool in station.tools
         }
-        self.taken: Counter[str] = Counter()
+        self.taken: Counter[str] = first.taken if first else Counter()
         self.rests: dict[str, Batch] = {}
 
-    def run(self) -> Counter[str]:
-        """Let everything happen, and say what could not."""
+    def begin(self) -> None:
+        """Let everything of the plan happen at its time."""
         now, begun = self.scenario.opening.now_min, self.scenario.opening.begun_on(self.plan.line)
         for fact in begun:
             if not any(_is_fact(run, fact) for run in self.plan.runs):
@@ -114,7 +119,9 @@ class SecondPlant:
                 self.env.process(self._goes_on(run, filling) if filling.kept else self._kettle(run, filling))
             self._tank_units(run)
         self._renewals()
-        self.env.run()
+
+    def end(self) -> Counter[str]:
+        """Count what came of it, and say what could not happen."""
         for run in self.plan.runs:
             self._count(run)
         self._lorries()
@@ -161,7 +168,7 @@ class SecondPlant:
                     self.fault(None, "renews a tool in too short a time")
                 self.env.process(self._renews(one.station, worn, one.from_min, one.to_min))
         for block in self.scenario.blocks:
-            if block.renews is not None:
+            if block.renews is not None and block.line == self.line.id:
                 worn = self.worn[block.station, block.renews]
                 self.env.process(self._renews(block.station, worn, block.to_min, block.to_min))
 
@@ -225,6 +232,8 @@ class SecondPlant:
         formulas = {each.id: each.formula for each in self.scenario.preparations}
         used = [line.ingredient for line in made.formula]
         if isinstance(made, Product):
+            parents = [p for p in self.scenario.products if any(_sells(step, made.id) for step in p.piece_steps)]
+            used += [line.ingredient for parent in parents for line in parent.formula]
             used += [addition.item for step in made.piece_steps for addition in step.adds]
         used += [line.ingredient for name in used if name in formulas for line in formulas[name]]
         found = frozenset[str]().union(*(allergens.get(name, frozenset()) for name in used))
@@ -243,9 +252,13 @@ class SecondPlant:
             self.fault(run, f"has no {name}")
             return
         for block in self.scenario.blocks:
-            if block.station == station_id and block.from_min + MOMENT < end and begin + MOMENT < block.to_min:
+            if (
+                self._shares(block.line, block.station, station_id)
+                and block.from_min + MOMENT < end
+                and begin + MOMENT < block.to_min
+            ):
                 self.fault(run, f"uses {name} while it is closed")
-        unit = self.units.setdefault((station_id, name), Unit(self.env))
+        unit = self.units.setdefault((self._pool(station_id), name), Unit(self.env))
         yield self._until(begin + MOMENT / 2)
         with unit.resource.request() as taken:
             if unit.resource.count > 0 and not taken.triggered:
@@ -255,6 +268,23 @@ class SecondPlant:
                 self.fault(run, f"finds {name} unclean")
             yield self._until(end - MOMENT / 2)
         unit.soil, unit.free = soil, end
+
+    def _pool(self, station_id: str) -> str:
+        """What a station's units are counted as: several lines may share them."""
+        for shared in self.scenario.plant.shared:
+            if any((at.line, at.station) == (self.line.id, station_id) for at in shared.stations):
+                return shared.id
+        return f"{self.line.id} {station_id}"
+
+    def _shares(self, line_id: str, station_id: str, own: str) -> bool:
+        """Whether a station of some line is, or is shared as, one of this line's."""
+        if line_id == self.line.id:
+            return station_id == own
+        for shared in self.scenario.plant.shared:
+            known = [(at.line, at.station) for at in shared.stations]
+            if (line_id, station_id) in known and (self.line.id, own) in known:
+                return True
+        return False
 
     def _fill(self, run: Run, station_id: str, grams: float) -> None:
         station = self.line.mixers(station_id)
@@ -404,7 +434,10 @@ class SecondPlant:
                 self.env.process(self._holds(run, made.held.station, tank, self._soil_of(made), *times))
 
     def _piece(self, run: Run, product: Product, apart: float) -> Events:
-        """A piece on its way: at each step it goes in, stays, comes out, becomes part of another, or is rejected."""
+        """A piece on its way: at each step it goes in, stays, comes out, becomes part of another, or is rejected.
+
+        What is cut out of it goes a way of its own.
+        """
         leg, weight = 0, 1.0
         for step in product.piece_steps:
             station, own = self.line.piece_station(step.station), run.dwell_min.get(step.station)
@@ -414,7 +447,11 @@ class SecondPlant:
                 step = step.model_copy(update={"dwell_min": own})  # noqa: PLW2901  (as the run makes it)
             self._goes_in(run, product, step, station, apart / weight)
             came = self.env.now
-            if isinstance(step, HeldStep):
+            if isinstance(step, LoadStep):
+                leg += 1
+                apart = run.legs[leg].feed_min / run.pieces
+                yield from self._rides_in_a_load(run, product, step, station, leg, 2 * apart)
+            elif isinstance(step, HeldStep):
                 leg += 1
                 apart = run.legs[leg].feed_min / run.pieces
                 yield self._until(self._taken_out(run, product, step, leg, weight) - station.transfer_min)
@@ -423,6 +460,7 @@ class SecondPlant:
             else:
                 yield self.env.timeout(getattr(step, "dwell_min", getattr(station, "pass_min", 0.0)))
             self._comes_out(run, step, came, apart / weight)
+            self._rides_no_more(product, step)
             key = run.id, step.station
             if isinstance(step, RateStep):
                 self.waiting[key] += 1
@@ -431,17 +469,79 @@ class SecondPlant:
                 self.waiting[key] = 0
                 weight /= step.takes
                 self._uses(run, step)
-            self.good[key] = self.good.get(key, 0.0) + step.yield_
-            if self.good[key] < 1 - 1e-9:
+            if not self._is_good(key, step):
                 return
-            self.good[key] -= 1
+            self._cuts(run, step, apart / weight, station.transfer_min)
             if station.transfer_min:
                 yield self.env.timeout(station.transfer_min)
-        self.packs.setdefault(run.product, []).append(self.env.now)
-        self.ended.setdefault(run.id, []).append(self.env.now)
-        self.given[run.id] += 1
+        self.packs.setdefault(product.id, []).append(self.env.now)
+        self.ended.setdefault((run.id, product.id), []).append(self.env.now)
+        self.given[run.id, product.id] += 1
         if self.env.now > self.scenario.window.minutes + MOMENT:
             self.fault(run, "ends after the window")
+
+    def _is_good(self, key: tuple[str, str], step: PieceStep) -> bool:
+        """Whether the next piece that comes out of a step is good: as many are as it yields."""
+        self.good[key] = self.good.get(key, 0.0) + step.yield_
+        if self.good[key] < 1 - 1e-9:
+            return False
+        self.good[key] -= 1
+        return True
+
+    def _cuts(self, run: Run, step: PieceStep, apart: float, carried: float) -> None:
+        """What is cut out of a piece and sold begins its own way."""
+        cut = getattr(step, "cut_out", None)
+        if cut and cut.product:
+            self.env.process(self._cut_piece(run, self.scenario.product(cut.product), apart, carried))
+
+    def _cut_piece(self, run: Run, centre: Product, apart: float, carried: float) -> Events:
+        yield self.env.timeout(carried)
+        yield from self._piece(run, centre, apart)
+
+    def _rides_in_a_load(
+        self, run: Run, product: Product, step: LoadStep, station: Any, leg: int, slack: float
+    ) -> Events:
+        """A piece waits until its load is full, is in the chamber with it, and is taken out in its turn.
+
+        As many loads are in at once as there are chambers; the last load of a run need not be full,
+        and can then wait for a chamber. Where a piece is
+        missing, the next one makes the load full a moment later.
+        """
+        size = station.racks * station.trays_per_rack * step.pieces_per_tray
+        cycle = station.load_min + step.dwell_min + station.unload_min
+        key = run.id, step.station
+        number = self.fed[key]
+        came = self.loads.setdefault(key, [])
+        came.append(self.env.now)
+        out = self._taken_out(run, product, step, leg, 1.0)
+        yield self._until(out - station.transfer_min)
+        last = min(int((number // size + 1) * size), len(came)) - 1
+        if self.env.now < came[last] + cycle - slack - MOMENT:
+            self.fault(run, f"leaves {step.station} before its load is done")
+        if number % size == 0 and len(came) >= number + size:
+            shut = [came[int((place + 1) * size) - 1] for place in range(int(number // size))]
+            busy = [at for at in shut if at + cycle > came[last] + slack + MOMENT]
+            if len(busy) >= station.chambers:
+                self.fault(run, f"finds no chamber of {step.station} free")
+
+    def _rides(self, run: Run, product: Product, step: PieceStep) -> None:
+        """A piece takes its place on a carrier: there must be one."""
+        for use in product.carriers:
+            if use.first == step.station:
+                carrier = next(each for each in self.line.carriers if each.id == use.carrier)
+                self.riding[use.carrier] += 1
+                if self.riding[use.carrier] > carrier.count * use.pieces * 1.001 + 2:
+                    self.fault(run, f"finds no {carrier.name} free")
+
+    def _rides_no_more(self, product: Product, step: PieceStep) -> None:
+        for use in product.carriers:
+            if use.last == step.station:
+                self.env.process(self._returns(use.carrier))
+
+    def _returns(self, name: str) -> Events:
+        """A carrier comes back empty."""
+        yield self.env.timeout(next(each for each in self.line.carriers if each.id == name).return_min)
+        self.riding[name] -= 1
 
     def _taken_out(self, run: Run, product: Product, step: PieceStep, leg: int, weight: float) -> float:
         """When the next piece of a store is taken out: evenly over the leg behind it."""
@@ -459,7 +559,11 @@ class SecondPlant:
         place, now = self.places[step.station], self.env.now
         for block in self.scenario.blocks:
             stays = 0.0 if isinstance(step, HeldStep) else getattr(step, "dwell_min", 0.0)
-            if block.station == step.station and block.from_min + MOMENT < now + stays and now + MOMENT < block.to_min:
+            if (
+                self._shares(block.line, block.station, step.station)
+                and block.from_min + MOMENT < now + stays
+                and now + MOMENT < block.to_min
+            ):
                 self.fault(run, f"is in {step.station} while it is closed")
         if place.last_run is None:
             self._meets_before(run, product, step, station)
@@ -475,11 +579,13 @@ class SecondPlant:
         if now < place.shut - MOMENT:
             self.fault(run, f"enters {step.station} while a tool is renewed")
         self._wears(run, step, station)
+        self._rides(run, product, step)
         place.inside += 1
         room = self._room(step, station)
         if place.inside + place.turning > room * 1.0005 + 2:
             self.fault(run, f"overfills {step.station}")
         place.last_run, place.last_step, place.last_in = run, step, now + apart
+        place.last_product = product
 
     def _room(self, step: PieceStep, station: Any) -> float:
         if isinstance(step, ConveyorStep):
@@ -490,11 +596,11 @@ class SecondPlant:
 
     def _meets(self, run: Run, product: Product, step: PieceStep, station: Any, place: Place) -> None:
         """The first piece of a run behind another run's last: apart, and the station empty, clean and set anew."""
-        before, last = place.last_step, place.last_run
+        before, last = place.last_step, place.last_product
         assert before is not None
         assert last is not None
         apart = station.changeover.separation_min
-        left = self._soil_of(self.scenario.product(last.product))
+        left = self._soil_of(last)
         needed = self._cleaning(step.station, left, self._soil_of(product))
         anew = self._set_anew(before, step, station)
         now = self.env.now
@@ -509,7 +615,7 @@ class SecondPlant:
         """The first piece at a station behind what was made there last before the window."""
         passed = [
             (last.left_min, made, before)
-            for last in self.scenario.opening.last
+            for last in self.scenario.opening.last_on(self.line.id)
             for made in (self.scenario.product(last.product),)
             for before in made.piece_steps
             if before.station == step.station
@@ -529,6 +635,9 @@ class SecondPlant:
         if isinstance(before, RateStep) and isinstance(step, RateStep):
             minutes = float(station.changeover.tool_change_min)
             return minutes if minutes and step.tool and step.tool != before.tool else None
+        if isinstance(before, LoadStep) and isinstance(step, LoadStep):
+            same = (before.temperature_c, before.humidity_pct) == (step.temperature_c, step.humidity_pct)
+            return 0.0 if same else float(station.setup_min)
         if not isinstance(before, ConveyorStep) or not isinstance(step, ConveyorStep):
             return None
         was, becomes = self._zones(before, station), self._zones(step, station)
@@ -554,7 +663,7 @@ class SecondPlant:
         if any(_is_fact(run, fact) for fact in self.scenario.opening.begun_on(self.plan.line)):
             return
         wanted = self._zones(step, station)
-        on = [oven for oven in self.scenario.opening.heated if oven.station == station.id]
+        on = [o for o in self.scenario.opening.heated if (o.line, o.station) == (self.line.id, station.id)]
         is_at: list[float | None] = [20.0 if (zone or 20) > 20 else zone for zone in wanted]
         if on:
             known = on[0].zone_c if len(on[0].zone_c) == len(wanted) else [on[0].temperature_c] * len(wanted)
@@ -622,14 +731,28 @@ class SecondPlant:
         product = self.scenario.product(run.product)
         if sum(batch.pieces for batch in run.batches) != run.pieces:
             self.fault(run, "has other pieces than its doughs")
-        came, apart = self.ended.get(run.id, [inf]), run.feed_min / max(1, run.packs) + MOMENT
+        self._count_cut(run)
+        came, apart = self.ended.get((run.id, product.id), [inf]), run.feed_min / max(1, run.packs) + MOMENT
         apart += max(leg.feed_min for leg in run.legs) / max(1, run.packs)
         if not came[0] - 3 * apart <= run.first_pack_min <= came[0] + MOMENT:
             self.fault(run, "says another time for its first pack")
         if not came[-1] - MOMENT <= run.last_pack_min <= came[-1] + 3 * apart:
             self.fault(run, "says another time for its last pack")
-        if abs(self.given[run.id] - run.packs) > 1 + len(product.piece_steps):
-            self.fault(run, f"promises {run.packs} packs and gives {self.given[run.id]}")
+        given = self.given[run.id, product.id]
+        if abs(given - run.packs) > 1 + len(product.piece_steps):
+            self.fault(run, f"promises {run.packs} packs and gives {given}")
+
+    def _count_cut(self, run: Run) -> None:
+        """The packs of what was cut out of a run, against those that the plan says."""
+        for (of, name), given in self.given.items():
+            if of != run.id or name == run.product:
+                continue
+            said = [cut for cut in self.plan.cut_runs if (cut.run, cut.product) == (of, name)]
+            came = self.ended[of, name]
+            if not said or abs(given - said[0].packs) > 3:
+                self.fault(run, f"gives {given} packs of {name} and does not say so")
+            elif abs(said[0].last_pack_min - came[-1]) > 6 * run.feed_min / max(1, given) + 0.5:
+                self.fault(run, f"says another time for its packs of {name}")
 
     def _lorries(self) -> None:
         """What each lorry gets, pack by pack from the oldest, against what the plan says."""
@@ -637,9 +760,11 @@ class SecondPlant:
         ordered: Counter[tuple[str, str]] = Counter()
         for order in self.scenario.orders:
             ordered[order.product, order.wave] += order.packs
-        for product in self.scenario.products:
+        for product in (made for made in self.scenario.products if made.line == self.line.id):
             packs = deque(sorted(self.packs.get(product.id, [])))
             own = [run for run in self.plan.runs if run.product == product.id]
+            cuts = {cut.run for cut in self.plan.cut_runs if cut.product == product.id}
+            own += [run for run in self.plan.runs if run.id in cuts]
             apart = max((run.legs[-1].feed_min / max(1, run.packs) for run in own), default=0.0)
             for wave in sorted(self.scenario.waves, key=lambda wave: wave.departs_min):
                 due = ordered[product.id, wave.id]
@@ -670,6 +795,27 @@ class SecondPlant:
         while packs and due:
             due -= 1
             yield packs.popleft()
+
+
+def let_through(scenario: Scenario, plans: Sequence[LinePlan]) -> Counter[str]:
+    """Let the plans of lines run together, and say what could not happen."""
+    begins = [run.first_mixed_min for plan in plans for run in plan.runs]
+    env = simpy.Environment(initial_time=min([0.0, *begins]) - 1)
+    plants: list[SecondPlant] = []
+    for plan in plans:
+        plants.append(SecondPlant(scenario, plan, env, plants[0] if plants else None))
+        plants[-1].begin()
+    env.run()
+    faults = Counter[str]()
+    for plant in plants:
+        faults += plant.end()
+    return faults
+
+
+def _sells(step: PieceStep, product: str) -> bool:
+    """Whether a step cuts out what is sold as a product."""
+    cut = getattr(step, "cut_out", None)
+    return cut is not None and cut.product == product
 
 
 def _is_fact(run: Run, fact: Run) -> bool:

@@ -34,7 +34,7 @@ def with_items(seed: int, items: int, legs: int) -> Scenario:
         plant, rng = random_plant(number), Random(number)
         orders = []
         for place in range(items):
-            made = rng.choice(plant.products)
+            made = rng.choice([p for p in plant.products if p.formula and p.line == "line"])
             orders.append(
                 Order(id=f"o{place}", product=made.id, wave=f"w{rng.randrange(4)}", packs=rng.randint(20, 400))
             )

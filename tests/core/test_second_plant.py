@@ -9,13 +9,13 @@ from random import Random
 
 import pytest
 
-from plants import make_plan
 from random_plants import random_plant
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.planning.past import opened
+from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
-from second_plant import SecondPlant
+from second_plant import let_through
 
 PLANTS = int(os.environ.get("SOAK_PLANTS", "40"))
 FIRST = int(os.environ.get("SOAK_FIRST", "0"))
@@ -139,14 +139,14 @@ def test_both_find_the_same(seed: int) -> None:
     A third are made anew when some of their runs have begun.
     """
     plant, rng = random_plant(seed), Random(seed)
-    plan = make_plan(plant, "line", seed=seed, stop=after_evaluations(15, 15))
-    if seed % 3 == 0 and plan.runs:
-        now = rng.uniform(plan.runs[0].first_mixed_min, plan.runs[-1].last_pack_min)
-        plant = opened(plant, [plan], now)
-        plan = make_plan(plant, "line", seed=seed, stop=after_evaluations(15, 15))
+    plans = plan_plant(plant, seed=seed, stop=after_evaluations(15, 15)).plans
+    if seed % 3 == 0 and plans[0].runs:
+        now = rng.uniform(plans[0].runs[0].first_mixed_min, plans[0].runs[-1].last_pack_min)
+        plant = opened(plant, plans, now)
+        plans = plan_plant(plant, seed=seed, stop=after_evaluations(15, 15)).plans
     if seed % 2:
-        plan = spoiled(plan, rng, len(plant.opening.begun))
-    found, second = check_plant(plant, (plan,)), SecondPlant(plant, plan).run()
+        plans = (spoiled(plans[0], rng, len(plant.opening.begun_on("line"))), *plans[1:])
+    found, second = check_plant(plant, plans), let_through(plant, plans)
     if not seed % 2:
         assert found == ()
         assert not second

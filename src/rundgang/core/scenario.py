@@ -264,7 +264,7 @@ def _from_parent(cut: Product, parent: Product) -> Product:
     assert found is not None  # noqa: S101  (the parent names it)
     place, _ = found
     steps = parent.piece_steps
-    ring = CutOut(grams=parent.entering_g[place + 1], product=parent.id)
+    ring = CutOut.model_construct(grams=parent.entering_g[place + 1], product=parent.id)
     swapped = steps[place].model_copy(update={"cut_out": ring})
     trough: tuple[Step, ...] = (parent.trough,) if parent.trough else ()
     return Product.model_construct(
