@@ -4,7 +4,7 @@ from rundgang.core.kinds.batch import BatchStation, BatchStep
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.held import HeldStation, HeldStep, HoldTask
-from rundgang.core.kinds.parts import Changeover, WearingTool
+from rundgang.core.kinds.parts import Addition, Changeover, WearingTool
 from rundgang.core.kinds.rate import RateStep
 from rundgang.core.kinds.ripening import Bears
 from rundgang.core.plant import Carrier, Line
@@ -181,7 +181,7 @@ def _loaf(
 
 
 def _sponge_mix() -> BatchStep:
-    return mix("dough-mixers", ("slow", 3), ("fast", 6), friction=25.5, work=5.0, rest=6, age=32)
+    return mix("dough-mixers", ("slow", 3), ("fast", 6), friction=25.5, work=5.0, rest=6, age=42)
 
 
 def _fast_mix(work: float = 10.5, friction: float = 29.5) -> BatchStep:
@@ -193,7 +193,12 @@ NO_TIME = _tin(48, (40, 80), 24, 228, 104)
 
 
 def _roll(
-    product: str, name: str, parts: tuple[FormulaLine, ...], traits: tuple[str, ...] = (), film: str = "roll film"
+    product: str,
+    name: str,
+    parts: tuple[FormulaLine, ...],
+    traits: tuple[str, ...] = (),
+    film: str = "roll film",
+    strewn: tuple[Addition, ...] = (),
 ) -> Product:
     return Product(
         id=product,
@@ -207,12 +212,13 @@ def _roll(
         fresh_for_h=14,
         dough_temperature_c=27,
         target_per_hour=13_000,
+        odd_batch="short-last",
         traits=frozenset(traits),
         formula=parts,
         route=(
             _sponge_mix(),
             RateStep(station="roll-divider", strokes_per_min=32, yield_=0.995, rework=1),
-            RateStep(station="roll-moulder", strokes_per_min=32, yield_=0.995, rework=1),
+            RateStep(station="roll-moulder", strokes_per_min=32, yield_=0.995, rework=1, adds=strewn),
             ConveyorStep(
                 station="proofer", grace_min=15, dwell_min=56, temperature_c=37, humidity_pct=76, pieces_per_place=6
             ),
@@ -306,8 +312,9 @@ PRODUCTS = (
     _roll(
         "long-poppy",
         "Long Poppy Roll",
-        (*WHITE, *formula(poppy=(3, 8)), SPONGE_LINE),
+        (*WHITE, SPONGE_LINE),
         traits=("seeds",),
         film="poppy roll film",
+        strewn=(Addition(item="poppy", grams=1.5),),
     ),
 )
