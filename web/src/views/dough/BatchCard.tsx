@@ -73,7 +73,7 @@ export function BatchCard({ card }: { card: Card }) {
           <tr>
             <td className="py-1 text-ink-2">
               {card.preparation == null
-                ? `Dough, ${card.pieces.toLocaleString("en-GB")} pieces to scale`
+                ? `Dough, to scale ${whole(card.pieces)} pieces${alsoScaled(card.rest)}`
                 : `All of it, for batch ${card.number} of ${card.run}`}
             </td>
             <td className="py-1 text-right font-bold">{mass(card.dough_g)}</td>
@@ -115,7 +115,7 @@ export function BatchCard({ card }: { card: Card }) {
           <strong>
             {mass(card.rest.grams)} {kg} of it
           </strong>{" "}
-          are for {whole(card.rest.pieces)} pieces of {card.rest.product_name} ({card.rest.run}), from{" "}
+          is for {whole(card.rest.pieces)} pieces of {card.rest.product_name} ({card.rest.run}), from{" "}
           <strong>{clock.moment(card.rest.from_min)}</strong>.
         </p>
       )}
@@ -127,6 +127,8 @@ export function BatchCard({ card }: { card: Card }) {
     </article>
   );
 }
+
+const alsoScaled = (rest: Card["rest"]) => (rest ? ` and ${whole(rest.pieces)} of ${rest.product_name}` : "");
 
 function Big(props: { name: string; value: string; unit: string; wrong?: boolean; id?: string }) {
   return (
