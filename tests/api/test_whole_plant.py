@@ -1,9 +1,12 @@
 """The whole plant over the API: five lines, their plans and cards, and the stores they draw from."""
 
+import io
 from datetime import date
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from openpyxl import load_workbook
 
 from rundgang.core.materials import supply
 from rundgang.core.planning.model import LinePlan
@@ -41,12 +44,58 @@ def test_sponges_have_cards_of_their_own_and_no_probe(client: TestClient) -> Non
         dough = next(c for c in cards if (c["run"], c["key"]) == (sponge["run"], str(sponge["number"])))
         assert sponge["divided_min"] == pytest.approx(dough["start_min"])
         line = next(line for line in dough["ingredients"] if line["ingredient"] == "night-sponge")
-        assert sponge["dough_g"] == line["grams"]
+        assert sponge["dough_g"] == pytest.approx(line["grams"], abs=1), "to the gram, where a dough is divided too"
         assert "4 × 27.0" in dough["rule"]["equations"][0], "the sponge's is the fourth temperature"
     assert (
         client.post(f"/api/plans/2/cards/{sponges[0]['run']}/1-night-sponge/probe", json={"dough_c": 25}).status_code
         == 422
     )
+
+
+def _divided(client: TestClient) -> tuple[dict[str, Any], dict[str, Any], dict[str, Any]]:
+    """Of the bread line's plan a run that begins with another's dough, that other run, and the whole dough."""
+    runs = client.get("/api/plans/2").json()["plan"]["runs"]
+    run = next(run for run in runs if run["batches"][0]["shared"])
+    rest = run["batches"][0]
+    found = [
+        (other, batch)
+        for other in runs
+        for batch in other["batches"]
+        if not batch["shared"] and (batch["mixer"], batch["start_min"]) == (rest["mixer"], rest["start_min"])
+    ]
+    assert len(found) == 1, "a dough is mixed once"
+    return run, *found[0]
+
+
+def test_a_divided_dough_has_one_card(client: TestClient) -> None:
+    """The demo's rolls are of one dough: its card is of all of it, and says what is for whom; the rest has none."""
+    run, other, whole = _divided(client)
+    rest = run["batches"][0]
+    cards = client.get("/api/plans/2/cards").json()["cards"]
+    named = {(card["run"], card["key"]): card for card in cards}
+    assert (run["id"], "1") not in named
+    card = named[other["id"], str(whole["number"])]
+    assert card["dough_g"] == whole["dough_g"] + rest["dough_g"]
+    assert sum(line["grams"] for line in card["ingredients"]) == card["dough_g"]
+    assert (card["rest"]["run"], card["rest"]["grams"]) == (run["id"], rest["dough_g"])
+    assert client.post(f"/api/plans/2/cards/{run['id']}/1/probe", json={"dough_c": 27}).status_code == 404
+    path = f"/api/plans/2/cards/{other['id']}/{whole['number']}/probe"
+    probed = client.post(path, json={"dough_c": 27}).json()
+    assert probed["probe"]["good"]
+    assert probed["rest"] == card["rest"]
+
+
+def test_the_workbook_marks_the_rest_of_a_dough(client: TestClient) -> None:
+    run, other, _ = _divided(client)
+    book = load_workbook(io.BytesIO(client.get("/api/versions/1/plan.xlsx").content))
+    columns, *rows = book["Batches"].iter_rows(values_only=True)
+    listed = [dict(zip(columns, row, strict=True)) for row in rows if row[0] == "bread-line"]
+    marked = {row["run"] for row in listed if row["rest_of_a_dough"] == "yes"}
+    assert run["id"] in marked
+    assert other["id"] not in {row["run"] for row in listed if row["batch"] == 2 and row["rest_of_a_dough"] == "yes"}
+    columns, *rows = book["Runs"].iter_rows(values_only=True)
+    mixed = next(dict(zip(columns, row, strict=True)) for row in rows if row[:2] == ("bread-line", run["id"]))
+    assert mixed["batches"] == len(run["batches"]) - 1, "what another run mixes is none of its own"
 
 
 def test_a_probe_of_a_sponge_dough_learns_from_four_temperatures(client: TestClient) -> None:

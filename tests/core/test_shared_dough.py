@@ -7,17 +7,14 @@ from math import ceil
 
 import pytest
 
-from families import strokes
-from plants import belt, laid_out, mixers, on_belt, product, scenario
+from bakeries import LOAVES, ROLLS, loaves_first, roll_bakery, rolled
+from plants import laid_out
 from rundgang.core.batching import saving_pieces
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.dough.mixed import Dough, doughs, find_dough
 from rundgang.core.errors import UnknownItemError
-from rundgang.core.kinds.held import HeldStation, HeldStep
-from rundgang.core.kinds.rate import RateStation
 from rundgang.core.materials import ItemShares, run_draws
 from rundgang.core.planning.check.plans import check_plant
-from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.repair import Fit, repair
@@ -25,38 +22,6 @@ from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
-
-LOAVES, ROLLS = 3_400, 2_600
-"""Pieces of 100 g, 1,000 to a dough of 100 kg: 3.4 doughs and 2.6, six in all where the odd one is divided."""
-
-
-def bakery(*, age: float = 60, trough: bool = False, nuts: bool = False, most_kg: float = 100) -> Scenario:
-    """A line that makes loaves and rolls of one dough; with `nuts` the rolls are of another."""
-    stations = (
-        HeldStation(id="troughs", name="Troughs", positions=6, capacity_kg=most_kg, turn_round_min=2),
-        RateStation(id="divider", name="Divider"),
-        belt("oven"),
-    )
-    made = []
-    for name in ("loaf", "roll"):
-        found = product(name, (strokes("divider", 100), on_belt("oven", 20)), age=age, nuts=nuts and name == "roll")
-        route = found.route
-        if trough:
-            route = (route[0], HeldStep(station="troughs", least_min=10, most_min=age), *route[1:])
-        made.append(found.model_copy(update={"odd_batch": "short-last", "route": route}))
-    orders = [("loaf", 600.0, LOAVES), ("roll", 600.0, ROLLS)]
-    return scenario(stations, made, orders, mixing=mixers(4, least=20, most=most_kg), minutes=900)
-
-
-def listed(day: Scenario) -> list[OrderItem]:
-    """Loaves first."""
-    wave = day.orders[0].wave
-    return [OrderItem(product=name, wave=wave, packs=packs) for name, packs in (("loaf", LOAVES), ("roll", ROLLS))]
-
-
-def planned(day: Scenario) -> LinePlan:
-    """The loaves, then the rolls."""
-    return laid_out(day, listed(day))
 
 
 def mixed(plan: LinePlan) -> int:
@@ -66,8 +31,8 @@ def mixed(plan: LinePlan) -> int:
 
 def test_the_odd_dough_is_divided_into_both() -> None:
     """3.4 doughs and 2.6 make six: 400 loaves and 600 rolls of one, which is full."""
-    day = bakery()
-    plan = planned(day)
+    day = roll_bakery()
+    plan = rolled(day)
     loaves, rolls = plan.runs
     assert mixed(plan) == 6 == ceil((LOAVES + ROLLS) / 1_000)
     assert [batch.pieces for batch in rolls.batches] == [600, 1_000, 1_000]
@@ -81,21 +46,21 @@ def test_the_odd_dough_is_divided_into_both() -> None:
 
 def test_another_dough_is_not_divided() -> None:
     """Rolls with nuts have doughs of their own: seven in all."""
-    plan = planned(bakery(nuts=True))
+    plan = rolled(roll_bakery(nuts=True))
     assert mixed(plan) == 7
     assert not any(batch.shared for run in plan.runs for batch in run.batches)
 
 
 def test_a_dough_too_old_for_it_is_not_divided() -> None:
     """The 400 loaves and the 600 rolls take 10 min together at 100 a minute; a dough good for 14 min has rested 5."""
-    assert mixed(planned(bakery(age=15.1))) == 6
-    assert mixed(planned(bakery(age=14.9))) == 7
+    assert mixed(rolled(roll_bakery(age=15.1))) == 6
+    assert mixed(rolled(roll_bakery(age=14.9))) == 7
 
 
 def test_its_trough_is_kept_for_the_rest() -> None:
     """The dough stands in its trough until the last roll of it is divided; nothing else comes into that before."""
-    day = bakery(trough=True)
-    plan = planned(day)
+    day = roll_bakery(trough=True)
+    plan = rolled(day)
     rest = plan.runs[1].batches[0]
     assert rest.shared
     assert rest.trough == plan.runs[0].batches[-1].trough
@@ -113,11 +78,11 @@ def test_what_saves_a_dough(need: int, most: int, saves: int) -> None:
 
 def test_a_small_run_has_no_dough_of_its_own() -> None:
     """500 rolls are all of the loaves' last dough."""
-    day = bakery()
+    day = roll_bakery()
     small = day.changed(
         orders=(day.orders[0], day.orders[1].model_copy(update={"packs": 500})),
     )
-    items = [listed(small)[0], listed(small)[1].model_copy(update={"packs": 500})]
+    items = [loaves_first(small)[0], loaves_first(small)[1].model_copy(update={"packs": 500})]
     plan = laid_out(small, items)
     assert plan.runs[1].mixed == ()
     assert [batch.pieces for batch in plan.runs[1].batches] == [500]
@@ -126,8 +91,8 @@ def test_a_small_run_has_no_dough_of_its_own() -> None:
 
 def test_cards_say_what_is_mixed() -> None:
     """Six cards; the divided dough's is of 100 kg and says for whom the rest is. The flour is that of all six."""
-    day = bakery()
-    plan = planned(day)
+    day = roll_bakery()
+    plan = rolled(day)
     cards = batch_cards(day, plan)
     assert len(cards) == 6
     card = next(card for card in cards if card.rest)
@@ -143,7 +108,7 @@ def test_cards_say_what_is_mixed() -> None:
 
 def test_what_is_prepared_is_together_too() -> None:
     """A dough and its rest, as they are mixed, are the sum of both."""
-    plan = planned(bakery())
+    plan = rolled(roll_bakery())
     whole = [dough.whole.dough_g for dough in doughs(plan)]
     assert sum(whole) == sum(batch.dough_g for run in plan.runs for batch in run.batches)
     assert Dough(plan.runs[0], plan.runs[0].batches[0]).whole == plan.runs[0].batches[0]
@@ -167,14 +132,14 @@ def _spoiled(plan: LinePlan, **rest: object) -> LinePlan:
 )
 def test_the_check_sees_a_wrong_rest(rest: dict[str, object], says: str) -> None:
     """A rest that is too much, too little, elsewhere, or a dough of its own in a mixer that is taken."""
-    day = bakery()
-    assert any(says in str(fault) for fault in check_plant(day, (_spoiled(planned(day), **rest),)))
+    day = roll_bakery()
+    assert any(says in str(fault) for fault in check_plant(day, (_spoiled(rolled(day), **rest),)))
 
 
 def test_the_check_sees_a_rest_of_nothing() -> None:
     """The rolls alone cannot have the rest of a dough that nobody mixes."""
-    day = bakery()
-    plan = planned(day)
+    day = roll_bakery()
+    plan = rolled(day)
     alone = plan.model_copy(update={"runs": plan.runs[1:]})
     assert any("no dough is mixed for the run before it" in str(fault) for fault in check_plant(day, (alone,)))
 
@@ -185,7 +150,7 @@ def _begun(day: Scenario, plan: LinePlan, now: float) -> Scenario:
 
 def test_what_has_begun_still_shares() -> None:
     """The loaves are on the line; their last dough is not yet begun: the rolls, laid out anew, still share it."""
-    day = bakery()
+    day = roll_bakery()
     plan = plan_plant(day, stop=after_evaluations(50, 50))
     first, last = plan.of("line").runs
     now = (first.first_mixed_min + first.batches[-1].start_min) / 2
@@ -200,14 +165,14 @@ def test_what_has_begun_still_shares() -> None:
 
 def test_materials_are_those_of_six_doughs() -> None:
     """The flour that the plan draws is two thirds of 600 kg."""
-    day = bakery()
-    draws = [draw for run in planned(day).runs for draw in run_draws(ItemShares(day), run, None)]
+    day = roll_bakery()
+    draws = [draw for run in rolled(day).runs for draw in run_draws(ItemShares(day), run, None)]
     assert sum(draw.amount for draw in draws if draw.item == "flour") == pytest.approx(400)
 
 
 def test_products_are_of_one_dough_by_what_makes_it() -> None:
     """Formula, mixing, trough and temperature; not what is done with it."""
-    loaf, roll = bakery().products
+    loaf, roll = roll_bakery().products
     assert loaf.dough == roll.dough
     warmer: Product = roll.model_copy(update={"dough_temperature_c": 27})
     assert loaf.dough != warmer.dough

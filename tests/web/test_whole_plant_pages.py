@@ -3,6 +3,7 @@
 import re
 
 import pytest
+from fastapi.testclient import TestClient
 from playwright.sync_api import Page, expect
 
 from axe import violations
@@ -32,6 +33,26 @@ def test_sponges_and_troughs_stand_above_the_ribbons(page: Page) -> None:
     for row in ("Sponge Oak", "Sponge troughs", "Dough troughs", "Fast Ash", "Cooling tower"):
         expect(chart).to_contain_text(row)
     expect(chart).to_contain_text("Thu 12 Mar")
+
+
+def test_a_dough_for_two_products_says_so(page: Page, client: TestClient) -> None:
+    """On the run that begins with another's dough, on that other run, and on the dough's card."""
+    runs = client.get("/api/plans/2").json()["plan"]["runs"]
+    run = next(run for run in runs if run["batches"][0]["shared"])
+    rest = run["batches"][0]
+    page.goto(f"/plan?line=bread-line&run={run['id']}")
+    shares = page.get_by_text("are divided from the last dough of")
+    expect(shares).to_contain_text(f"its first {rest['pieces']:,} pieces")
+    other = re.search(r"last dough of (R\d+)", shares.inner_text())
+    assert other is not None
+    page.goto(f"/plan?line=bread-line&run={other[1]}")
+    expect(page.get_by_text(re.compile(f"its last dough also gives the first .* of {run['id']} "))).to_be_visible()
+    number = next(found for found in runs if found["id"] == other[1])["batches"][-1]["number"]
+    page.goto(f"/dough/2/{other[1]}/{number}")
+    card = page.get_by_role("article", name=f"{other[1]} batch {number}")
+    expect(card).to_contain_text(f"is for {rest['pieces']:,} pieces of")
+    expect(card).to_contain_text(f"({run['id']})")
+    assert violations(page, f"/dough/2/{other[1]}/{number}") == []
 
 
 def test_a_sponge_has_a_card_with_its_trough(page: Page) -> None:
