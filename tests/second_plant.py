@@ -192,7 +192,7 @@ class SecondPlant:
             worn.came[run.id] += 1
             if tool.counted == "strokes":
                 worn.used += 1 / (station.machines * station.lanes * station.efficiency * step.takes)  # type: ignore[union-attr]
-            slack = 3.0 if tool.counted == "strokes" else 1e-4
+            slack = 1.5 if tool.counted == "strokes" else 1e-4
             if worn.now(self.env.now + getattr(step, "dwell_min", 0.0)) > tool.life + slack:
                 self.fault(run, f"works with a worn tool at {station.id}")
 
@@ -455,6 +455,7 @@ class SecondPlant:
                 leg += 1
                 apart = run.legs[leg].feed_min / run.pieces
                 yield self._until(self._taken_out(run, product, step, leg, weight) - station.transfer_min)
+                self._is_open(run, step.station, self.env.now, self.env.now)
                 if not step.least_min - MOMENT <= self.env.now - came <= step.most_min + 0.02:
                     self.fault(run, "takes a piece out of the store too soon or too late")
             else:
@@ -555,16 +556,17 @@ class SecondPlant:
         here = run.legs[leg]
         return here.start_min + here.feed_min * min(number / comes, 1.0)
 
+    def _is_open(self, run: Run, station_id: str, begin: float, end: float) -> None:
+        """Nothing is at work in a station that is closed, and nothing goes into a store then, or comes out of it."""
+        for block in self.scenario.blocks:
+            meets = block.from_min + MOMENT < end and begin + MOMENT < block.to_min
+            if meets and self._shares(block.line, block.station, station_id):
+                self.fault(run, f"is in {station_id} while it is closed")
+
     def _goes_in(self, run: Run, product: Product, step: PieceStep, station: Any, apart: float) -> None:
         place, now = self.places[step.station], self.env.now
-        for block in self.scenario.blocks:
-            stays = 0.0 if isinstance(step, HeldStep) else getattr(step, "dwell_min", 0.0)
-            if (
-                self._shares(block.line, block.station, step.station)
-                and block.from_min + MOMENT < now + stays
-                and now + MOMENT < block.to_min
-            ):
-                self.fault(run, f"is in {step.station} while it is closed")
+        stays = 0.0 if isinstance(step, HeldStep) else getattr(step, "dwell_min", 0.0)
+        self._is_open(run, step.station, now, now + stays)
         if place.last_run is None:
             self._meets_before(run, product, step, station)
         if place.last_run is not None and place.last_run is not run:

@@ -17,6 +17,7 @@ from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import Run
 from rundgang.core.planning.objective import Weights, weight_array
 from rundgang.core.planning.search.annealing import BETTER, anneal, every_order
+from rundgang.core.planning.search.reinsertion import by_lorries, inserted_best, late_items
 
 EVERY_ORDER_UP_TO = 5
 """As many items are tried in every order, with every choice of runs set apart."""
@@ -29,6 +30,9 @@ COOLED = 1e-2
 
 LEAST_WARM = 2.0
 """Points."""
+
+LONG_ROUND = 150
+"""Orders tried in a round beside which taking out and putting back is short."""
 
 EPOCH = 6
 """Rounds after which islands go on from the best of them."""
@@ -129,6 +133,7 @@ class Group:
                 island.order, island.alone, island.cost = order, alone, cost
             self.proved = True
             return int(tried)
+        tried = self._reinsert(island, number, tries, round_seed(seed, number, self.lines[0]))
         heat = max(island.cost * WARM[number % len(WARM)], LEAST_WARM)
         order, alone, cost = anneal(
             *self._arrays, *self._room(), island.order, island.alone, self.weights,
@@ -136,7 +141,28 @@ class Group:
         )  # fmt: skip
         if cost < island.cost - BETTER:
             island.order, island.alone, island.cost = order, alone, cost
-        return tries
+        return tries + tried
+
+    def _reinsert(self, island: Island, number: int, tries: int, seed: int) -> int:
+        """Lay all items anew in the second round, later what is late: each put where it costs least; how many tried."""
+        if not self.listed or (number != 1 and (number < 1 or tries < LONG_ROUND)):
+            return 0
+        arrays, room, random = self._arrays, self._room(), np.random.default_rng(seed)
+
+        def cost(order: Ints) -> float:
+            return float(priced(appraise(*arrays, order, island.alone, *room), self.weights))
+
+        cost(island.order)
+        if number == 1:
+            out = by_lorries(self.items, random if island is not self.islands[0] else None)
+        else:
+            out = late_items(self.shop.arrays, room[1], self.items, island.order, random)
+        lines = self.shop.arrays.products["line"][self.items["product"]]
+        order, tried = inserted_best(cost, lines, island.order, out)
+        found = cost(order)
+        if found < island.cost - BETTER:
+            island.order, island.cost = order, found
+        return tried
 
     def exchange(self, number: int) -> None:
         """Let the islands go on from the best of them, every so often."""
