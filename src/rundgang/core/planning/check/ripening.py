@@ -1,8 +1,10 @@
 """The check of ripening: what the yeast has done in a trough or a store, summed up minute by minute."""
 
 from collections.abc import Iterator
-from math import exp
 
+import numpy as np
+
+from rundgang.core.compiled import Floats
 from rundgang.core.kinds.held import HeldStep
 from rundgang.core.kinds.ripening import Ripening
 from rundgang.core.planning.check.line import Passage
@@ -54,14 +56,13 @@ def _done(ripens: Ripening, dough_c: float, minutes: float) -> float:
     """The pace of the yeast along the dough's way to the air's temperature, by the rule of the middle of each step."""
     steps = max(1, int(minutes / STEP_MIN))
     each = minutes / steps
-    return sum(each * _pace(ripens, dough_c, (step + 0.5) * each) for step in range(steps))
+    return float(each * _pace(ripens, dough_c, (np.arange(steps, dtype=np.float64) + 0.5) * each).sum())
 
 
-def _pace(ripens: Ripening, dough_c: float, minute: float) -> float:
+def _pace(ripens: Ripening, dough_c: float, minute: Floats) -> Floats:
     """L. Rosso, J. R. Lobry and J.-P. Flandrois, 1993: 1 at the best temperature, 0 beyond the least and the most."""
-    at = ripens.air_c + (dough_c - ripens.air_c) * exp(-ripens.k_per_min * minute)
-    if not LEAST_C < at < MOST_C:
-        return 0.0
+    at = ripens.air_c + (dough_c - ripens.air_c) * np.exp(-ripens.k_per_min * minute)
     over = (at - MOST_C) * (at - LEAST_C) ** 2
     under = (BEST_C - LEAST_C) * (at - BEST_C) - (BEST_C - MOST_C) * (BEST_C + LEAST_C - 2 * at)
-    return over / ((BEST_C - LEAST_C) * under)
+    works = (at > LEAST_C) & (at < MOST_C)
+    return np.where(works, over / ((BEST_C - LEAST_C) * np.where(works, under, 1.0)), 0.0)
