@@ -13,6 +13,7 @@ from plants import belt, items_on, laid_out, make_plan, product, scenario
 from rundgang.core.conditions import Conditions, HourlyConditions, day_course
 from rundgang.core.heat import cooled_in, heat_classes, warmest_air
 from rundgang.core.kinds.conveyor import ConveyorStep, KnownCooling
+from rundgang.core.kinds.rate import CutOut, RateStation, RateStep
 from rundgang.core.planning.check.heat import _leaves_at
 from rundgang.core.planning.check.plans import check
 from rundgang.core.planning.model import LinePlan
@@ -191,3 +192,60 @@ def test_conditions_of_an_hour() -> None:
     day = Conditions(room_c=20, flour_c=20, tap_c=12, by_hour=hours)
     assert (day.at(30).room_c, day.at(30).flour_c) == (19, 20)
     assert (day.at(60).room_c, day.at(5_000).flour_c, day.at(5_000).tap_c) == (24, 22, 12)
+
+
+def with_centres(rooms: tuple[float, ...]) -> Scenario:
+    """Rings that cool in the room, and the centres cut out of them, which are baked and sold by themselves."""
+    ring = cooled().model_copy(
+        update={
+            "route": (
+                cooled().mixing,
+                RateStep(station="cutter", strokes_per_min=300, cut_out=CutOut(grams=10, product="centre")),
+                *cooled().piece_steps,
+            )
+        }
+    )
+    centre = ring.model_copy(
+        update={
+            "id": "centre",
+            "name": "Centre",
+            "formula": (),
+            "baked_g": 10.0,
+            "route": (ConveyorStep(station="small-oven", dwell_min=6),),
+        }
+    )
+    day = plant(rooms, cooled())
+    line = day.plant.lines[0]
+    more = (RateStation(id="cutter", name="Cutter"), *line.stations, belt("small-oven"))
+    lines = (line.model_copy(update={"stations": (line.stations[0], *more[:1], *line.stations[1:], more[-1])}),)
+    orders = (*day.orders, day.orders[0].model_copy(update={"id": "centres", "product": "centre", "packs": 5_000}))
+    return day.model_copy(
+        update={
+            "plant": day.plant.model_copy(update={"lines": lines}),
+            "products": (ring, centre),
+            "orders": orders,
+        }
+    )
+
+
+@pytest.mark.parametrize("rooms", [(20.0,), (26.0,), (18.0, 24.0, 30.0, 22.0)])
+def test_what_is_cut_out_comes_with_rings_of_every_heat_class(rooms: tuple[float, ...]) -> None:
+    """Rings that cool longer in warm hours are other products to the plan; their centres are the same everywhere."""
+    day = with_centres(rooms)
+    plan = make_plan(day, "line")
+    assert sum(cut.packs for cut in plan.cut_runs) == sum(run.pieces for run in plan.runs) >= 6_000
+    assert {cut.product for cut in plan.cut_runs} == {"centre"}
+    assert {run.product for run in plan.runs} == {"ring"}
+    served = {outcome.product: outcome for outcome in plan.waves}
+    assert served["centre"].short == 0
+    assert check(day, plan) == ()
+
+
+def test_centres_do_not_wait_for_the_cooler() -> None:
+    """They go their own way behind the cutter: as early in a warm room as in a cool one, from their run's start."""
+    behind = []
+    for rooms in ((20.0,), (26.0,)):
+        plan = make_plan(with_centres(rooms), "line")
+        behind.append(plan.cut_runs[0].first_pack_min - plan.runs[0].start_min)
+    assert behind[0] == pytest.approx(behind[1])
+    assert behind[0] == pytest.approx(6.0)
