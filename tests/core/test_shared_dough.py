@@ -15,6 +15,7 @@ from rundgang.core.dough.mixed import Dough, doughs, find_dough
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.materials import ItemShares, run_draws
 from rundgang.core.planning.check.plans import check_plant
+from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.repair import Fit, repair
@@ -176,3 +177,25 @@ def test_products_are_of_one_dough_by_what_makes_it() -> None:
     assert loaf.dough == roll.dough
     warmer: Product = roll.model_copy(update={"dough_temperature_c": 27})
     assert loaf.dough != warmer.dough
+
+
+def test_a_dough_is_divided_once() -> None:
+    """The rolls have all that the loaves' last dough has room for; who comes behind them finds no dough to share.
+
+    3.4 doughs of loaves, 0.3 of rolls, 2.2 of loaves: the rolls are of the fourth dough, and the loaves behind them
+    need three of their own, though 0.3 of that dough's room is left.
+    """
+    day = roll_bakery()
+    wave = day.orders[0].wave
+    items = [
+        OrderItem(product=name, wave=wave, packs=packs, alone=True)
+        for name, packs in (("loaf", 3_400), ("roll", 300), ("loaf", 2_200))
+    ]
+    orders = tuple(
+        order.model_copy(update={"packs": packs}) for order, packs in zip(day.orders, (5_600, 300), strict=True)
+    )
+    asked = day.changed(orders=orders)
+    plan = laid_out(asked, items)
+    assert [len(run.mixed) for run in plan.runs] == [4, 0, 3]
+    assert [run.batches[0].shared for run in plan.runs] == [False, True, False]
+    assert check_plant(asked, (plan,)) == ()
