@@ -132,30 +132,31 @@ class SecondPlant:
         self.faults[f"{run.id if run else 'plan'} {what}"] += 1
 
     def _rests(self) -> None:
-        """Whoever takes the rest of a dough finds it: of the last that the run before mixed, and the same dough."""
-        runs = sorted(self.plan.runs, key=lambda run: run.start_min)
-        for place, run in enumerate(runs):
+        """Whoever takes the rest of a dough finds it: one that is mixed there and then, the same, and for it alone."""
+        for run in self.plan.runs:
             for number, batch in enumerate(run.batches):
                 if not batch.shared:
                     continue
-                whole = runs[place - 1].batches[-1] if place else None
-                if (
-                    number
-                    or whole is None
-                    or whole.shared
-                    or (whole.mixer, whole.trough) != (batch.mixer, batch.trough)
-                ):
+                found = [
+                    (other, whole)
+                    for other in self.plan.runs
+                    for whole in other.batches
+                    if not whole.shared
+                    and whole.mixer == batch.mixer
+                    and abs(whole.start_min - batch.start_min) < MOMENT
+                ]
+                if number or len(found) != 1 or found[0][1].trough != batch.trough:
                     self.fault(run, "takes the rest of a dough that is not there")
                     continue
-                if (
-                    max(abs(whole.start_min - batch.start_min), abs(whole.discharged_min - batch.discharged_min))
-                    > MOMENT
-                ):
+                other, whole = found[0]
+                if abs(whole.discharged_min - batch.discharged_min) > MOMENT:
                     self.fault(run, "takes the rest of a dough of another moment")
-                of, made = self.scenario.product(runs[place - 1].product), self.scenario.product(run.product)
+                of, made = self.scenario.product(other.product), self.scenario.product(run.product)
                 if (of.formula, of.mixing, of.trough) != (made.formula, made.mixing, made.trough):
                     self.fault(run, "takes the rest of another dough")
-                self.rests[runs[place - 1].id] = batch
+                if other.id in self.rests:
+                    self.fault(run, "takes the rest of a dough that another has")
+                self.rests[other.id] = batch
 
     def _renewals(self) -> None:
         """Tools are renewed by the plan and in closings."""
@@ -295,7 +296,7 @@ class SecondPlant:
         """A dough: mixed, rested, held, and divided piece by piece."""
         product, soil = self.scenario.product(run.product), self._soil_of(self.scenario.product(run.product))
         step = product.mixing
-        rest = self.rests.get(run.id) if batch is run.batches[-1] else None
+        rest = self.rests.get(run.id) if batch is run.batches[-1] and not batch.shared else None
         if not batch.shared:
             self._fill(run, step.station, batch.dough_g + (rest.dough_g if rest else 0))
         if batch.discharged_min - batch.start_min < step.charge_min + step.mix_min + step.discharge_min - MOMENT:
@@ -346,7 +347,7 @@ class SecondPlant:
     def _slot(self, run: Run, batch: Batch, slot: PreparationSlot) -> Events:
         """A preparation: mixed, held, and used in its dough."""
         made = self.scenario.preparation(slot.preparation)
-        rest = self.rests.get(run.id) if batch is run.batches[-1] else None
+        rest = self.rests.get(run.id) if batch is run.batches[-1] and not batch.shared else None
         more = [s.grams for s in rest.preparations if s.preparation == slot.preparation] if rest else []
         self._fill(run, made.mixing.station, slot.grams + sum(more))
         kept = slot.used_min - slot.discharged_min

@@ -8,15 +8,17 @@ from math import ceil
 import pytest
 
 from bakeries import LOAVES, ROLLS, loaves_first, roll_bakery, rolled
-from plants import laid_out
+from families import strokes
+from plants import belt, laid_out, on_belt
 from rundgang.core.batching import saving_pieces
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.dough.mixed import Dough, doughs, find_dough
 from rundgang.core.errors import UnknownItemError
+from rundgang.core.kinds.rate import RateStation
 from rundgang.core.materials import ItemShares, run_draws
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.lorries import OrderItem
-from rundgang.core.planning.model import LinePlan
+from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.repair import Fit, repair
 from rundgang.core.planning.search.plant import plan_plant
@@ -126,8 +128,9 @@ def _spoiled(plan: LinePlan, **rest: object) -> LinePlan:
     [
         ({"dough_g": 90_000}, "is 130.0 kg; allowed 20 to 100"),
         ({"dough_g": 30_000}, "too little for its pieces"),
-        ({"mixer": "Z"}, "other times than R1 has it mixed"),
-        ({"start_min": 0.0}, "other times than R1 has it mixed"),
+        ({"mixer": "Z"}, "that is mixed for no other run"),
+        ({"start_min": 0.0}, "that is mixed for no other run"),
+        ({"discharged_min": 1.0}, "other times than R1 has it mixed"),
         ({"shared": False}, "is still in use"),
     ],
 )
@@ -142,7 +145,7 @@ def test_the_check_sees_a_rest_of_nothing() -> None:
     day = roll_bakery()
     plan = rolled(day)
     alone = plan.model_copy(update={"runs": plan.runs[1:]})
-    assert any("no dough is mixed for the run before it" in str(fault) for fault in check_plant(day, (alone,)))
+    assert any("that is mixed for no other run" in str(fault) for fault in check_plant(day, (alone,)))
 
 
 def _begun(day: Scenario, plan: LinePlan, now: float) -> Scenario:
@@ -199,3 +202,38 @@ def test_a_dough_is_divided_once() -> None:
     assert [len(run.mixed) for run in plan.runs] == [4, 0, 3]
     assert [run.batches[0].shared for run in plan.runs] == [False, True, False]
     assert check_plant(asked, (plan,)) == ()
+
+
+def test_rolls_with_a_divider_of_their_own_wait_for_the_dough_to_rest() -> None:
+    """They could start while the loaves are divided, before the last of their doughs is: then it is not theirs.
+
+    Rolls rest 20 min on a belt behind their divider, so they may begin 20 min before the last loaf comes to the oven,
+    minute 29 of 49; the last dough of loaves has rested at minute 45.
+    """
+    day = roll_bakery(age=200)
+    loaf, roll = day.products
+    own = (strokes("roll-divider", 100), on_belt("rest", 20))
+    rested = roll.model_copy(update={"route": (roll.route[0], *own, *roll.route[2:])})
+    line = day.plant.lines[0]
+    stations = (
+        *line.stations[:-1],
+        belt("rest"),
+        RateStation(id="roll-divider", name="Roll divider"),
+        line.stations[-1],
+    )
+    plant = day.plant.model_copy(update={"lines": (line.model_copy(update={"stations": stations}),)})
+    two = day.model_copy(update={"plant": plant, "products": (loaf, rested)})
+    plan = laid_out(two, loaves_first(two))
+    loaves, rolls = plan.runs
+    assert rolls.start_min < loaves.batches[-1].divided_min
+    assert not rolls.batches[0].shared
+    assert check_plant(two, (plan,)) == ()
+    taken = rolls.batches[0].model_copy(update={"shared": True, **_when(loaves)})
+    early = rolls.model_copy(update={"batches": (taken, *rolls.batches[1:])})
+    faults = check_plant(two, (plan.model_copy(update={"runs": (loaves, early)}),))
+    assert any("before it has rested" in str(fault) for fault in faults)
+
+
+def _when(run: Run) -> dict[str, object]:
+    last = run.batches[-1]
+    return {"mixer": last.mixer, "start_min": last.start_min, "discharged_min": last.discharged_min}

@@ -81,20 +81,22 @@ def _rest_faults(run: Run, batch: Batch, product: Product, wanted_at: float) -> 
 
 
 def shared_dough_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]:
-    """Doughs divided into two products: the rest is of the last dough of the run before, and both together fit."""
-    ordered = sorted(plan.runs, key=lambda run: run.start_min)
+    """Doughs divided into two products: the rest is of one that is mixed there and then, and all of it fits."""
     begun = {run.id for run in scenario.opening.begun_on(plan.line)}
-    for before, run in pairwise((None, *ordered)):
-        assert run is not None  # noqa: S101  (only the first is nothing)
+    taken: set[tuple[object, ...]] = set()
+    for run in plan.runs:
         rest = run.batches[0]
         if not rest.shared or run.id in begun:
             continue
-        whole = before.batches[-1] if before else None
-        if before is None or whole is None or whole.shared:
-            yield fault(run.id, rest.mixer, "takes the rest of a dough, but no dough is mixed for the run before it")
+        before, whole = _mixed_there(plan, rest)
+        if before is None or whole is None:
+            yield fault(run.id, rest.mixer, "takes the rest of a dough that is mixed for no other run")
             continue
+        if _stands(whole) in taken:
+            yield fault(run.id, rest.mixer, f"takes the rest of a dough of {before.id} that another run has")
+        taken.add(_stands(whole))
         made, of = scenario.product(run.product), scenario.product(before.product)
-        if (made.formula, made.route[0], made.trough) != (of.formula, of.route[0], of.trough):
+        if _dough(made) != _dough(of):
             yield fault(run.id, rest.mixer, f"takes the rest of a dough of {before.id}, which is another dough")
         if _stands(whole) != _stands(rest):
             yield fault(run.id, rest.mixer, f"takes the rest of a dough at other times than {before.id} has it mixed")
@@ -104,6 +106,21 @@ def shared_dough_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violatio
         yield from fill_faults(run, rest.mixer, here, kg, mixers.min_fill_kg, mixers.max_fill_kg)
         yield from _trough_fill_faults(scenario, run, of.trough, rest.trough, here, kg)
         yield from _preparation_faults(scenario, both, both.batches[0], of)
+
+
+def _dough(product: Product) -> tuple[object, ...]:
+    """What makes a dough that dough."""
+    held = product.route[1] if isinstance(product.route[1], HeldStep) else None
+    return product.formula, product.route[0], held, product.dough_temperature_c
+
+
+def _mixed_there(plan: LinePlan, rest: Batch) -> tuple[Run | None, Batch | None]:
+    """The run that a dough is mixed for, in the same mixer at the same moment, and the dough."""
+    for run in plan.runs:
+        for batch in run.batches:
+            if not batch.shared and (batch.mixer, batch.start_min) == (rest.mixer, rest.start_min):
+                return run, batch
+    return None, None
 
 
 def _stands(batch: Batch) -> tuple[object, ...]:

@@ -61,11 +61,16 @@ def rest_for(shop: ShopArrays, runs: Runs, before: int, p: int, need: int) -> in
 
 @inner
 def rest_in_time(shop: ShopArrays, runs: Runs, run: int, state: State) -> bool:
-    """Whether a run divides what it has of the dough before it in time, and that one's trough can be kept so long."""
+    """Whether a run divides what it has of the dough before it when that has rested, and before it is too old.
+
+    Its trough must be kept so long. A run with a divider of its own may start before that dough has rested.
+    """
     made = runs.of[run]
     if made.shared == 0:
         return True
     before, until = runs.of[made.shared_of], _rest_divided(runs, run)
+    if runs.times[run, 0].start < before.last_at - SAME_MOMENT_MIN:
+        return False
     if until > before.last_at + shop.products[made.product].age_span + SAME_MOMENT_MIN:
         return False
     pool = _pool(shop, shop.products[made.product].first_stream, UNTIL_USED)
@@ -89,12 +94,18 @@ def _pool(shop: ShopArrays, stream: int, how: int) -> int:
 
 @inner
 def find_kept(shop: ShopArrays, runs: Runs, run: int, state: State, wanted: bool) -> None:
-    """Give a run what is left of its fillings in the tanks of its line, kg; nothing where that is not wanted."""
+    """Give a run what is left of its fillings in the tanks of its line, kg; nothing where that is not wanted.
+
+    What is added at two steps is found once.
+    """
     product = shop.products[runs.of[run].product]
     for stream in range(product.first_stream, product.end_stream):
         place, of = stream - product.first_stream, shop.streams[stream]
         runs.kept[run, place], runs.kept_by[run, place] = 0.0, -1
-        if not wanted or of.filling < 0:
+        again = False
+        for other in range(product.first_stream + 1, stream):
+            again = again or shop.streams[other].filling == of.filling
+        if not wanted or of.filling < 0 or again:
             continue
         left = state.kept[of.filling]
         if left.by >= 0 and left.kg > CRUMB_KG and shop.products[runs.of[left.by].product].line == product.line:
@@ -153,12 +164,17 @@ def _tank_times(shop: ShopArrays, stream: int) -> tuple[int, float, float]:
 
 @inner
 def keep_rests(shop: ShopArrays, runs: Runs, run: int, doughs: int, state: State) -> None:
-    """Note what a run leaves, and keep the trough and the tanks of what it has found for as long as it needs them."""
+    """Note what a run leaves, and keep the trough and the tanks of what it has found for as long as it needs them.
+
+    What is left of a dough goes to one run only.
+    """
     made = runs.of[run]
-    if made.shared > 0 and runs.of[made.shared_of].trough >= 0:
+    if made.shared > 0:
         before = runs.of[made.shared_of]
-        use = state.uses[before.trough, stretch_at(state, before.trough, before.into)]
-        use.end = max(use.end, _rest_divided(runs, run))
+        before.last = 0
+        if before.trough >= 0:
+            use = state.uses[before.trough, stretch_at(state, before.trough, before.into)]
+            use.end = max(use.end, _rest_divided(runs, run))
     made.last, made.trough = (state.sizes[doughs - 1] if doughs > 0 else 0), -1
     made.last_at = runs.times[run, 0].start + 60.0 * (made.pieces - made.last) / made.pace
     product = shop.products[made.product]
