@@ -21,14 +21,20 @@ Records = Any
 
 def compiled(function: Callable[Arguments, Result]) -> Callable[Arguments, Result]:
     """Compile a function; it runs without Python's lock, so that threads share the cores."""
-    made: Callable[Arguments, Result] = numba.njit(cache=True, nogil=True, error_model="numpy")(function)
+    made: Callable[Arguments, Result] = numba.njit(  # type: ignore[call-overload]  # Numba's stubs lack the options
+        cache=True, nogil=True, error_model="numpy", _nrt=True
+    )(function)
     return made
 
 
 def inner(function: Callable[Arguments, Result]) -> Callable[Arguments, Result]:
-    """Compile a function that only compiled ones call: without the way in from Python, which takes long to make."""
-    made: Callable[Arguments, Result] = numba.njit(  # type: ignore[call-overload]  # Numba's stubs lack the option
-        cache=True, nogil=True, error_model="numpy", no_cpython_wrapper=True
+    """Compile a function that only compiled ones call, and that makes no array.
+
+    It has no way in from Python, which takes long to make, and does not count who holds the arrays that it is given:
+    with some dozens of them, at every call, that takes longer than what the function does. All room is made outside.
+    """
+    made: Callable[Arguments, Result] = numba.njit(  # type: ignore[call-overload]  # Numba's stubs lack the options
+        cache=True, nogil=True, error_model="numpy", no_cpython_wrapper=True, _nrt=False
     )(function)
     return made
 

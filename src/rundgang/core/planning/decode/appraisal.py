@@ -11,7 +11,7 @@ from rundgang.core.planning.decode.units import own_batches
 from rundgang.core.planning.objective import OFF_PIN, PARTS
 
 
-@inner
+@compiled
 def oven_empty(shop: ShopArrays, runs: Runs, count: int) -> float:
     """Minutes that ovens burn without product: hot between two runs, or heated up anew, whichever is less."""
     empty = 0.0

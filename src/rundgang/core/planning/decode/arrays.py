@@ -235,7 +235,8 @@ class Runs(NamedTuple):
 STRETCH = _record("class_", "begin end")
 AT_WORK = _record("crew", "come go people")
 OVER = _record("packs by", "since")
-SETTLING = _record("bound_by", "low high bound")
+SETTLING = _record("bound_by", "low high bound feed")
+STAND = _record("", "enter feed exit leave share")
 WORN = _record("", "worn since left")
 LEVEL = _record("", "at amount")
 
@@ -255,7 +256,15 @@ class State(NamedTuple):
         Packs over from an earlier run, when they were made, and which run that is.
     settling : array, shape (L,)
         Of the run at hand: how long a leg starts behind the one before, at least and at most; its earliest start by
-        headways, and the run that sets it.
+        headways, and the run that sets it; how long it is fed, min.
+    stands : array
+        Runs that stand in the store at hand: since when and for how long each comes in, and leaves; share of the store.
+    near : array
+        Stretches of people at work beside the run at hand.
+    could : array
+        When the run at hand could end in each of its heat classes, min.
+    next_place, next_of_line : array
+        By place in the order, the next of its line; by line, the first.
     sizes, used : array
         Pieces of its doughs; when each batch of the stream at hand is begun to be used, behind the stream's start, min.
     tools : array
@@ -276,9 +285,13 @@ class State(NamedTuple):
     line_last: Ints
     over: Records
     settling: Records
+    stands: Records
+    near: Ints
+    could: Floats
     sizes: Ints
     used: Floats
     next_place: Ints
+    next_of_line: Ints
     tools: Records
     drawn: Records
     draws: Ints

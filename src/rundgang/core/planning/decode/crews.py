@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from rundgang.core.compiled import inner
+from rundgang.core.compiled import compiled, inner
 from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays, State
 from rundgang.core.planning.legs import Passage
 from rundgang.core.scenario import Scenario
@@ -50,24 +50,23 @@ def add_people(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int)
 def crew_delay(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int) -> tuple[float, int]:
     """By how much a run must wait for people, min, and of which crew; 0 where all it needs are free."""
     p = runs.of[run].product
-    near = np.empty(taken, np.int64)
     for need in range(shop.products[p].first_use, shop.products[p].end_use):
         crew, size = shop.uses[need].crew, shop.crew_size[shop.uses[need].crew]
         begin, end = at_work(shop, runs, run, need)
         beside = 0
         for other in range(taken):
             if state.people[other].crew == crew and state.people[other].come < end and begin < state.people[other].go:
-                near[beside] = other
+                state.near[beside] = other
                 beside += 1
         for probe in range(-1, beside):
-            at = begin if probe < 0 else max(begin, state.people[near[probe]].come)
+            at = begin if probe < 0 else max(begin, state.people[state.near[probe]].come)
             people, frees = 0.0, np.inf
             for own in range(shop.products[p].first_use, shop.products[p].end_use):
                 come, go = at_work(shop, runs, run, own)
                 if shop.uses[own].crew == crew and come <= at < go:
                     people += shop.uses[own].people
             for place in range(beside):
-                other = near[place]
+                other = state.near[place]
                 if state.people[other].come <= at < state.people[other].go:
                     people += state.people[other].people
                     frees = min(frees, state.people[other].go)
@@ -76,7 +75,7 @@ def crew_delay(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int)
     return 0.0, -1
 
 
-@inner
+@compiled
 def crew_peak(state: State, taken: int, crews: int) -> float:
     """People at work at once at most, all crews together, each at its own peak."""
     comes, goes = np.empty(taken), np.empty(taken)

@@ -83,7 +83,7 @@ def gives(shop: ShopArrays, runs: Runs, run: int, delivered: int) -> tuple[int, 
     return -1, 0.0, 0.0
 
 
-@inner
+@compiled
 def serve_all(shop: ShopArrays, runs: Runs, count: int) -> tuple[float, float, float, float]:
     """Packs short, packs x minutes late and packs too old of all lorries, each by its weight, and packs in surplus.
 

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from rundgang.core.batching import dough_sizes
-from rundgang.core.compiled import Floats, Ints, Records, compiled, inner
+from rundgang.core.compiled import Ints, Records, compiled, inner
 from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, WHOLE, Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.coolers import cools_enough
 from rundgang.core.planning.decode.crews import add_people, crew_delay
@@ -73,11 +73,11 @@ def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: S
         _end_line(shop, runs, run, state)
         people = add_people(shop, runs, run, state, people)
         wear_tools(shop, runs, run, state.tools)
-    latest = np.full(shop.lines, len(order))
+    state.next_of_line[:] = len(order)
     for place in range(len(order) - 1, -1, -1):
         line = shop.products[items[order[place]].product].line
-        state.next_place[place] = latest[line]
-        latest[line] = place
+        state.next_place[place] = state.next_of_line[line]
+        state.next_of_line[line] = place
     return len(fixed.runs), people
 
 
@@ -133,13 +133,12 @@ def _size(shop: ShopArrays, item: Records, wanted: int, run: int, state: State, 
     for dough in range(doughs):
         pieces += state.sizes[dough]
         largest = max(largest, state.sizes[dough])
-    feed = np.empty(product.legs)
-    possible = _leg_feeds(shop, p, pieces, item.share, state.sizes[:doughs], feed)
-    fit_legs(shop, p, pieces, feed, state)
+    possible = _leg_feeds(shop, p, pieces, item.share, state.sizes[:doughs], state)
+    fit_legs(shop, p, pieces, state)
     for leg in range(product.legs):
-        runs.times[run, leg].feed = feed[leg]
+        runs.times[run, leg].feed = state.settling[leg].feed
     made.pieces, made.wanted = pieces, wanted
-    made.pace, made.packs = 60.0 * pieces / feed[0], int(np.floor(pieces / product.ratio + WHOLE))
+    made.pace, made.packs = 60.0 * pieces / runs.times[run, 0].feed, int(np.floor(pieces / product.ratio + WHOLE))
     too_old = 60.0 * largest / made.pace > product.age_span + 1e-7
     return doughs if possible and not too_old else -1
 
@@ -151,7 +150,7 @@ def _need(shop: ShopArrays, p: int, wanted: int) -> int:
 
 
 @inner
-def _leg_feeds(shop: ShopArrays, p: int, pieces: int, share: float, sizes: Ints, feed: Floats) -> bool:
+def _leg_feeds(shop: ShopArrays, p: int, pieces: int, share: float, sizes: Ints, state: State) -> bool:
     """Write how long each leg is fed by itself, min: as stations, doughs and fillings let it; whether they do."""
     product, possible = shop.products[p], True
     for leg in range(product.legs):
@@ -162,7 +161,7 @@ def _leg_feeds(shop: ShopArrays, p: int, pieces: int, share: float, sizes: Ints,
             if shop.streams[stream].leg == leg and pace > 0:
                 pace = filling_pace(shop, stream, pieces, pace)
         possible = possible and pace > 0
-        feed[leg] = 60.0 * pieces / max(pace, 1.0)
+        state.settling[leg].feed = 60.0 * pieces / max(pace, 1.0)
     return possible
 
 
@@ -243,7 +242,7 @@ def wait_for_room(
         return delay, MATERIALS, stock
     for leg in range(1, shop.products[p].legs):
         if shop.legs[p, leg].store >= 0:
-            delay = store_delay(shop, runs, run, p, leg)
+            delay = store_delay(shop, runs, run, p, leg, state)
             if delay > 0:
                 return delay, STORE, leg
     if shop.products[p].end_use > shop.products[p].first_use:
@@ -320,7 +319,8 @@ def _place_cooled(
     Classes are tried by how soon each could end, until none left could end sooner than the best found.
     """
     first, classes = item.product, shop.products[item.product].classes
-    could = np.zeros(classes)
+    could = state.could[:classes]
+    could[:] = 0.0
     for place in range(classes if classes > 1 else 0):
         could[place] = _soonest(shop, first + place, item, fresh, wanted, run, state, runs)
     best, soonest, held, doughs = NONE, np.inf, NONE, NO_DOUGHS

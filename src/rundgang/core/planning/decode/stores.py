@@ -1,8 +1,6 @@
 """Stores: how full each is with the runs that go through it, and from when a run finds room."""
 
-import numpy as np
-
-from rundgang.core.compiled import Floats, Records, inner
+from rundgang.core.compiled import Records, inner
 from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays, State
 
 LEAST_STEP_MIN = 0.25
@@ -10,26 +8,23 @@ LEAST_STEP_MIN = 0.25
 
 
 @inner
-def fit_legs(shop: ShopArrays, p: int, pieces: int, feed: Floats, state: State) -> None:
+def fit_legs(shop: ShopArrays, p: int, pieces: int, state: State) -> None:
     """Slow legs where a store asks for it, and say how long each may start behind the one before.
 
     With u and v the feeding times of the legs before and behind a store, the first piece waits at least
     max(0, u - v) beyond the least hold, or the last would leave too soon; and at most slack - max(0, v - u), or the
     last would wait too long. A run that fills more than the store (A > 1) leaves in time: u and v differ so little
     that it never overfills, and the first piece waits no longer than until the store is full.
-
-    Parameters
-    ----------
-    feed : array, shape (L,)
-        Feeding time of each leg by itself, min; changed where one must follow another.
+    `state.settling` says how long each leg is fed by itself; that is changed where one must follow another.
     """
     legs = shop.products[p].legs
     for leg in range(legs - 1, 0, -1):
-        feed[leg - 1] = max(feed[leg - 1], _least_feed(shop.legs[p, leg], pieces, feed[leg]))
+        ahead = state.settling[leg - 1]
+        ahead.feed = max(ahead.feed, _least_feed(shop.legs[p, leg], pieces, state.settling[leg].feed))
     for leg in range(1, legs):
         boundary, settling = shop.legs[p, leg], state.settling[leg]
-        feed[leg] = max(feed[leg], _least_feed(boundary, pieces, feed[leg - 1]))
-        u, v = feed[leg - 1], feed[leg]
+        u = state.settling[leg - 1].feed
+        v = settling.feed = max(settling.feed, _least_feed(boundary, pieces, u))
         if boundary.store < 0:
             waits = boundary.waits * (u / (60.0 * pieces) - 1.0 / boundary.pace)
             settling.low = settling.high = boundary.span + waits
@@ -55,10 +50,10 @@ def _least_feed(boundary: Records, pieces: int, other: float) -> float:
 
 
 @inner
-def _inside(at: float, entry: float, feed: float, exit_: float, leave: float) -> float:
+def _inside(at: float, stand: Records) -> float:
     """Share of a run that stands in a store at a moment: what has come in less what has left and is turned round."""
-    came = min(max((at - entry) / feed, 0.0), 1.0)
-    gone = min(max((at - exit_) / leave, 0.0), 1.0)
+    came = min(max((at - stand.enter) / stand.feed, 0.0), 1.0)
+    gone = min(max((at - stand.exit) / stand.leave, 0.0), 1.0)
     return float(came - gone)
 
 
@@ -71,36 +66,44 @@ def _stay(shop: ShopArrays, q: int, leg: int, before: float, start: float) -> tu
 
 
 @inner
-def store_delay(shop: ShopArrays, runs: Runs, count: int, p: int, leg: int) -> float:
+def _stand(shop: ShopArrays, runs: Runs, run: int, leg: int, stand: Records) -> None:
+    """Write how a run stands in the store before a leg."""
+    of = runs.of[run]
+    before, start = runs.times[run, leg - 1], runs.times[run, leg]
+    stand.enter, stand.exit = _stay(shop, of.product, leg, before.start, start.start)
+    stand.feed, stand.leave, stand.share = before.feed, start.feed, of.pieces * shop.legs[of.product, leg].share
+
+
+@inner
+def store_delay(shop: ShopArrays, runs: Runs, count: int, p: int, leg: int, state: State) -> float:
     """By how much a run must wait until a store has room for it beside the others, min.
 
     The run at hand stands in `runs` at `count`, not yet counted.
     """
-    store = shop.legs[p, leg].store
-    most = (count + 1) * runs.times.shape[1]
-    entry, feed, exit_, leave, share = np.empty(most), np.empty(most), np.empty(most), np.empty(most), np.empty(most)
-    many, own = 0, -1
+    store, stands = shop.legs[p, leg].store, state.stands
+    own = stands[0]
+    _stand(shop, runs, count, leg, own)
+    many = 1
     for run in range(count, -1, -1):
         q = runs.of[run].product
         for other in range(1, shop.products[q].legs):
-            if shop.legs[q, other].store == store:
-                if run == count and other == leg:
-                    own = many
-                before, start = runs.times[run, other - 1].start, runs.times[run, other].start
-                entry[many], exit_[many] = _stay(shop, q, other, before, start)
-                feed[many], leave[many] = runs.times[run, other - 1].feed, runs.times[run, other].feed
-                share[many] = runs.of[run].pieces * shop.legs[q, other].share
+            if shop.legs[q, other].store != store or (run == count and other == leg):
+                continue
+            stand = stands[many]
+            _stand(shop, runs, run, other, stand)
+            if stand.enter < own.exit + own.leave and own.enter < stand.exit + stand.leave:
                 many += 1
-    delay, pace = 0.0, share[own] / feed[own]
+    delay, pace = 0.0, own.share / own.feed
     for probe in range(many):
         for corner in range(4):
-            at = entry[probe] + feed[probe] * (corner == 1)
+            at = stands[probe].enter + stands[probe].feed * (corner == 1)
             if corner >= 2:
-                at = exit_[probe] + leave[probe] * (corner == 3)
-            alone = share[own] * _inside(at, entry[own], feed[own], exit_[own], leave[own])
+                at = stands[probe].exit + stands[probe].leave * (corner == 3)
+            if own.share * _inside(at, own) <= WHOLE:
+                continue
             full = 0.0
             for one in range(many):
-                full += share[one] * _inside(at, entry[one], feed[one], exit_[one], leave[one])
-            if full > 1.0 + WHOLE and alone > WHOLE:
+                full += stands[one].share * _inside(at, stands[one])
+            if full > 1.0 + WHOLE:
                 delay = max(delay, (full - 1.0) / pace, LEAST_STEP_MIN)
     return delay

@@ -11,7 +11,7 @@ BETTER = 1e-9
 """A cost lower by less than this, points, is none."""
 
 
-@inner
+@compiled
 def lines_of(shop: ShopArrays, items: Records) -> Ints:
     """The line of each item."""
     lines = np.empty(len(items), np.int64)

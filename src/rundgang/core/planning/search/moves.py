@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rundgang.core.compiled import Ints, Records, compiled, inner
+from rundgang.core.compiled import Ints, Records, compiled
 
 ELSEWHERE = 0.2
 """So often an item is moved in the whole list, which changes who is served first of what lines share."""
@@ -37,7 +37,7 @@ def change(lines: Ints, items: Records, here: Ints, alone: Ints, order: Ints, ap
     order[mine] = sequence
 
 
-@inner
+@compiled
 def _change_line(items: Records, here: Ints, alone: Ints, sequence: Ints, apart: Ints, one: int) -> None:
     """Swap, move, move a run, join one of the same product, or set a run apart; or together again."""
     count, kind = len(here), np.random.randint(0, 10)
@@ -71,7 +71,7 @@ def _change_line(items: Records, here: Ints, alone: Ints, sequence: Ints, apart:
     _move(sequence, one, length, min(other, count - length))
 
 
-@inner
+@compiled
 def _move(order: Ints, one: int, length: int, other: int) -> None:
     """Move so many items from one place to another."""
     moved = order[one : one + length].copy()
