@@ -104,6 +104,20 @@ GOODS = _record("in_stock", "made")
 """Packs there are, and when they were made, shape (D,)."""
 
 
+class Rooms(NamedTuple):
+    """The dough rooms: what batches need, and which units there are.
+
+    Attributes
+    ----------
+    cleaning : array, shape (pools, K, K)
+        Minutes between two things in a unit, by class: the products, then the preparations.
+    """
+
+    needs: Records
+    pools: Records
+    cleaning: Floats
+
+
 class ShopArrays(NamedTuple):
     """All that does not change from order to order.
 
@@ -113,8 +127,6 @@ class ShopArrays(NamedTuple):
         From the end of a leg of the first to the start of a leg of the next, min; -inf where none.
     meet_gap : array, shape (M, M)
         From the last piece in of one meeting to the first piece in of another, min; -1 where they do not meet.
-    cleaning : array, shape (pools, K, K)
-        Minutes between two things in a unit, by class: the products, then the preparations.
     crew_size : array
         People in each crew.
     set_free : array, shape (P, L)
@@ -130,8 +142,7 @@ class ShopArrays(NamedTuple):
     products: Records
     legs: Records
     streams: Records
-    needs: Records
-    pools: Records
+    rooms: Rooms
     closings: Records
     meetings: Records
     ovens: Records
@@ -146,7 +157,6 @@ class ShopArrays(NamedTuple):
     goods: Records
     headway: Floats
     meet_gap: Floats
-    cleaning: Floats
     crew_size: Floats
     set_free: Floats
     air: Floats
@@ -241,8 +251,8 @@ WORN = _record("", "worn since left")
 LEVEL = _record("", "at amount")
 
 
-class State(NamedTuple):
-    """Working room: units with their stretches, people at work, packs over, and the run at hand.
+class Units(NamedTuple):
+    """What units have taken.
 
     Attributes
     ----------
@@ -250,6 +260,18 @@ class State(NamedTuple):
         What each unit has taken, the first `filled` of each, by time.
     turn : array, shape (pools,)
         The unit that is asked first.
+    """
+
+    uses: Records
+    filled: Ints
+    turn: Ints
+
+
+class State(NamedTuple):
+    """Working room: units with their stretches, people at work, packs over, and the run at hand.
+
+    Attributes
+    ----------
     line_end, line_last : array, shape (lines,)
         When the last run of a line has been fed, -inf before the first; and which run that is, -1 before it.
     over : array, shape (P,)
@@ -277,9 +299,7 @@ class State(NamedTuple):
         What is left of each filling.
     """
 
-    uses: Records
-    filled: Ints
-    turn: Ints
+    units: Units
     people: Records
     line_end: Floats
     line_last: Ints

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from rundgang.core.compiled import compiled, inner
+from rundgang.core.compiled import Records, compiled, inner
 from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays, State
 from rundgang.core.planning.legs import Passage
 from rundgang.core.scenario import Scenario
@@ -28,20 +28,19 @@ def crew_uses(scenario: Scenario, passages: Sequence[Passage]) -> list[tuple[int
 
 
 @inner
-def at_work(shop: ShopArrays, runs: Runs, run: int, need: int) -> tuple[float, float]:
-    """From when to when a run needs people, min."""
-    use = shop.uses[need]
-    come, go = runs.times[run, use.come_leg], runs.times[run, use.go_leg]
+def at_work(use: Records, times: Records) -> tuple[float, float]:
+    """From when to when a run needs people, min, by the times of its legs."""
+    come, go = times[use.come_leg], times[use.go_leg]
     return come.start + use.come, go.start + go.feed + use.go
 
 
 @inner
 def add_people(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int) -> int:
     """Count a run's people as at work; how many stretches there are then."""
-    p = runs.of[run].product
+    p, times = runs.of[run].product, runs.times[run]
     for need in range(shop.products[p].first_use, shop.products[p].end_use):
         state.people[taken].crew, state.people[taken].people = shop.uses[need].crew, shop.uses[need].people
-        state.people[taken].come, state.people[taken].go = at_work(shop, runs, run, need)
+        state.people[taken].come, state.people[taken].go = at_work(shop.uses[need], times)
         taken += 1
     return taken
 
@@ -49,10 +48,10 @@ def add_people(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int)
 @inner
 def crew_delay(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int) -> tuple[float, int]:
     """By how much a run must wait for people, min, and of which crew; 0 where all it needs are free."""
-    p = runs.of[run].product
+    p, times = runs.of[run].product, runs.times[run]
     for need in range(shop.products[p].first_use, shop.products[p].end_use):
         crew, size = shop.uses[need].crew, shop.crew_size[shop.uses[need].crew]
-        begin, end = at_work(shop, runs, run, need)
+        begin, end = at_work(shop.uses[need], times)
         beside = 0
         for other in range(taken):
             if state.people[other].crew == crew and state.people[other].come < end and begin < state.people[other].go:
@@ -62,7 +61,7 @@ def crew_delay(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int)
             at = begin if probe < 0 else max(begin, state.people[state.near[probe]].come)
             people, frees = 0.0, np.inf
             for own in range(shop.products[p].first_use, shop.products[p].end_use):
-                come, go = at_work(shop, runs, run, own)
+                come, go = at_work(shop.uses[own], times)
                 if shop.uses[own].crew == crew and come <= at < go:
                     people += shop.uses[own].people
             for place in range(beside):

@@ -133,7 +133,7 @@ def _closed(shop: Shop) -> Iterator[_Taken]:
             else:
                 known.append((block.from_min, block.to_min))
     for pool, stretches in by_pool.items():
-        for unit in range(*shop.arrays.pools[pool].tolist()):
+        for unit in range(*shop.arrays.rooms.pools[pool].tolist()):
             for begin, end in stretches:
                 yield _Taken(unit, begin, end, CLOSED)
 

@@ -74,7 +74,7 @@ def rest_in_time(shop: ShopArrays, runs: Runs, run: int, state: State) -> bool:
     if until > before.last_at + shop.products[made.product].age_span + SAME_MOMENT_MIN:
         return False
     pool = _pool(shop, shop.products[made.product].first_stream, UNTIL_USED)
-    return before.trough < 0 or can_keep(shop, state, pool, before.trough, before.into, until)
+    return before.trough < 0 or can_keep(shop.rooms, state.units, pool, before.trough, before.into, until)
 
 
 @inner
@@ -87,8 +87,8 @@ def _rest_divided(runs: Runs, run: int) -> float:
 def _pool(shop: ShopArrays, stream: int, how: int) -> int:
     """The pool of the unit that a stream takes in some way; -1 where it takes none so."""
     for need in range(shop.streams[stream].first_need, shop.streams[stream].end_need):
-        if shop.needs[need].how == how:
-            return int(shop.needs[need].pool)
+        if shop.rooms.needs[need].how == how:
+            return int(shop.rooms.needs[need].pool)
     return -1
 
 
@@ -147,7 +147,7 @@ def kept_in_time(shop: ShopArrays, runs: Runs, run: int, state: State) -> bool:
         fresh = used_up - ripens if own_batches(shop, runs, run, stream)[0] > 0 else start
         if used_up > left.old + SAME_MOMENT_MIN or min(start, fresh) < left.free - SAME_MOMENT_MIN:
             return False
-        if not can_keep(shop, state, pool, left.tank, left.begin, start + feed + turn):
+        if not can_keep(shop.rooms, state.units, pool, left.tank, left.begin, start + feed + turn):
             return False
     return True
 
@@ -157,8 +157,12 @@ def _tank_times(shop: ShopArrays, stream: int) -> tuple[int, float, float]:
     """The pool of a filling's tank; how long a batch ripens before it is used, and the tank's turn-round, min."""
     pool, ripens, turn = -1, 0.0, 0.0
     for need in range(shop.streams[stream].first_need, shop.streams[stream].end_need):
-        if shop.needs[need].how == FOR_THE_RUN:
-            pool, ripens, turn = shop.needs[need].pool, shop.needs[need].before, shop.needs[need].length
+        if shop.rooms.needs[need].how == FOR_THE_RUN:
+            pool, ripens, turn = (
+                shop.rooms.needs[need].pool,
+                shop.rooms.needs[need].before,
+                shop.rooms.needs[need].length,
+            )
     return pool, ripens, turn
 
 
@@ -173,7 +177,7 @@ def keep_rests(shop: ShopArrays, runs: Runs, run: int, doughs: int, state: State
         before = runs.of[made.shared_of]
         before.last = 0
         if before.trough >= 0:
-            use = state.uses[before.trough, stretch_at(state, before.trough, before.into)]
+            use = state.units.uses[before.trough, stretch_at(state.units, before.trough, before.into)]
             use.end = max(use.end, _rest_divided(runs, run))
     made.last, made.trough = (state.sizes[doughs - 1] if doughs > 0 else 0), -1
     made.last_at = runs.times[run, 0].start + 60.0 * (made.pieces - made.last) / made.pace
@@ -181,7 +185,7 @@ def keep_rests(shop: ShopArrays, runs: Runs, run: int, doughs: int, state: State
     stream = shop.streams[product.first_stream]
     made.begun, slot = made.last_at, made.first_slot + (doughs - 1) * (stream.end_need - stream.first_need)
     for place in range(stream.first_need, stream.end_need):
-        need = shop.needs[place]
+        need = shop.rooms.needs[place]
         made.begun = min(made.begun, made.last_at - need.before)
         if need.how == UNTIL_USED and doughs > 0:
             made.trough, made.into = runs.slot_unit[slot + place - stream.first_need], made.last_at - need.before
@@ -202,7 +206,7 @@ def _keep_filling(shop: ShopArrays, runs: Runs, run: int, stream: int, slot: int
     kept, kg, total = state.kept[of.filling], runs.kept[run, stream - low], runs.of[run].pieces * of.ratio
     start, feed = runs.times[run, of.leg].start + of.offset, runs.times[run, of.leg].feed
     if kg > 0:
-        use = state.uses[kept.tank, stretch_at(state, kept.tank, kept.begin)]
+        use = state.units.uses[kept.tank, stretch_at(state.units, kept.tank, kept.begin)]
         use.end = max(use.end, start + feed + turn)
     else:
         kept.tank, kept.begin = runs.slot_unit[slot], start - ripens

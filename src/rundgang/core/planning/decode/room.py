@@ -18,6 +18,7 @@ from rundgang.core.planning.decode.arrays import (
     Runs,
     ShopArrays,
     State,
+    Units,
 )
 
 SMALLEST_BATCH_KG = 1e-3
@@ -55,13 +56,11 @@ def make_state(shop: ShopArrays, fixed: Fixed, items: Records) -> State:
     """Working room."""
     batches, slots = _room(shop, items)
     stretches, batches = 4 + slots + len(fixed.taken), 4 + batches
-    units = int(shop.pools["end"].max(initial=0))
+    units, pools = int(shop.rooms.pools["end"].max(initial=0)), len(shop.rooms.pools)
     people = (len(items) + len(fixed.runs) + 1) * (len(shop.uses) + 1)
     draws = (batches + len(items)) * len(shop.draws) + 1
     return State(
-        uses=np.zeros((units, stretches), STRETCH),
-        filled=np.zeros(units, np.int64),
-        turn=np.zeros(len(shop.pools), np.int64),
+        units=Units(np.zeros((units, stretches), STRETCH), np.zeros(units, np.int64), np.zeros(pools, np.int64)),
         people=np.zeros(people, AT_WORK),
         line_end=np.zeros(shop.lines),
         line_last=np.zeros(shop.lines, np.int64),

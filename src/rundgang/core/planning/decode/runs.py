@@ -50,7 +50,7 @@ LEFT_OUT = -2
 @inner
 def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: State, runs: Runs) -> tuple[int, int]:
     """Put down what is fixed, and link the places of each line; how many runs and stretches of people there are."""
-    begin_units(fixed, state)
+    begin_units(fixed, state.units)
     begin_tools(shop, state.tools)
     begin_draws(fixed, state)
     begin_rests(fixed, state)

@@ -28,6 +28,7 @@ from rundgang.core.planning.decode.arrays import (
     POOL,
     PRODUCT,
     TOOL_USE,
+    Rooms,
     ShopArrays,
 )
 from rundgang.core.planning.decode.classes import classes_in
@@ -86,7 +87,8 @@ class Shop:
         for place, product in enumerate(self.products):
             self.index.setdefault(product.listed_id, place)
         self._places = {product.id: place for place, product in enumerate(self.products)}
-        self.policy = {p.id: (odd_batch or {}).get(p.listed_id, p.odd_batch) for p in self.products}
+        self.odd_batch = dict(odd_batch or {})
+        self.policy = {p.id: self.odd_batch.get(p.listed_id, p.odd_batch) for p in self.products}
         self.ways: tuple[Way, ...] = tuple(way_of(scenario, product) for product in self.products)
         self.passages = tuple(passages(scenario, product) for product in self.products)
         self.streams: tuple[tuple[Stream, ...], ...] = tuple(streams_of(scenario, p) for p in self.products)
@@ -137,7 +139,7 @@ class Shop:
         asked = line_id, station_id, name
         if asked not in self._units:
             pool = self.pool_of(line_id, station_id)
-            self._units[asked] = int(self.arrays.pools[pool]["first"]) + self.pools[pool].units.index(name)
+            self._units[asked] = int(self.arrays.rooms.pools[pool]["first"]) + self.pools[pool].units.index(name)
         return self._units[asked]
 
     def unit_name(self, unit: int) -> str:
@@ -182,8 +184,11 @@ class Shop:
             products=self._product_table(closings, met, uses, coolers, worn, drawn),
             legs=self._leg_table(),
             streams=stream_table(self.streams, [made.id for made in self.scenario.preparations]),
-            needs=self._need_table(classes),
-            pools=table(POOL, first=ends[:-1], end=ends[1:]),
+            rooms=Rooms(
+                needs=self._need_table(classes),
+                pools=table(POOL, first=ends[:-1], end=ends[1:]),
+                cleaning=self._cleaning(classes),
+            ),
             closings=rows_of(CLOSING, [closing for product in closings for closing in product]),
             meetings=self._meeting_table([meeting for product in met for meeting in product]),
             ovens=oven_table(self.scenario, self.lines, self.products, self.ways),
@@ -198,7 +203,6 @@ class Shop:
             goods=self._goods_table(),
             headway=self._headways(),
             meet_gap=self._meet_gaps([meeting for product in met for meeting in product]),
-            cleaning=self._cleaning(classes),
             crew_size=np.array([float(crew.people) for crew in self.scenario.plant.crews]),
             set_free=self._set_free(),
             air=np.array(self.scenario.conditions.room_by_hour),

@@ -12,9 +12,11 @@ from rundgang.core.planning.decode.arrays import (
     SAME_MOMENT_MIN,
     UNTIL_USED,
     Fixed,
+    Rooms,
     Runs,
     ShopArrays,
     State,
+    Units,
 )
 
 NONE: Any = np.int64(-1)
@@ -22,24 +24,24 @@ NONE: Any = np.int64(-1)
 
 
 @inner
-def begin_units(fixed: Fixed, state: State) -> None:
+def begin_units(fixed: Fixed, units: Units) -> None:
     """Empty the units but for what is fixed."""
-    state.filled[:] = 0
-    state.turn[:] = 0
+    units.filled[:] = 0
+    units.turn[:] = 0
     for place in range(len(fixed.taken)):
         taken = fixed.taken[place]
-        use = state.uses[taken.unit, state.filled[taken.unit]]
+        use = units.uses[taken.unit, units.filled[taken.unit]]
         use.begin, use.end, use.class_ = taken.begin, taken.end, taken.class_
-        state.filled[taken.unit] += 1
+        units.filled[taken.unit] += 1
 
 
 @inner
-def _free(shop: ShopArrays, state: State, pool: int, unit: int, begin: float, length: float, class_: int) -> float:
+def _free(rooms: Rooms, units: Units, pool: int, unit: int, begin: float, length: float, class_: int) -> float:
     """From when a unit of a pool is free for so long, cleaned before and after, not before `begin`.
 
     Closed needs no cleaning itself, but that between the batches before and after it goes on.
     """
-    uses, cleaning, filled = state.uses, shop.cleaning, state.filled[unit]
+    uses, cleaning, filled = units.uses, rooms.cleaning, units.filled[unit]
     if filled == 0:
         return begin
     other = uses[unit, filled - 1].class_
@@ -77,25 +79,25 @@ def _copy(uses: Records, unit: int, place: int, to: int) -> None:
 
 
 @inner
-def _take(state: State, unit: int, begin: float, end: float, class_: int) -> None:
-    uses, place = state.uses, state.filled[unit]
+def _take(units: Units, unit: int, begin: float, end: float, class_: int) -> None:
+    uses, place = units.uses, units.filled[unit]
     while place > 0 and uses[unit, place - 1].begin > begin:
         _copy(uses, unit, place - 1, place)
         place -= 1
     use = uses[unit, place]
     use.begin, use.end, use.class_ = begin, end, class_
-    state.filled[unit] += 1
+    units.filled[unit] += 1
 
 
 @inner
-def _give_back(state: State, unit: int, begin: float, end: float) -> None:
-    last = state.filled[unit] - 1
+def _give_back(units: Units, unit: int, begin: float, end: float) -> None:
+    last = units.filled[unit] - 1
     place = last
-    while state.uses[unit, place].begin != begin or state.uses[unit, place].end != end:
+    while units.uses[unit, place].begin != begin or units.uses[unit, place].end != end:
         place -= 1
     for after in range(place, last):
-        _copy(state.uses, unit, after + 1, after)
-    state.filled[unit] -= 1
+        _copy(units.uses, unit, after + 1, after)
+    units.filled[unit] -= 1
 
 
 @inner
@@ -155,19 +157,22 @@ def take_units(
     low, high = shop.streams[stream].first_need, shop.streams[stream].end_need
     end, taken, short, pool = start + state.used[batches], slot, 0.0, NONE
     for need in range(low, high):
-        if shop.needs[need].how == FOR_THE_RUN and short == 0:
-            begin, until = stretch(shop.needs[need], start + state.used[0], end, end, room_min)
+        if shop.rooms.needs[need].how == FOR_THE_RUN and short == 0:
+            begin, until = stretch(shop.rooms.needs[need], start + state.used[0], end, end, room_min)
             runs.slot_unit[taken] = tank
             if tank < 0:
-                short = _take_one(shop, state, need, begin, until, runs, taken)
-                pool = shop.needs[need].pool
+                short = _take_one(shop.rooms, state.units, need, begin, until, runs.slot_unit, taken)
+                pool = shop.rooms.needs[need].pool
             taken += 1
     for batch in range(batches):
         used, empty = start + state.used[batch], start + state.used[batch + 1]
         for need in range(low, high):
-            if shop.needs[need].how != FOR_THE_RUN and short == 0:
-                begin, until = stretch(shop.needs[need], used, empty, end, room_min)
-                short, pool = _take_one(shop, state, need, begin, until, runs, taken), shop.needs[need].pool
+            if shop.rooms.needs[need].how != FOR_THE_RUN and short == 0:
+                begin, until = stretch(shop.rooms.needs[need], used, empty, end, room_min)
+                short, pool = (
+                    _take_one(shop.rooms, state.units, need, begin, until, runs.slot_unit, taken),
+                    shop.rooms.needs[need].pool,
+                )
                 taken += 1
     if short > 0:
         give_back_units(shop, state, stream, batches, tank, start, room_min, runs, slot, taken - 1)
@@ -176,23 +181,25 @@ def take_units(
 
 
 @inner
-def _take_one(shop: ShopArrays, state: State, need: int, begin: float, until: float, runs: Runs, slot: int) -> float:
+def _take_one(
+    rooms: Rooms, units: Units, need: int, begin: float, until: float, slot_unit: Ints, slot: int
+) -> float:  # fmt: skip
     """Take a unit for a need; or, taking none, by how much it is asked for too early, min."""
-    pool, class_ = shop.needs[need].pool, shop.needs[need].class_
-    first, many = shop.pools[pool].first, shop.pools[pool].end - shop.pools[pool].first
+    pool, class_ = rooms.needs[need].pool, rooms.needs[need].class_
+    first, many = rooms.pools[pool].first, rooms.pools[pool].end - rooms.pools[pool].first
     best, chosen = np.inf, -1
     for turn in range(many):
-        unit = first + (state.turn[pool] + turn) % many
-        free = _free(shop, state, pool, unit, begin, until - begin, class_)
+        unit = first + (units.turn[pool] + turn) % many
+        free = _free(rooms, units, pool, unit, begin, until - begin, class_)
         if free < best:
             best, chosen = free, unit
         if free <= begin + SAME_MOMENT_MIN:
             break
     if best > begin + SAME_MOMENT_MIN:
         return float(best - begin)
-    _take(state, chosen, begin, until, class_)
-    runs.slot_unit[slot] = chosen
-    state.turn[pool] = chosen - first + 1
+    _take(units, chosen, begin, until, class_)
+    slot_unit[slot] = chosen
+    units.turn[pool] = chosen - first + 1
     return 0.0
 
 
@@ -213,43 +220,43 @@ def give_back_units(
     low, high = shop.streams[stream].first_need, shop.streams[stream].end_need
     end, taken = start + state.used[batches], slot
     for need in range(low, high):
-        if shop.needs[need].how == FOR_THE_RUN and taken < until:
+        if shop.rooms.needs[need].how == FOR_THE_RUN and taken < until:
             if tank < 0:
-                begin, to = stretch(shop.needs[need], start + state.used[0], end, end, room_min)
-                _give_one(shop, state, need, begin, to, runs.slot_unit[taken])
+                begin, to = stretch(shop.rooms.needs[need], start + state.used[0], end, end, room_min)
+                _give_one(shop.rooms, state.units, need, begin, to, runs.slot_unit[taken])
             taken += 1
     for batch in range(batches):
         used, empty = start + state.used[batch], start + state.used[batch + 1]
         for need in range(low, high):
-            if shop.needs[need].how != FOR_THE_RUN and taken < until:
-                begin, to = stretch(shop.needs[need], used, empty, end, room_min)
-                _give_one(shop, state, need, begin, to, runs.slot_unit[taken])
+            if shop.rooms.needs[need].how != FOR_THE_RUN and taken < until:
+                begin, to = stretch(shop.rooms.needs[need], used, empty, end, room_min)
+                _give_one(shop.rooms, state.units, need, begin, to, runs.slot_unit[taken])
                 taken += 1
 
 
 @inner
-def _give_one(shop: ShopArrays, state: State, need: int, begin: float, to: float, unit: int) -> None:
-    _give_back(state, unit, begin, to)
-    state.turn[shop.needs[need].pool] = unit - shop.pools[shop.needs[need].pool].first
+def _give_one(rooms: Rooms, units: Units, need: int, begin: float, to: float, unit: int) -> None:
+    _give_back(units, unit, begin, to)
+    units.turn[rooms.needs[need].pool] = unit - rooms.pools[rooms.needs[need].pool].first
 
 
 @inner
-def stretch_at(state: State, unit: int, begin: float) -> int:
+def stretch_at(units: Units, unit: int, begin: float) -> int:
     """Where among the stretches of a unit the one stands that begins at a moment."""
-    place = state.filled[unit] - 1
-    while place > 0 and state.uses[unit, place].begin != begin:
+    place = units.filled[unit] - 1
+    while place > 0 and units.uses[unit, place].begin != begin:
         place -= 1
     return int(place)
 
 
 @inner
-def can_keep(shop: ShopArrays, state: State, pool: int, unit: int, begin: float, until: float) -> bool:
+def can_keep(rooms: Rooms, units: Units, pool: int, unit: int, begin: float, until: float) -> bool:
     """Whether what is in a unit since a moment can stay there so long: nothing comes into it, or cleans it, before."""
-    place = stretch_at(state, unit, begin)
-    if place + 1 == state.filled[unit]:
+    place = stretch_at(units, unit, begin)
+    if place + 1 == units.filled[unit]:
         return True
-    own, then = state.uses[unit, place].class_, state.uses[unit, place + 1]
-    clean = shop.cleaning[pool, own, then.class_] if then.class_ >= 0 else 0.0
+    own, then = units.uses[unit, place].class_, units.uses[unit, place + 1]
+    clean = rooms.cleaning[pool, own, then.class_] if then.class_ >= 0 else 0.0
     return bool(until + clean <= then.begin + SAME_MOMENT_MIN)
 
 
@@ -258,7 +265,7 @@ def slots_of(shop: ShopArrays, stream: int, batches: int) -> int:
     """How many units a stream of so many batches takes."""
     slots = 0
     for need in range(shop.streams[stream].first_need, shop.streams[stream].end_need):
-        slots += 1 if shop.needs[need].how == FOR_THE_RUN else batches
+        slots += 1 if shop.rooms.needs[need].how == FOR_THE_RUN else batches
     return slots
 
 
@@ -272,8 +279,8 @@ def dough_pace(shop: ShopArrays, p: int, pace: float, sizes: Ints) -> float:
     """
     stream = shop.streams[shop.products[p].first_stream]
     for place in range(stream.first_need, stream.end_need):
-        need = shop.needs[place]
-        many = shop.pools[need.pool].end - shop.pools[need.pool].first
+        need = shop.rooms.needs[place]
+        many = shop.rooms.pools[need.pool].end - shop.rooms.pools[need.pool].first
         for first in range(len(sizes) - many):
             others = 0
             for dough in range(first + 1, first + many):
@@ -330,12 +337,12 @@ def filling_pace(shop: ShopArrays, stream: int, pieces: int, pace: float) -> flo
             return 0.0
         slower = kg_per_min
         for need in range(shop.streams[stream].first_need, shop.streams[stream].end_need):
-            pool = shop.needs[need].pool
-            many = shop.pools[pool].end - shop.pools[pool].first
-            if shop.needs[need].how == FOR_THE_RUN or count <= many:
+            pool = shop.rooms.needs[need].pool
+            many = shop.rooms.pools[pool].end - shop.rooms.pools[pool].first
+            if shop.rooms.needs[need].how == FOR_THE_RUN or count <= many:
                 continue
             room_min = (shop.streams[stream].keeps - size) / kg_per_min
-            taken = max(shop.needs[need].length, shop.needs[need].before - room_min)
+            taken = max(shop.rooms.needs[need].length, shop.rooms.needs[need].before - room_min)
             if many * size < taken * kg_per_min * (1 - 1e-9):
                 slower = min(slower, many * size / taken)
         if slower >= kg_per_min:

@@ -37,6 +37,11 @@ def anneal(
 ) -> tuple[Ints, Ints, float]:
     """Change an order again and again; keep what is no worse, and what is worse the less often the cooler it gets.
 
+    Parameters
+    ----------
+    order, alone : array, shape (N,)
+        Where to begin; where it has come to, written.
+
     Returns
     -------
     tuple
@@ -44,7 +49,7 @@ def anneal(
     """
     np.random.seed(seed % 2_147_483_647)
     lines = lines_of(shop, items)
-    here, apart = order.copy(), alone.copy()
+    here, apart = order, alone
     cost = priced(appraise(shop, fixed, items, here, apart, state, runs), weights)
     best, best_alone, least = here.copy(), apart.copy(), cost
     new, new_apart = here.copy(), apart.copy()

@@ -17,25 +17,14 @@ from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import Run
 from rundgang.core.planning.objective import Weights, weight_array
 from rundgang.core.planning.search.annealing import BETTER, anneal, every_order
-from rundgang.core.planning.search.reinsertion import by_lorries, inserted_best, late_items
+from rundgang.core.planning.search.cooling import Round
+from rundgang.core.planning.search.reinsertion import inserted_best, late_items
 
 EVERY_ORDER_UP_TO = 5
 """As many items are tried in every order, with every choice of runs set apart."""
 
-WARM = (0.02, 0.004, 0.0008)
-"""How much worse an order may be kept at a round's beginning, as a share of the cost; round by round."""
-
-COOLED = 1e-2
-"""A round ends at this share of the warmth it began with."""
-
 LEAST_WARM = 2.0
 """Points."""
-
-LONG_ROUND = 150
-"""Orders tried in a round beside which taking out and putting back is short."""
-
-EPOCH = 6
-"""Rounds after which islands go on from the best of them."""
 
 
 class Island:
@@ -43,10 +32,16 @@ class Island:
 
     def __init__(self, order: Ints, alone: Ints, cost: float) -> None:
         self.order, self.alone, self.cost = order, alone, cost
+        self.here, self.here_alone = order.copy(), alone.copy()
 
-    def learn(self, other: "Island") -> None:
-        """Go on from another's best."""
-        self.order, self.alone, self.cost = other.order, other.alone, other.cost
+    def found(self, order: Ints, alone: Ints, cost: float) -> None:
+        """Keep an order if it is the best so far."""
+        if cost < self.cost - BETTER:
+            self.order, self.alone, self.cost = order, alone, cost
+
+    def go_back(self) -> None:
+        """Go on from the best."""
+        self.here, self.here_alone = self.order.copy(), self.alone.copy()
 
 
 class Group:
@@ -77,7 +72,8 @@ class Group:
     ) -> None:
         self.lines, self.shop, self.fixed, self.listed = tuple(lines), shop, tuple(fixed), tuple(listed)
         self.fixed_arrays, self.items = fixed_arrays(shop, self.fixed), shop.items(self.listed)
-        self.weights = weight_array(weights)
+        self.wanted, self.weights = weights, weight_array(weights)
+        self.item_lines = tuple(shop.products[shop.index[item.product]].line for item in self.listed)
         self.proved = not self.listed
         order = np.arange(len(self.listed), dtype=np.int64)
         alone = np.array([int(item.alone) for item in self.listed], dtype=np.int64)
@@ -120,7 +116,7 @@ class Group:
         """The best order with its runs."""
         return lay_out(self.shop, self.fixed_arrays, self.ordered)
 
-    def round(self, place: int, seed: int, number: int, tries: int) -> int:
+    def round(self, place: int, seed: int, now: Round) -> int:
         """One round of an island; how many orders were tried."""
         if self.done:
             return 0
@@ -129,23 +125,24 @@ class Group:
             if place:
                 return 0
             order, alone, cost, tried = every_order(*self._arrays, *self._room(), self.weights)
-            if cost < island.cost - BETTER:
-                island.order, island.alone, island.cost = order, alone, cost
+            island.found(order, alone, cost)
             self.proved = True
             return int(tried)
-        tried = self._reinsert(island, number, tries, round_seed(seed, number, self.lines[0]))
-        heat = max(island.cost * WARM[number % len(WARM)], LEAST_WARM)
+        own_seed, tried = round_seed(seed, now.number, self.lines[0]), 0
+        if now.begins:
+            tried = self._reinsert(island, now.epoch, own_seed)
+            island.go_back()
+        warmth = max(island.cost - self.bound, LEAST_WARM)
         order, alone, cost = anneal(
-            *self._arrays, *self._room(), island.order, island.alone, self.weights,
-            round_seed(seed, number, self.lines[0]), tries, heat, heat * COOLED,
+            *self._arrays, *self._room(), island.here, island.here_alone, self.weights, own_seed, now.tries,
+            warmth * now.warm, warmth * now.cold,
         )  # fmt: skip
-        if cost < island.cost - BETTER:
-            island.order, island.alone, island.cost = order, alone, cost
-        return tries + tried
+        island.found(order, alone, cost)
+        return now.tries + tried
 
-    def _reinsert(self, island: Island, number: int, tries: int, seed: int) -> int:
-        """Lay all items anew in the second round, later what is late: each put where it costs least; how many tried."""
-        if not self.listed or (number != 1 and (number < 1 or tries < LONG_ROUND)):
+    def _reinsert(self, island: Island, epoch: int, seed: int) -> int:
+        """Take out what is late, and put each where it costs least; how many orders were tried."""
+        if epoch == 0:
             return 0
         arrays, room, random = self._arrays, self._room(), np.random.default_rng(seed)
 
@@ -153,24 +150,23 @@ class Group:
             return float(priced(appraise(*arrays, order, island.alone, *room), self.weights))
 
         cost(island.order)
-        if number == 1:
-            out = by_lorries(self.items, random if island is not self.islands[0] else None)
-        else:
-            out = late_items(self.shop.arrays, room[1], self.items, island.order, random)
+        out = late_items(self.shop.arrays, room[1], self.items, island.order, random)
         lines = self.shop.arrays.products["line"][self.items["product"]]
         order, tried = inserted_best(cost, lines, island.order, out)
-        found = cost(order)
-        if found < island.cost - BETTER:
-            island.order, island.cost = order, found
+        island.found(order, island.alone, cost(order))
         return tried
 
-    def exchange(self, number: int) -> None:
-        """Let the islands go on from the best of them, every so often."""
-        if number % EPOCH == 0:
-            best = self.best
-            for island in self.islands:
-                if island.cost > best.cost:
-                    island.learn(best)
+    def try_from(self, order: Ints, alone: Ints) -> None:
+        """Let all islands begin with an order, if it is better than what they have."""
+        cost = self._cost(order, alone)
+        for island in self.islands:
+            island.found(order, alone, cost)
+
+    def exchange(self) -> None:
+        """Let all islands know the best order."""
+        best = self.best
+        for island in self.islands:
+            island.found(best.order, best.alone, best.cost)
 
 
 def round_seed(seed: int, number: int, line_id: str) -> int:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from itertools import takewhile
 
 from rundgang.core.planning.decode.pools import coupled
 from rundgang.core.planning.decode.shop import Shop
@@ -10,15 +11,15 @@ from rundgang.core.planning.lorries import OrderItem, items_of, order_items
 from rundgang.core.planning.model import LinePlan, PlantPlan, Run
 from rundgang.core.planning.objective import Weights
 from rundgang.core.planning.score import plant_score
+from rundgang.core.planning.search.annealing import BETTER
+from rundgang.core.planning.search.apart import laid_together, lines_apart
+from rundgang.core.planning.search.cooling import APART_EPOCHS, HOT_EPOCHS, Round, rounds
 from rundgang.core.planning.search.groups import Group, first_order
 from rundgang.core.planning.search.stopping import Arrangement, Progress, StopCriterion, Watcher, thorough_enough
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
 
 THREADS = 2
-
-FIRST_ROUND, LONGEST_ROUND = 20, 3_000
-"""Orders tried an island and round: few at first, so that better plans come soon; then half as many again each time."""
 
 ISLAND_SEED = 104_729
 """What sets the random moves of islands apart."""
@@ -169,33 +170,70 @@ def _inserted(shop: Shop, order: list[OrderItem], more: Iterable[OrderItem]) -> 
     return tuple(order)
 
 
+class _Course:
+    """How far the search of some groups has come, and who is told."""
+
+    def __init__(self, groups: Sequence[Group], stop: StopCriterion, watch: Watcher | None) -> None:
+        self.groups, self.stop, self.watch = groups, stop, watch
+        self.evaluated, self.since_better = len(groups), 0
+        self.bound, self.cost = sum(group.bound for group in groups), self._cost()
+
+    def _cost(self) -> float:
+        return sum(group.cost for group in self.groups)
+
+    def tried(self, orders: int) -> None:
+        """Count orders tried."""
+        self.evaluated, self.since_better = self.evaluated + orders, self.since_better + orders
+        cost = self._cost()
+        if cost < self.cost - BETTER:
+            self.since_better = 0
+        self.cost = cost
+
+    def ends(self) -> bool:
+        """Tell how far it is; whether that is enough."""
+        progress = Progress(self.evaluated, self.since_better, self.cost, min(self.bound, self.cost))
+        if self.watch:
+            self.watch(progress, lambda: {group.shop.lines[0].id: group.ordered for group in self.groups})
+        return all(group.done for group in self.groups) or self.stop(progress)
+
+
 def _rounds(groups: Sequence[Group], seed: int, stop: StopCriterion, watch: Watcher | None) -> int:
-    """Search round by round until told to stop; how many orders were tried."""
-    evaluated, since_better, number, tries = len(groups), 0, 0, FIRST_ROUND
-    bound = sum(group.bound for group in groups)
-    cost = sum(group.cost for group in groups)
+    """Search until told to stop, each line apart at first, then those together that share something; orders tried."""
+    course = _Course(groups, stop, watch)
+    apart = [lines_apart(group) for group in groups]
     with ThreadPoolExecutor(THREADS) as threads:
-        while True:
-            progress = Progress(evaluated, since_better, cost, min(bound, cost))
-            if watch:
-                watch(progress, lambda: {group.shop.lines[0].id: group.ordered for group in groups})
-            if all(group.done for group in groups) or stop(progress):
-                return evaluated
-            work = [
-                threads.submit(group.round, island, seed + island * ISLAND_SEED, number, tries)
-                for group in groups
-                for island in range(len(group.islands))
-            ]
-            tried = sum(one.result() for one in work)
-            number += 1
-            for group in groups:
-                group.exchange(number)
-            evaluated, since_better = evaluated + tried, since_better + tried
-            found = sum(group.cost for group in groups)
-            if found < cost - 1e-6:
-                since_better = 0
-            cost = found
-            tries = min(tries * 3 // 2, LONGEST_ROUND)
+        ended = course.ends()
+        lone = [own for lines in apart for own in lines]
+        if lone and not ended:
+            first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds())
+            ended = _search(threads, lone, seed, first, course)
+            for group, lines in zip(groups, apart, strict=True):
+                if lines:
+                    group.try_from(*laid_together(group, lines))
+            course.tried(len(groups))
+            ended = ended or course.ends()
+        if not ended:
+            _search(threads, groups, seed, rounds(0 if lone else HOT_EPOCHS), course)
+    return course.evaluated
+
+
+def _search(
+    threads: ThreadPoolExecutor, groups: Sequence[Group], seed: int, ahead: Iterable[Round], course: _Course
+) -> bool:
+    """Round by round, all islands of all groups side by side; whether the course ended before the rounds."""
+    for now in ahead:
+        work = [
+            threads.submit(group.round, island, seed + island * ISLAND_SEED, now)
+            for group in groups
+            for island in range(len(group.islands))
+        ]
+        orders = sum(one.result() for one in work)
+        for group in groups if now.ends else ():
+            group.exchange()
+        course.tried(orders)
+        if course.ends():
+            return True
+    return False
 
 
 def _result(

@@ -20,9 +20,6 @@ OF_THE_LATEST = 10
 BESIDE = 2
 """Items taken out beside them, from the same line and near them in the order."""
 
-SPREAD_MIN = 300.0
-"""How far the turns of items are mixed when all are laid anew, min."""
-
 REACH = 4
 """So near, places."""
 
@@ -49,12 +46,6 @@ def late_items(
         near = mine[max(0, at - REACH) : at + REACH + 1]
         chosen.append(int(random.choice(near)))
     return tuple(dict.fromkeys(int(item) for item in chosen))
-
-
-def by_lorries(items: Records, random: np.random.Generator | None) -> tuple[int, ...]:
-    """All items, the earliest lorry's first; with `random`, up to so many minutes later or earlier in turn."""
-    spread = random.uniform(0.0, SPREAD_MIN, len(items)) if random else np.zeros(len(items))
-    return tuple(np.argsort(items["leaves"] + spread, kind="stable").tolist())
 
 
 def _late(shop: ShopArrays, runs: Runs, items: Records, item: int) -> float:

@@ -40,4 +40,4 @@ def after_evaluations(most: int, idle: int) -> StopCriterion:
 
 def thorough_enough(lines: int) -> StopCriterion:
     """The stop criterion when none is given: the same seed gives the same plan on every machine."""
-    return after_evaluations(most=15_000 * lines, idle=6_000 * lines)
+    return after_evaluations(most=6_000 + 9_000 * lines, idle=2_000 + 4_000 * lines)

@@ -1,0 +1,60 @@
+"""How the search cools: epochs, each twice as long as the one before, in rounds short enough to be watched.
+
+An epoch begins warm and ends cold, so that what is short ends with a good order, and what is long with a better one,
+whenever it is stopped. How warm is said as a share of what an order costs above the least that any can cost.
+"""
+
+from collections.abc import Iterator
+from itertools import count
+from typing import NamedTuple
+
+FIRST_EPOCH, SECOND_EPOCH = 20, 500
+"""Orders tried by each island: few at first, so that better plans come soon."""
+
+LONGEST_ROUND = 1_000
+
+HOT, WARM = 0.1, 0.03
+"""As the first epochs begin, and all later ones."""
+
+HOT_EPOCHS = 2
+"""So many of a search that begins with the rule's order."""
+
+APART_EPOCHS = 4
+"""So many are given to lines by themselves before they are searched together."""
+
+COOLED = 0.003
+"""An epoch ends at this share of the warmth it began with."""
+
+
+class Round(NamedTuple):
+    """So many orders, tried while it cools.
+
+    Attributes
+    ----------
+    epoch, number : int
+        Of the epoch, and of all rounds.
+    warm, cold : float
+        As it begins and ends, as shares of what an order costs above the bound.
+    begins, ends : bool
+        Whether it is the first of its epoch, and the last.
+    """
+
+    epoch: int
+    number: int
+    tries: int
+    warm: float
+    cold: float
+    begins: bool
+    ends: bool
+
+
+def rounds(hot_epochs: int = HOT_EPOCHS) -> Iterator[Round]:
+    """All rounds there can be, without end."""
+    number = 0
+    for epoch in count():
+        length = SECOND_EPOCH * 2 ** (epoch - 1) if epoch else FIRST_EPOCH
+        warm, parts = HOT if epoch < hot_epochs else WARM, -(-length // LONGEST_ROUND)
+        for part in range(parts):
+            begin, end = (warm * COOLED ** (step / parts) for step in (part, part + 1))
+            yield Round(epoch, number, length // parts, begin, end, part == 0, part == parts - 1)
+            number += 1
