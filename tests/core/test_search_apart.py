@@ -37,7 +37,7 @@ def test_every_item_is_searched_on_its_own_line(group: Group) -> None:
 def test_laid_together_each_line_keeps_its_own_order(group: Group) -> None:
     apart = lines_apart(group)
     for own in apart:
-        for now in islice(rounds(), 3):
+        for now in islice(rounds(2), 3):
             own.round(0, 7, now)
     order, alone = laid_together(group, apart)
     assert sorted(order.tolist()) == list(range(len(group.listed)))
@@ -59,7 +59,7 @@ def test_lines_that_share_nothing_lose_nothing_when_laid_together(group: Group) 
     together = Group(group.lines, shop, (), group.listed, unpriced)
     apart = lines_apart(together)
     for own in apart:
-        for now in islice(rounds(), 3):
+        for now in islice(rounds(2), 3):
             own.round(0, 7, now)
     together.try_from(*laid_together(together, apart))
     assert together.cost == pytest.approx(sum(own.cost for own in apart))

@@ -20,7 +20,7 @@ from rundgang.api.searches import MOST_STREAMS
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.jobs.queue import work
 from rundgang.jobs.requests import SearchRequest, SearchState, last_arrangement, state_of
-from rundgang.jobs.search import run_search
+from rundgang.jobs.search import BROKE_OFF, AbortedError, run_search
 from rundgang.settings import Settings
 from rundgang.store.cluster import Urls
 from rundgang.store.database import connect
@@ -164,13 +164,68 @@ def test_a_job_run_twice_is_stored_once(client: TestClient, urls: Urls) -> None:
     engine.dispose()
 
 
+def test_a_search_that_finds_nothing_better_says_so_and_is_no_version(client: TestClient, urls: Urls) -> None:
+    before = len(client.get("/api/versions").json())
+    job = ask(client, seconds=0, start=1)
+    engine = connect(urls.app)
+    run_search(engine, job, SearchRequest(seconds=0, start=1), lambda: False, CLOCK)
+    engine.dispose()
+    state = client.get(f"/api/searches/{job}").json()
+    assert (state["state"], state["version"]) == ("done", None)
+    assert state["text"].startswith("Nothing better than version 1 was found")
+    assert len(client.get("/api/versions").json()) == before
+
+
+def test_an_error_of_its_own_ends_a_search_in_words(
+    client: TestClient, urls: Urls, monkeypatch: pytest.MonkeyPatch
+) -> None:  # fmt: skip
+    job = ask(client, seconds=1)
+    engine = connect(urls.app)
+
+    def broken(*_: object, **__: object) -> None:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr("rundgang.jobs.search.plan_plant", broken)
+    with pytest.raises(ZeroDivisionError):
+        run_search(engine, job, SearchRequest(seconds=1), lambda: False, CLOCK)
+    engine.dispose()
+    state = client.get(f"/api/searches/{job}").json()
+    assert (state["state"], state["text"]) == ("failed", BROKE_OFF)
+
+
+def test_a_worker_that_is_told_to_stop_hands_its_job_back(client: TestClient, urls: Urls) -> None:
+    """At once and by name: the queue has it again, and the next worker goes on where the first was."""
+    job = ask(client, seconds=600)
+    with worker(urls) as first:
+        until(client, job, "running")
+        first.terminate()
+        first.wait(timeout=20)
+        left = until(client, job, "waiting")
+    with worker(urls):
+        until(client, job, "running")
+        client.post(f"/api/searches/{job}/stop")
+        done = until(client, job, "done")
+    assert done.version is not None
+    assert done.elapsed_s >= left.elapsed_s
+
+
+def test_a_search_whose_worker_is_dead_waits(client: TestClient, urls: Urls) -> None:
+    job = ask(client, seconds=600)
+    with worker(urls) as first:
+        until(client, job, "running")
+        first.kill()
+        first.wait()
+        until(client, job, "waiting")
+
+
 def test_a_worker_that_shuts_down_leaves_the_job_with_its_order(client: TestClient, urls: Urls) -> None:
     job = ask(client, seconds=30)
     engine = connect(urls.app)
     begin = time.monotonic()
-    run_search(engine, job, SearchRequest(seconds=30), lambda: time.monotonic() - begin > 3, CLOCK)
+    with pytest.raises(AbortedError):
+        run_search(engine, job, SearchRequest(seconds=30), lambda: time.monotonic() - begin > 3, CLOCK)
     with Session(engine) as session:
-        assert state_of(session, job).state == "running"
+        assert state_of(session, job).state == "waiting"
         kept = last_arrangement(session, job)
     assert kept is not None
     assert set(kept) == {"ring-line"}

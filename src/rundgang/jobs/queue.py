@@ -10,19 +10,22 @@ import os
 import socket
 
 import structlog
-from procrastinate import App, JobContext, PsycopgConnector, exceptions
+from procrastinate import App, JobContext, PsycopgConnector, RetryStrategy, exceptions
 from sqlalchemy import Engine
 
-from rundgang.jobs.requests import SearchRequest
-from rundgang.jobs.search import run_search
+from rundgang.jobs.requests import LOST_AFTER_S, SearchRequest
+from rundgang.jobs.search import AbortedError, run_search
 from rundgang.settings import Settings
 from rundgang.store.database import connect
 
 HEARTBEAT_S = 1.0
 """A worker says so often that it lives."""
 
-LOST_AFTER_S = 5.0
-"""A worker not heard of for so long is taken for dead, and its job is put back."""
+HAND_BACK = RetryStrategy(retry_exceptions={exceptions.JobAborted})
+"""A job that is broken off because its worker stops goes back into the queue; one that fails stays as it is."""
+
+STOPS_WITHIN_S = 0.5
+"""So long a worker that is told to stop waits for its job to end by itself."""
 
 log = structlog.get_logger()
 
@@ -33,11 +36,14 @@ def make_queue(url: str, engine: Engine | None = None) -> App:
     queue = App(connector=PsycopgConnector(conninfo=plain, min_size=1, max_size=4))
     work_on = engine or connect(url)
 
-    @queue.task(name="search", queue="searches", pass_context=True)
+    @queue.task(name="search", queue="searches", pass_context=True, retry=HAND_BACK)
     def search(context: JobContext, request: dict[str, object]) -> None:
         job = context.job.id
         assert job is not None  # noqa: S101  (a job that runs has been stored)
-        run_search(work_on, job, SearchRequest.model_validate(request), context.should_abort, Settings().clock())
+        try:
+            run_search(work_on, job, SearchRequest.model_validate(request), context.should_abort, Settings().clock())
+        except AbortedError:
+            raise exceptions.JobAborted from None
 
     return queue
 
@@ -71,7 +77,7 @@ async def _work(url: str, lost_after_s: float) -> None:
                 fetch_job_polling_interval=1.0,
                 update_heartbeat_interval=min(HEARTBEAT_S, lost_after_s / 4),
                 stalled_worker_timeout=lost_after_s,
-                shutdown_graceful_timeout=5.0,
+                shutdown_graceful_timeout=STOPS_WITHIN_S,
             )
         finally:
             rescue.cancel()

@@ -14,6 +14,9 @@ from rundgang.store.tables import SearchStep, SearchStop
 CHANNEL = "rundgang_search"
 """Notified with a job's number whenever one of its steps is stored."""
 
+LOST_AFTER_S = 5.0
+"""A worker not heard of for so long is taken for dead, and its job is put back."""
+
 State = Literal["waiting", "running", "done", "failed"]
 
 
@@ -48,7 +51,7 @@ class SearchState(Model):
     version : int or None
         The version that it has become.
     text : str
-        Why it failed, in words.
+        Why it failed; or, where it has become no version, why not.
     """
 
     job: int
@@ -99,20 +102,21 @@ def is_asked_to_stop(session: Session, job: int) -> bool:
 def state_of(session: Session, job: int) -> SearchState:
     """How far a search has come, or UnknownItemError."""
     query = text(
-        "SELECT args, status::text, scheduled_at FROM procrastinate_jobs WHERE id = :job AND task_name = 'search'"
+        "SELECT args, status::text, last_heartbeat > now() - make_interval(secs => :lost) AS heard_of "
+        "FROM procrastinate_jobs LEFT JOIN procrastinate_workers ON procrastinate_workers.id = worker_id "
+        "WHERE procrastinate_jobs.id = :job AND task_name = 'search'"
     )
-    row = session.execute(query, {"job": job}).first()
+    row = session.execute(query, {"job": job, "lost": LOST_AFTER_S}).first()
     if row is None:
         raise UnknownItemError("search", str(job))
     step = last_step(session, job)
     request = SearchRequest.model_validate(row.args["request"])
+    state = _state(step.state if step else "", row.status, bool(row.heard_of))
     if step is None:
-        state: State = "failed" if row.status in {"failed", "cancelled", "aborted"} else "waiting"
         return SearchState(job=job, state=state, request=request)
-    states: dict[str, State] = {"done": "done", "failed": "failed"}
     return SearchState(
         job=job,
-        state=states.get(step.state, "running"),
+        state=state,
         elapsed_s=step.elapsed_s,
         evaluated=step.evaluated,
         cost=step.cost,
@@ -122,6 +126,15 @@ def state_of(session: Session, job: int) -> SearchState:
         request=request,
         asked_at=step.created_at,
     )
+
+
+def _state(step: str, status: str, heard_of: bool) -> State:
+    """How a search stands by its last step, by the queue, and by whether its worker lives."""
+    if step in {"done", "failed"}:
+        return "done" if step == "done" else "failed"
+    if status == "todo" or (status == "doing" and not heard_of):
+        return "waiting"
+    return "running" if status == "doing" else "failed"
 
 
 def running_searches(session: Session) -> tuple[SearchState, ...]:

@@ -11,6 +11,7 @@ from rundgang.clock import Clock
 from rundgang.core.errors import InfeasibleError, RundgangError
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.lorries import OrderItem
+from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import Arrangement, Progress
@@ -21,6 +22,9 @@ from rundgang.store.tables import SearchStep
 
 STEP_SECONDS = 0.5
 """Progress is stored so often."""
+
+PROVING_SHARE, MOST_PROVING_S = 0.2, 20.0
+"""Of its time a search spends so much on the bound, at most."""
 
 KEEP_SECONDS = 2.0
 """The order of the lots is stored so often, where it has become better."""
@@ -39,6 +43,11 @@ def run_search(
     request : SearchRequest
     aborted : callable
         Whether the worker is to stop at once, leaving the job to another.
+
+    Raises
+    ------
+    AbortedError
+        It was: the search is not at its end.
     clock : Clock, optional
         The deployment's; the real time by default.
     """
@@ -49,19 +58,27 @@ def run_search(
         watcher = _Watcher(session, job, request, step.elapsed_s if step else 0.0, aborted)
         add_step(session, watcher.step("running"))
         try:
-            version = _searched(session, job, request, watcher, clock or Clock())
+            found = _searched(session, job, request, watcher, clock or Clock())
         except InfeasibleError as error:
             add_step(session, watcher.step("failed", text=str(error)))
         except AbortedError:
-            return
+            raise
         except RundgangError as error:
             add_step(session, watcher.step("failed", text=str(error)))
+        except Exception:
+            session.rollback()
+            add_step(session, watcher.step("failed", text=BROKE_OFF))
+            raise
         else:
-            add_step(session, watcher.step("done", version=version.note.number))
+            version = found.note.number if found else None
+            add_step(session, watcher.step("done", "" if found else watcher.nothing_better, version))
 
 
 class AbortedError(Exception):
     """The worker is shutting down; the job goes back to the queue."""
+
+
+BROKE_OFF = "The search broke off by an error of its own; nothing was stored. What went wrong is in the worker's log."
 
 
 class _Watcher:
@@ -99,6 +116,15 @@ class _Watcher:
             arrangement=_stored(arrangement) if arrangement else None,
         )
 
+    @property
+    def nothing_better(self) -> str:
+        """What is said of a search that has not become a version."""
+        tried = self.progress.evaluated if self.progress else 0
+        return (
+            f"Nothing better than version {self.request.start} was found: {tried:,} orders were tried "
+            f"in {self.elapsed:.0f} s."
+        )
+
     def watch(self, progress: Progress, arrangement: Callable[[], Arrangement]) -> None:
         """Store the progress every so often, with the order of lots where it has become better."""
         self.progress = progress
@@ -119,6 +145,10 @@ class _Watcher:
         return self.asked or self.elapsed >= self.request.seconds
 
 
+def _same_runs(plan: PlantPlan, other: PlantPlan) -> bool:
+    return {line.line: line.runs for line in plan.plans} == {line.line: line.runs for line in other.plans}
+
+
 def _stored(arrangement: Arrangement) -> dict[str, Any]:
     return {group: [item.model_dump(mode="json") for item in items] for group, items in arrangement.items()}
 
@@ -127,7 +157,10 @@ def _read(stored: Mapping[str, Any]) -> dict[str, tuple[OrderItem, ...]]:
     return {group: tuple(OrderItem.model_validate(item) for item in items) for group, items in stored.items()}
 
 
-def _searched(session: Session, job: int, request: SearchRequest, watcher: _Watcher, clock: Clock) -> StoredVersion:
+def _searched(
+    session: Session, job: int, request: SearchRequest, watcher: _Watcher, clock: Clock
+) -> StoredVersion | None:
+    """The version that a search has become; None where it found nothing better than the one that it began from."""
     store = Repository(session)
     known = store.plans.of_job(job)
     if known:
@@ -149,8 +182,11 @@ def _searched(session: Session, job: int, request: SearchRequest, watcher: _Watc
         weights=request.weights,
         seed=request.seed,
         stop=watcher.stop,
+        effort=min(PROVING_SHARE * max(0.0, request.seconds - watcher.elapsed), MOST_PROVING_S),
         watch=watcher.watch,
     )
+    if start and request.start and _same_runs(plan, start.plan):
+        return None
     made = Made(
         book=book,
         library=library,

@@ -7,7 +7,7 @@ from math import inf
 import numpy as np
 
 from rundgang.core.compiled import Floats, Ints
-from rundgang.core.planning.decode.lorries import LATE_MIN, SHORT, serve
+from rundgang.core.planning.decode.lorries import LATE_MIN, SHORT, STALE, serve
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.model import Run
 from rundgang.core.planning.objective import Weights
@@ -100,21 +100,61 @@ def _line_short(shop: Shop, own: Sequence[int]) -> float:
     return float(dues["weight"].min()) * max(0, int(over / slowest))
 
 
-def idle_between(shop: Shop) -> Floats:
-    """Least white time at the divider between two products, other products between them allowed, min."""
-    least: Floats = np.maximum(shop.arrays.headway[:, :, 0, 0], 0.0)
-    line = shop.arrays.products["line"]
-    least[line[:, None] != line[None, :]] = inf
-    for via in range(len(least)):
-        least = np.minimum(least, least[:, via, None] + least[None, via, :])
-    return _between_articles(least, shop.arrays.products["article"])
+def stock_floor(shop: Shop, weights: Weights) -> float:
+    """What finished stock costs whatever is made: what of it grows too old, and what nobody ordered, points."""
+    stale = spare = 0.0
+    for place in shop.index.values():
+        dues, goods = shop.arrays.dues[shop.arrays.dues["product"] == place], shop.arrays.goods[place]
+        stock = int(goods["in_stock"])
+        if not stock:
+            continue
+        outcome = np.empty((len(dues), 5))
+        serve(
+            dues["departs"].copy(),
+            dues["packs"].copy(),
+            dues["fresh"].copy(),
+            np.array([float(goods["made"])]),
+            np.zeros(1),
+            np.array([stock], dtype=np.int64),
+            shop.arrays.window,
+            outcome,
+        )
+        stale += float(outcome[:, STALE].sum())
+        spare += max(0, stock - int(dues["packs"].sum()))
+    return weights.packs_stale * stale + weights.surplus_packs * spare
 
 
-def _between_articles(least: Floats, article: Ints) -> Floats:
+def least_changes(shop: Shop) -> tuple[Floats, Floats]:
+    """Least white time at the divider, and least time that ovens burn empty, from one article to the next, min.
+
+    Shape (P, P), at the places of their first heat classes: the least that any of their classes takes.
+    """
+    arrays = shop.arrays
+    idle = np.maximum(arrays.headway[:, :, 0, 0], 0.0)
+    line = arrays.products["line"]
+    idle[line[:, None] != line[None, :]] = inf
+    empty = np.zeros_like(idle)
+    for oven in arrays.ovens.T:
+        first = oven["leg"] == 0
+        stands = idle + oven["offset"][None, :] - (oven["offset"] + oven["dwell"])[:, None]
+        least = np.minimum(np.maximum(stands, 0.0), oven["heat_up"][None, :])
+        empty += np.where(first[:, None] & first[None, :], least, 0.0)
+    return between_articles(idle, arrays.products["article"]), between_articles(empty, arrays.products["article"])
+
+
+def between_articles(least: Floats, article: Ints) -> Floats:
     """The least of what the heat classes of two products take, at the places of their first."""
     found = np.full(least.shape, inf)
     np.minimum.at(found, np.ix_(article, article), least)
     return found
+
+
+def idle_between(shop: Shop) -> Floats:
+    """Least white time at the divider between two products, other products between them allowed, min."""
+    least, _ = least_changes(shop)
+    for via in range(len(least)):
+        least = np.minimum(least, least[:, via, None] + least[None, via, :])
+    return least
 
 
 def least_idle(idle: Floats) -> float:

@@ -58,10 +58,10 @@ export function useSearchUnderWay(): UnderWay {
 export function SearchStrip({ running }: { running: UnderWay }) {
   const { state, ended } = running;
   if (!state) {
-    if (ended?.state === "failed")
+    if (ended?.text)
       return (
         <div className="mx-2 mb-2">
-          <Notice tone="wrong" title={ended.text}>
+          <Notice tone={ended.state === "failed" ? "wrong" : "note"} title={ended.text}>
             <button type="button" className="underline" onClick={running.dismiss}>
               Close
             </button>

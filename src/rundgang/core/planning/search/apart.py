@@ -14,7 +14,7 @@ from rundgang.core.planning.search.groups import Group
 
 
 def lines_apart(group: Group) -> tuple[Group, ...]:
-    """Each line of a group by itself, with what is to be made on it; none of a group of one line."""
+    """Each line of a group by itself, with what is to be made on it; none where the group is one line."""
     if len(group.lines) < 2:
         return ()
     scenario, lines = group.shop.scenario, group.item_lines

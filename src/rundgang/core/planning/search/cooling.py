@@ -48,7 +48,7 @@ class Round(NamedTuple):
     ends: bool
 
 
-def rounds(hot_epochs: int = HOT_EPOCHS) -> Iterator[Round]:
+def rounds(hot_epochs: int) -> Iterator[Round]:
     """All rounds there can be, without end."""
     number = 0
     for epoch in count():

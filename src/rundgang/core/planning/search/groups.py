@@ -6,7 +6,7 @@ from math import factorial
 import numpy as np
 
 from rundgang.core.compiled import Ints, Records
-from rundgang.core.planning.bound import idle_between, shop_bound
+from rundgang.core.planning.bound import idle_between, shop_bound, stock_floor
 from rundgang.core.planning.decode.appraisal import appraise, priced
 from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.fixed import fixed_arrays
@@ -22,6 +22,9 @@ from rundgang.core.planning.search.reinsertion import inserted_best, late_items
 
 EVERY_ORDER_UP_TO = 5
 """As many items are tried in every order, with every choice of runs set apart."""
+
+PROVED_WITHIN = 1e-4
+"""A plan so near the bound is the best there is: the bound is made of hundredths of a minute, rounded down."""
 
 LEAST_WARM = 2.0
 """Points."""
@@ -110,7 +113,7 @@ class Group:
     @property
     def done(self) -> bool:
         """Whether nothing better can be found."""
-        return self.proved or self.cost <= self.bound + 1e-6
+        return self.proved or self.cost <= self.bound * (1 + PROVED_WITHIN) + 1e-6
 
     def decoded(self) -> Decoded:
         """The best order with its runs."""
@@ -155,6 +158,23 @@ class Group:
         order, tried = inserted_best(cost, lines, island.order, out)
         island.found(order, island.alone, cost(order))
         return tried
+
+    def prove(self, effort: float) -> None:
+        """Prove what the items of a line by itself cost at least, and try the order that proves it.
+
+        Parameters
+        ----------
+        effort : float
+            Seconds, as `circuit_bound` takes it.
+        """
+        from rundgang.core.planning.circuit import circuit_bound  # noqa: PLC0415  (the solver takes a second to load)
+
+        if self.done or self.fixed or len(self.lines) > 1:
+            return
+        found = circuit_bound(self.shop, self.listed, self.wanted, effort, self.best.order.tolist(), self.cost)
+        if found.order is not None:
+            self.try_from(found.order, np.zeros(len(self.listed), dtype=np.int64))
+        self.bound = min(self.cost, max(self.bound, found.bound + stock_floor(self.shop, self.wanted)))
 
     def try_from(self, order: Ints, alone: Ints) -> None:
         """Let all islands begin with an order, if it is better than what they have."""

@@ -16,6 +16,7 @@ from rundgang.core.planning.search.apart import laid_together, lines_apart
 from rundgang.core.planning.search.cooling import APART_EPOCHS, HOT_EPOCHS, Round, rounds
 from rundgang.core.planning.search.groups import Group, first_order
 from rundgang.core.planning.search.stopping import Arrangement, Progress, StopCriterion, Watcher, thorough_enough
+from rundgang.core.planning.standing import standing, starts_in
 from rundgang.core.products import OddBatch
 from rundgang.core.scenario import Scenario
 
@@ -40,6 +41,7 @@ def plan_plant(
     watch: Watcher | None = None,
     start: Arrangement | None = None,
     begin_from: Sequence[LinePlan] = (),
+    effort: float = 0,
 ) -> PlantPlan:
     """Plan the window of a plant's lines together. What the scenario says has begun goes on as it does.
 
@@ -66,7 +68,10 @@ def plan_plant(
     start : mapping of str to tuple of OrderItem, optional
         An order to go on from, as `watch` was given it in a search for the same.
     begin_from : sequence of LinePlan
-        Plans to go on from, as far as they are for what is still to be made.
+        Plans to go on from, as far as they are for what is still to be made. Where they hold as they are, the plan
+        is no worse: it is they, where nothing better was found.
+    effort : float
+        To be spent on the bound, s, of all lines together; 0 for the one that takes none.
 
     Raises
     ------
@@ -89,8 +94,24 @@ def plan_plant(
         shop = _shop(scenario, group, own, fixed, odd_batch)
         listed = _listed(shop, own, published, begin_from, (start or {}).get(group[0]))
         groups.append(Group(own, shop, fixed, listed, counted, islands))
-    evaluated = _rounds(groups, seed, stop or thorough_enough(len(wanted)), watch)
-    return _result(scenario, groups, tuple(others.values()), evaluated, counted)
+    evaluated = _rounds(groups, seed, stop or thorough_enough(len(wanted)), watch, effort)
+    found = _result(scenario, groups, tuple(others.values()), evaluated, counted)
+    return _no_worse(
+        scenario, found, (*(plan for plan in begin_from if plan.line in wanted), *others.values()), published
+    )
+
+
+def _no_worse(
+    scenario: Scenario, found: PlantPlan, begun_from: Sequence[LinePlan], published: Sequence[LinePlan]
+) -> PlantPlan:
+    """A plan that was found; or what the search began from, where that still holds and nothing better was found."""
+    by_line = {plan.line: plan for plan in begun_from}
+    if set(by_line) != {plan.line for plan in found.plans}:
+        return found
+    before = standing(scenario, [by_line[plan.line] for plan in found.plans], published, found.weights)
+    if before is None or found.cost < before.cost - BETTER:
+        return found
+    return before.model_copy(update={"bound": min(found.bound, before.cost), "evaluated": found.evaluated})
 
 
 def _shop(
@@ -115,12 +136,7 @@ def _listed(
     """What is to be put in order: as an earlier search or plan had it for the same demand, or by the rule."""
     scenario, most = shop.scenario, shop.most_packs
     begun = scenario.opening.begun
-    was = {
-        (run.product, item.wave): run.start_min
-        for plan in published
-        for run in reversed(plan.runs)
-        for item in run.items
-    }
+    was = starts_in(published)
     items = [
         item.model_copy(update={"was_min": was.get(item.due)})
         for line in own
@@ -176,7 +192,7 @@ class _Course:
     def __init__(self, groups: Sequence[Group], stop: StopCriterion, watch: Watcher | None) -> None:
         self.groups, self.stop, self.watch = groups, stop, watch
         self.evaluated, self.since_better = len(groups), 0
-        self.bound, self.cost = sum(group.bound for group in groups), self._cost()
+        self.cost = self._cost()
 
     def _cost(self) -> float:
         return sum(group.cost for group in self.groups)
@@ -191,29 +207,34 @@ class _Course:
 
     def ends(self) -> bool:
         """Tell how far it is; whether that is enough."""
-        progress = Progress(self.evaluated, self.since_better, self.cost, min(self.bound, self.cost))
+        bound = sum(group.bound for group in self.groups)
+        progress = Progress(self.evaluated, self.since_better, self.cost, min(bound, self.cost))
         if self.watch:
             self.watch(progress, lambda: {group.shop.lines[0].id: group.ordered for group in self.groups})
         return all(group.done for group in self.groups) or self.stop(progress)
 
 
-def _rounds(groups: Sequence[Group], seed: int, stop: StopCriterion, watch: Watcher | None) -> int:
+def _rounds(
+    groups: Sequence[Group], seed: int, stop: StopCriterion, watch: Watcher | None, effort: float
+) -> int:  # fmt: skip
     """Search until told to stop, each line apart at first, then those together that share something; orders tried."""
     course = _Course(groups, stop, watch)
-    apart = [lines_apart(group) for group in groups]
+    apart = [lines_apart(group) or (group,) for group in groups]
+    lone = [own for lines in apart for own in lines]
     with ThreadPoolExecutor(THREADS) as threads:
-        ended = course.ends()
-        lone = [own for lines in apart for own in lines]
-        if lone and not ended:
-            first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds())
-            ended = _search(threads, lone, seed, first, course)
-            for group, lines in zip(groups, apart, strict=True):
-                if lines:
-                    group.try_from(*laid_together(group, lines))
-            course.tried(len(groups))
-            ended = ended or course.ends()
-        if not ended:
-            _search(threads, groups, seed, rounds(0 if lone else HOT_EPOCHS), course)
+        first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds(HOT_EPOCHS))
+        ended = course.ends() or _search(threads, lone, seed, first, course)
+        for own in lone if effort else ():
+            if not ended:
+                own.prove(effort / len(lone))
+                ended = course.ends()
+        for group, lines in zip(groups, apart, strict=True):
+            if len(lines) > 1:
+                group.try_from(*laid_together(group, lines))
+                group.bound = min(group.cost, max(group.bound, sum(own.bound for own in lines)))
+        course.tried(len(groups))
+        if not (ended or course.ends()):
+            _search(threads, groups, seed, rounds(0), course)
     return course.evaluated
 
 
