@@ -5019,7 +5019,7 @@ export interface components {
          *     version : int or None
          *         The version that it has become.
          *     text : str
-         *         Why it failed, in words.
+         *         Why it failed; or, where it has become no version, why not.
          */
         SearchState: {
             /** Job */

@@ -100,6 +100,12 @@ def _line_short(shop: Shop, own: Sequence[int]) -> float:
     return float(dues["weight"].min()) * max(0, int(over / slowest))
 
 
+def is_timed(shop: Shop) -> bool:
+    """Whether anything can be late or too old: else a plan costs what its changes and its last piece cost."""
+    dues = shop.arrays.dues
+    return bool((dues["departs"] < shop.arrays.window).any() or (dues["fresh"] > -inf).any())
+
+
 def stock_floor(shop: Shop, weights: Weights) -> float:
     """What finished stock costs whatever is made: what of it grows too old, and what nobody ordered, points."""
     stale = spare = 0.0

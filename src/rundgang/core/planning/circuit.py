@@ -16,7 +16,7 @@ import numpy as np
 from ortools.sat.python import cp_model
 
 from rundgang.core.compiled import Ints
-from rundgang.core.planning.bound import least_changes
+from rundgang.core.planning.bound import is_timed, least_changes
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.objective import Weights
@@ -102,7 +102,7 @@ class _Model:
         self.cost: list[cp_model.LinearExprT] = []
         self._circuit(weights)
         self._left_out(weights, known_cost)
-        if (items.due < items.window).any() or (items.fresh > -inf).any():
+        if is_timed(shop):
             self._times(weights)
         self.model.minimize(sum(self.cost))
 

@@ -83,7 +83,7 @@ export function SearchStrip({ running }: { running: UnderWay }) {
         </span>
         <span>{whole(state.evaluated)} orders tried</span>
         {state.cost != null && <span>best so far {whole(state.cost)} points</span>}
-        {state.bound != null && <span className="text-ink-2">no plan under {whole(state.bound)}</span>}
+        {state.bound != null && <span className="text-ink-2">no plan is under {whole(state.bound)}</span>}
         {above !== undefined && <span className="text-ink-2">{percent(above)} still open</span>}
         <Button className="ml-auto !min-h-8 !py-1" onClick={running.stop}>
           Stop and keep the best

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from itertools import takewhile
 
+from rundgang.core.planning.bound import is_timed
 from rundgang.core.planning.decode.pools import coupled
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.line_plans import line_plan
@@ -223,11 +224,9 @@ def _rounds(
     lone = [own for lines in apart for own in lines]
     with ThreadPoolExecutor(THREADS) as threads:
         first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds(HOT_EPOCHS))
-        ended = course.ends() or _search(threads, lone, seed, first, course)
-        for own in lone if effort else ():
-            if not ended:
-                own.prove(effort / len(lone))
-                ended = course.ends()
+        ended = course.ends() or _proved([own for own in lone if not is_timed(own.shop)], effort, course)
+        ended = ended or _search(threads, lone, seed, first, course)
+        ended = ended or _proved([own for own in lone if is_timed(own.shop)], effort, course)
         for group, lines in zip(groups, apart, strict=True):
             if len(lines) > 1:
                 group.try_from(*laid_together(group, lines))
@@ -236,6 +235,19 @@ def _rounds(
         if not (ended or course.ends()):
             _search(threads, groups, seed, rounds(0), course)
     return course.evaluated
+
+
+def _proved(lone: Sequence[Group], effort: float, course: _Course) -> bool:
+    """Prove what each line costs at least, so many seconds for all; whether the course ended before that.
+
+    Where nothing can be late the solver needs no good order to begin with, and often ends the search.
+    """
+    for own in lone if effort else ():
+        own.prove(effort / len(lone))
+        course.tried(0)
+        if course.ends():
+            return True
+    return False
 
 
 def _search(
