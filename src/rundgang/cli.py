@@ -22,7 +22,7 @@ from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, PlantPlan
 from rundgang.core.planning.search.machine_code import make_parts, make_search
 from rundgang.core.planning.search.plant import plan_plant
-from rundgang.core.planning.search.stopping import Progress, StopCriterion
+from rundgang.core.planning.search.stopping import Progress, StopCriterion, proving_time
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import ostermere
@@ -120,7 +120,7 @@ def plan_command(
                 return time.monotonic() >= end
 
         lines = [scenario.line(line).id] if line else None
-        plan = plan_plant(scenario, lines=lines, seed=seed, stop=stop)
+        plan = plan_plant(scenario, lines=lines, seed=seed, stop=stop, effort=proving_time(seconds or 0))
         if out:
             _save(out, write(plan))
         if as_json:

@@ -63,6 +63,10 @@ def database(settings: Settings) -> Iterator[Urls]:
         yield urls
 
 
+PROVING_S = 6.0
+"""So long the first plan's bound may take."""
+
+
 def seed(url: str, scenario: Scenario, stop: StopCriterion | None = None) -> bool:
     """Store a scenario if the database is empty, and a first plan where there is none; whether it was empty.
 
@@ -87,7 +91,7 @@ def _first_plan(store: Repository, stop: StopCriterion | None) -> None:
     """Plan the window that there is, and publish the plan if it breaks no rule."""
     print("Looking for a first plan …", file=sys.stderr, flush=True)
     scenario = store.windows.scenario()
-    plan = plan_plant(scenario, stop=stop)
+    plan = plan_plant(scenario, stop=stop, effort=0 if stop else PROVING_S)
     made = Made(
         book=store.books.newest().number,
         library=store.libraries.number(),

@@ -14,7 +14,7 @@ from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
-from rundgang.core.planning.search.stopping import Arrangement, Progress
+from rundgang.core.planning.search.stopping import Arrangement, Progress, proving_time
 from rundgang.jobs.requests import SearchRequest, add_step, is_asked_to_stop, last_arrangement, last_step
 from rundgang.store.plans import Made, StoredVersion
 from rundgang.store.repository import Repository
@@ -22,9 +22,6 @@ from rundgang.store.tables import SearchStep
 
 STEP_SECONDS = 0.5
 """Progress is stored so often."""
-
-PROVING_SHARE, MOST_PROVING_S = 0.2, 20.0
-"""Of its time a search spends so much on the bound, at most."""
 
 KEEP_SECONDS = 2.0
 """The order of the lots is stored so often, where it has become better."""
@@ -120,10 +117,7 @@ class _Watcher:
     def nothing_better(self) -> str:
         """What is said of a search that has not become a version."""
         tried = self.progress.evaluated if self.progress else 0
-        return (
-            f"Nothing better than version {self.request.start} was found: {tried:,} orders were tried "
-            f"in {self.elapsed:.0f} s."
-        )
+        return f"Nothing better than version {self.request.start} was found; orders tried: {tried:,}."
 
     def watch(self, progress: Progress, arrangement: Callable[[], Arrangement]) -> None:
         """Store the progress every so often, with the order of lots where it has become better."""
@@ -182,7 +176,7 @@ def _searched(
         weights=request.weights,
         seed=request.seed,
         stop=watcher.stop,
-        effort=min(PROVING_SHARE * max(0.0, request.seconds - watcher.elapsed), MOST_PROVING_S),
+        effort=proving_time(request.seconds - watcher.elapsed),
         watch=watcher.watch,
     )
     if start and request.start and _same_runs(plan, start.plan):

@@ -6,7 +6,7 @@ from math import factorial
 import numpy as np
 
 from rundgang.core.compiled import Ints, Records
-from rundgang.core.planning.bound import idle_between, shop_bound, stock_floor
+from rundgang.core.planning.bound import idle_between, is_timed, shop_bound, stock_floor
 from rundgang.core.planning.decode.appraisal import appraise, priced
 from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.fixed import fixed_arrays
@@ -82,7 +82,7 @@ class Group:
         alone = np.array([int(item.alone) for item in self.listed], dtype=np.int64)
         cost = self._cost(order, alone)
         self.islands = [Island(order, alone, cost) for _ in range(islands)]
-        self.bound = min(cost, shop_bound(shop, self.lines, self.fixed, weights))
+        self.bound = self._at_once = min(cost, shop_bound(shop, self.lines, self.fixed, weights))
 
     @property
     def _arrays(self) -> tuple[ShopArrays, Fixed, Records]:
@@ -135,7 +135,7 @@ class Group:
         if now.begins:
             tried = self._reinsert(island, now.epoch, own_seed)
             island.go_back()
-        warmth = max(island.cost - self.bound, LEAST_WARM)
+        warmth = max(island.cost - self._at_once, LEAST_WARM)
         order, alone, cost = anneal(
             *self._arrays, *self._room(), island.here, island.here_alone, self.weights, own_seed, now.tries,
             warmth * now.warm, warmth * now.cold,
@@ -160,7 +160,10 @@ class Group:
         return tried
 
     def prove(self, effort: float) -> None:
-        """Prove what the items of a line by itself cost at least, and try the order that proves it.
+        """Prove what the items of a line by itself cost at least.
+
+        The order that proves it is tried where nothing can be late. Elsewhere it is seldom better than what annealing
+        finds, and it is another from machine to machine: the same seed would not give the same plan.
 
         Parameters
         ----------
@@ -172,7 +175,7 @@ class Group:
         if self.done or self.fixed or len(self.lines) > 1:
             return
         found = circuit_bound(self.shop, self.listed, self.wanted, effort, self.best.order.tolist(), self.cost)
-        if found.order is not None:
+        if found.order is not None and not is_timed(self.shop):
             self.try_from(found.order, np.zeros(len(self.listed), dtype=np.int64))
         self.bound = min(self.cost, max(self.bound, found.bound + stock_floor(self.shop, self.wanted)))
 

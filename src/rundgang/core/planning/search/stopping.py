@@ -41,3 +41,11 @@ def after_evaluations(most: int, idle: int) -> StopCriterion:
 def thorough_enough(lines: int) -> StopCriterion:
     """The stop criterion when none is given: the same seed gives the same plan on every machine."""
     return after_evaluations(most=6_000 + 9_000 * lines, idle=2_000 + 4_000 * lines)
+
+
+PROVING_SHARE, MOST_PROVING_S = 0.2, 20.0
+
+
+def proving_time(seconds: float) -> float:
+    """How much of so many seconds a search spends on its bound, s."""
+    return min(PROVING_SHARE * max(0.0, seconds), MOST_PROVING_S)
