@@ -8,6 +8,7 @@ from itertools import count
 from pathlib import Path
 from typing import Any
 
+import hypothesis
 import psycopg
 import pytest
 from fastapi import FastAPI
@@ -25,6 +26,10 @@ from rundgang.store.database import migrate
 DAY = date(2026, 3, 11)
 os.environ.setdefault("RUNDGANG_CLOCK_SHOWS", "2026-03-10T12:00:00Z")
 """All processes of the tests look at a clock that stands still, before the window opens."""
+
+hypothesis.settings.register_profile("no clock", deadline=None)
+hypothesis.settings.load_profile("no clock")
+"""How long an example takes says more of the machine than of the code."""
 
 _numbers = count(1)
 

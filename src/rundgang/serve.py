@@ -63,7 +63,7 @@ def database(settings: Settings) -> Iterator[Urls]:
         yield urls
 
 
-PROVING_S = 6.0
+PROVING_S = 2.0
 """So long the first plan's bound may take."""
 
 

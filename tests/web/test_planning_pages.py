@@ -213,6 +213,7 @@ def test_a_search_is_watched_stopped_and_kept(page: Page) -> None:
     page.get_by_role("button", name="Search", exact=True).click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("radio", name="5 min").click()
+    dialog.get_by_role("radio", name="From scratch").click()
     dialog.get_by_label("a minute the divider waits at a change").fill("3")
     dialog.get_by_role("button", name="Start the search").click()
     strip = page.get_by_label("Search", exact=True)
@@ -225,6 +226,19 @@ def test_a_search_is_watched_stopped_and_kept(page: Page) -> None:
     version = page.request.get("/api/versions/2").json()
     assert version["weights"]["changeover_min"] == 3
     assert json.loads(page.request.get("/api/searches").text()) == []
+
+
+@pytest.mark.usefixtures("worker")
+def test_a_search_that_goes_on_and_finds_nothing_better_says_so(page: Page) -> None:
+    page.goto("/plan/1")
+    page.get_by_role("button", name="Search", exact=True).click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("a minute an order item moves against the published plan").fill("1000")
+    dialog.get_by_role("button", name="Start the search").click()
+    expect(page.get_by_text("Nothing better than version 1 was found")).to_be_visible(timeout=40_000)
+    assert len(page.request.get("/api/versions").json()) == 1
+    page.get_by_role("button", name="Close", exact=True).click()
+    expect(page.get_by_text("Nothing better than version 1 was found")).to_have_count(0)
 
 
 def test_the_wheel_draws_closer_around_the_pointer_and_moving_keeps_the_shapes(page: Page) -> None:

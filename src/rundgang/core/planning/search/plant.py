@@ -224,14 +224,16 @@ def _rounds(
     lone = [own for lines in apart for own in lines]
     with ThreadPoolExecutor(THREADS) as threads:
         first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds(HOT_EPOCHS))
-        ended = course.ends() or _proved([own for own in lone if not is_timed(own.shop)], effort, course)
+        if course.ends():
+            return course.evaluated
+        ended = _proved([own for own in lone if not is_timed(own.shop)], effort, course)
         ended = ended or _search(threads, lone, seed, first, course)
         ended = ended or _proved([own for own in lone if is_timed(own.shop)], effort, course)
-        for group, lines in zip(groups, apart, strict=True):
-            if len(lines) > 1:
-                group.try_from(*laid_together(group, lines))
-                group.bound = min(group.cost, max(group.bound, sum(own.bound for own in lines)))
-        course.tried(len(groups))
+        several = [(group, lines) for group, lines in zip(groups, apart, strict=True) if len(lines) > 1]
+        for group, lines in several:
+            group.try_from(*laid_together(group, lines))
+            group.bound = min(group.cost, max(group.bound, sum(own.bound for own in lines)))
+        course.tried(len(several))
         if not (ended or course.ends()):
             _search(threads, groups, seed, rounds(0), course)
     return course.evaluated
