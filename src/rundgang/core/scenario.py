@@ -176,20 +176,24 @@ class Scenario(Model):
         if key in self.known:
             found: Product = self.known[key]
             return found
-        made = self.known[key] = product.dwelling(dwell_min)
-        if made.id not in self._products:
-            self._products[made.id] = made
-            self._allergens[made.id] = self._allergens[product_id]
-            cut = self.cut_from(product)
-            if cut:
-                self._add_cut_out(made, cut, cut.dwelling(dwell_min))
-            self._wholes[made.id] = made
-        return self._products[made.id]
+        made = product.dwelling(dwell_min)
+        self._wholes[made.id] = made
+        self._allergens[made.id] = self._allergens[product_id]
+        cut = self.cut_from(product)
+        if cut:
+            self._add_cut_out(made, cut, cut.dwelling(dwell_min))
+        return self._known_as(key, made)
+
+    def _known_as(self, key: object, made: Product) -> Product:
+        """Let a product be found once all that is asked of it is known: other threads may ask at the same moment."""
+        found: Product = self._products.setdefault(made.id, made)
+        self.known[key] = found
+        return found
 
     def _add_cut_out(self, parent: Product, listed: Product, cut: Product) -> None:
-        self._products[cut.id], self._parents[cut.id] = cut, parent
         self._allergens[cut.id] = self._allergens[listed.id]
         self._wholes[cut.id] = _from_parent(cut, parent)
+        self._products[cut.id], self._parents[cut.id] = cut, parent
 
     def preparation(self, preparation_id: str) -> Preparation:
         """The preparation of that id, or UnknownItemError."""
