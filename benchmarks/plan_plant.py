@@ -16,7 +16,7 @@ from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, PlantPlan, Run
 from rundgang.core.planning.repair import Move, repair
 from rundgang.core.planning.search.plant import plan_plant
-from rundgang.core.planning.search.stopping import Progress, after_evaluations
+from rundgang.core.planning.search.stopping import Progress, after_evaluations, proving_time
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere
 
@@ -105,7 +105,7 @@ def measured(name: str, scenario: Scenario, seconds: float) -> PlantPlan:
     took = perf_counter() - begin
     faults = check_plant(scenario, first.plans)
     trail = Trail(seconds)
-    plan = plan_plant(scenario, stop=trail.stop)
+    plan = plan_plant(scenario, stop=trail.stop, effort=proving_time(seconds))
     runs = sum(len(line.runs) for line in plan.plans)
     batches = sum(len(run.batches) for line in plan.plans for run in line.runs)
     print(f"{name}: {len(plan.plans)} lines, {runs} runs, {batches} batches, {plan.evaluated:,} orders tried")

@@ -83,8 +83,8 @@ def circuit(times: Floats, due: Floats, seconds: float) -> float:
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 2
     solver.parameters.max_time_in_seconds = seconds
-    solver.solve(model)
-    return POINTS_A_MINUTE * solver.objective_value
+    found = solver.solve(model)
+    return POINTS_A_MINUTE * solver.objective_value if found in (cp_model.OPTIMAL, cp_model.FEASIBLE) else np.inf
 
 
 class Clock:

@@ -1,8 +1,7 @@
 """Impossible data is refused, with the place, what was found, and what is allowed."""
 
 import json
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Hashable
 from datetime import date
 from typing import Any
 
@@ -15,7 +14,6 @@ from rundgang.core.balance import balance
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.planning.check.plans import check
 from rundgang.core.planning.search.stopping import after_evaluations
-from rundgang.core.scenario import Scenario
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.documents import read_scenario
 
@@ -147,14 +145,16 @@ def test_any_value_anywhere_is_read_or_refused_in_words(path: str, value: object
     assert check(plant, plan) == ()
 
 
-def test_threads_that_ask_for_a_dwell_at_once_know_all_of_it() -> None:
-    """A page asks for the lines and the materials side by side: none finds a product of which half is known."""
-    for turn in range(20):
-        day = ring_line(date(2026, 3, 11))
+def test_a_product_that_dwells_otherwise_is_found_once_all_of_it_is_known() -> None:
+    """A page asks for lines and materials side by side: whoever finds it must find its way and its allergens too."""
+    day = ring_line(date(2026, 3, 11))
+    found = []
 
-        def asked(_: int, day: Scenario = day, turn: int = turn) -> str:
-            made = day.dwelling("harvest-sesame", {"cooler": 40.0 + turn})
-            return day.whole(made).id + "".join(sorted(day.allergens(made)))
+    class Watched(dict[Hashable, Any]):
+        def __setitem__(self, key: Hashable, made: Any) -> None:
+            found.append((day.whole(made).id, day.allergens(made)))
+            super().__setitem__(key, made)
 
-        with ThreadPoolExecutor(8) as threads:
-            assert len(set(threads.map(asked, range(16)))) == 1
+    day.__dict__["known"] = Watched()
+    made = day.dwelling("harvest-sesame", {"cooler": 48.4})
+    assert found == [(made.id, day.allergens(day.product("harvest-sesame")))]

@@ -8,7 +8,7 @@ from sqlalchemy import Engine
 from sqlmodel import Session
 
 from rundgang.clock import Clock
-from rundgang.core.errors import InfeasibleError, RundgangError
+from rundgang.core.errors import RundgangError
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import PlantPlan
@@ -40,13 +40,13 @@ def run_search(
     request : SearchRequest
     aborted : callable
         Whether the worker is to stop at once, leaving the job to another.
+    clock : Clock, optional
+        The deployment's; the real time by default.
 
     Raises
     ------
     AbortedError
-        It was: the search is not at its end.
-    clock : Clock, optional
-        The deployment's; the real time by default.
+        The worker is to stop: the search is not at its end.
     """
     with Session(engine) as session:
         step = last_step(session, job)
@@ -56,8 +56,6 @@ def run_search(
         add_step(session, watcher.step("running"))
         try:
             found = _searched(session, job, request, watcher, clock or Clock())
-        except InfeasibleError as error:
-            add_step(session, watcher.step("failed", text=str(error)))
         except AbortedError:
             raise
         except RundgangError as error:

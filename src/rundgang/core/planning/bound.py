@@ -6,7 +6,7 @@ from math import inf
 
 import numpy as np
 
-from rundgang.core.compiled import Floats, Ints
+from rundgang.core.compiled import Floats, Ints, Records
 from rundgang.core.planning.decode.lorries import LATE_MIN, SHORT, STALE, serve
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.model import Run
@@ -66,22 +66,27 @@ def _product_alone(shop: Shop, place: int) -> tuple[float, float, float, int]:
     left = max(0, wanted - stock)
     divided, fastest = _min_a_pack(shop, place)
     first = [float(goods["made"])] * bool(stock) + [_first_pack(shop, place)] * bool(left)
-    outcome = np.empty((len(dues), 5))
-    serve(
-        dues["departs"].copy(),
-        dues["packs"].copy(),
+    outcome = _served(
+        shop,
+        dues,
         np.full(len(dues), -inf),
         np.array(first),
         np.array([0.0] * bool(stock) + [fastest * left] * bool(left)),
         np.array([stock] * bool(stock) + [left] * bool(left), dtype=np.int64),
-        shop.arrays.window,
-        outcome,
     )
     weight = float(dues["weight"].min(initial=1.0))
     never = np.maximum(0.0, shop.arrays.window - dues["departs"]) * dues["packs"]
     late = np.minimum(outcome[:, LATE_MIN], never)
     short, hours = float(weight * outcome[:, SHORT].sum()), float(weight * late.sum()) / MINUTES_PER_HOUR
     return short, hours, divided * left, max(0, stock - wanted)
+
+
+def _served(shop: Shop, dues: Records, fresh: Floats, first: Floats, feed: Floats, packs: Ints) -> Floats:
+    """What lorries get of a product from so many packs, as `serve` says it."""
+    outcome = np.empty((len(dues), 5))
+    departs, wanted = dues["departs"].copy(), dues["packs"].copy()
+    serve(departs, wanted, fresh, first, feed, packs, shop.arrays.window, outcome)
+    return outcome
 
 
 def _line_short(shop: Shop, own: Sequence[int]) -> float:
@@ -114,17 +119,8 @@ def stock_floor(shop: Shop, weights: Weights) -> float:
         stock = int(goods["in_stock"])
         if not stock:
             continue
-        outcome = np.empty((len(dues), 5))
-        serve(
-            dues["departs"].copy(),
-            dues["packs"].copy(),
-            dues["fresh"].copy(),
-            np.array([float(goods["made"])]),
-            np.zeros(1),
-            np.array([stock], dtype=np.int64),
-            shop.arrays.window,
-            outcome,
-        )
+        since, packs = np.array([float(goods["made"])]), np.array([stock], dtype=np.int64)
+        outcome = _served(shop, dues, dues["fresh"].copy(), since, np.zeros(1), packs)
         stale += float(outcome[:, STALE].sum())
         spare += max(0, stock - int(dues["packs"].sum()))
     return weights.packs_stale * stale + weights.surplus_packs * spare

@@ -78,7 +78,7 @@ class Shop:
         fixed: Iterable[Run] = (),
         odd_batch: Mapping[str, OddBatch] | None = None,
     ) -> None:
-        self.scenario = scenario
+        self.scenario, self.odd_batch = scenario, dict(odd_batch or {})
         self.lines = tuple(scenario.line(line) for line in lines)
         self.dues = tuple(due for line in self.lines for due in dues_of(scenario, line.id))
         self.made = tuple(classes_in(scenario, self.lines, {due.product for due in self.dues}, fixed))
@@ -87,7 +87,6 @@ class Shop:
         for place, product in enumerate(self.products):
             self.index.setdefault(product.listed_id, place)
         self._places = {product.id: place for place, product in enumerate(self.products)}
-        self.odd_batch = dict(odd_batch or {})
         self.policy = {p.id: self.odd_batch.get(p.listed_id, p.odd_batch) for p in self.products}
         self.ways: tuple[Way, ...] = tuple(way_of(scenario, product) for product in self.products)
         self.passages = tuple(passages(scenario, product) for product in self.products)

@@ -82,7 +82,7 @@ class Group:
         alone = np.array([int(item.alone) for item in self.listed], dtype=np.int64)
         cost = self._cost(order, alone)
         self.islands = [Island(order, alone, cost) for _ in range(islands)]
-        self.bound = self._at_once = min(cost, shop_bound(shop, self.lines, self.fixed, weights))
+        self.bound = self.quick_bound = min(cost, shop_bound(shop, self.lines, self.fixed, weights))
 
     @property
     def _arrays(self) -> tuple[ShopArrays, Fixed, Records]:
@@ -135,7 +135,7 @@ class Group:
         if now.begins:
             tried = self._reinsert(island, now.epoch, own_seed)
             island.go_back()
-        warmth = max(island.cost - self._at_once, LEAST_WARM)
+        warmth = max(island.cost - self.quick_bound, LEAST_WARM)
         order, alone, cost = anneal(
             *self._arrays, *self._room(), island.here, island.here_alone, self.weights, own_seed, now.tries,
             warmth * now.warm, warmth * now.cold,

@@ -226,6 +226,7 @@ def _rounds(
         first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds(HOT_EPOCHS))
         if course.ends():
             return course.evaluated
+        effort /= max(1, len(lone))
         ended = _proved([own for own in lone if not is_timed(own.shop)], effort, course)
         ended = ended or _search(threads, lone, seed, first, course)
         ended = ended or _proved([own for own in lone if is_timed(own.shop)], effort, course)
@@ -240,12 +241,12 @@ def _rounds(
 
 
 def _proved(lone: Sequence[Group], effort: float, course: _Course) -> bool:
-    """Prove what each line costs at least, so many seconds for all; whether the course ended before that.
+    """Prove what each line costs at least, so many seconds for each; whether the course ended before that.
 
     Where nothing can be late the solver needs no good order to begin with, and often ends the search.
     """
     for own in lone if effort else ():
-        own.prove(effort / len(lone))
+        own.prove(effort)
         course.tried(0)
         if course.ends():
             return True
