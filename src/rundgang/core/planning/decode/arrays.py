@@ -228,6 +228,8 @@ class Runs(NamedTuple):
     of, times : array, shape (R,), (R, L)
     joins : array, shape (N,)
         By item, the run it became part of, or whose surplus it takes; `LEFT_OUT` where it is not made.
+    heads : array, shape (N,)
+        By item, the first of those that it was gathered with.
     slot_unit : array
         The units of what is made for each run, one after the other.
     kept, kept_by : array, shape (R, S)
@@ -237,6 +239,7 @@ class Runs(NamedTuple):
     of: Records
     times: Records
     joins: Ints
+    heads: Ints
     slot_unit: Ints
     kept: Floats
     kept_by: Ints

@@ -95,7 +95,7 @@ def serve_all(shop: ShopArrays, runs: Runs, count: int) -> tuple[float, float, f
     departs, wanted, fresh, weight = np.empty(many), np.empty(many, np.int64), np.empty(many), np.empty(many)
     outcome = np.empty((many, 5))
     for delivered in range(len(shop.goods)):
-        giving = _giving(shop, runs, count, delivered, first, feed, packs)
+        giving = given_by(shop, runs, count, delivered, first, feed, packs)
         due = 0
         for place in range(many):
             if shop.dues[place].product == delivered:
@@ -118,7 +118,7 @@ def serve_all(shop: ShopArrays, runs: Runs, count: int) -> tuple[float, float, f
 
 
 @inner
-def _giving(
+def given_by(
     shop: ShopArrays, runs: Runs, count: int, delivered: int, first: Floats, feed: Floats, packs: Ints
 ) -> int:  # fmt: skip
     """Write what gives packs of something, by its first pack; how many there are."""

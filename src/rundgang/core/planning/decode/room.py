@@ -89,6 +89,7 @@ def make_runs(shop: ShopArrays, fixed: Fixed, items: Records) -> Runs:
         of=np.zeros(count, RUN),
         times=np.zeros((count, shop.legs.shape[1]), TIME),
         joins=np.full(len(items), -1),
+        heads=np.full(len(items), -1),
         slot_unit=np.zeros(slots, np.int64),
         kept=np.zeros((count, fixed.used.shape[1])),
         kept_by=np.zeros((count, fixed.used.shape[1]), np.int64),

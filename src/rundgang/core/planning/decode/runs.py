@@ -113,7 +113,7 @@ def _gather(
         packs += items[item].packs
         fresh = max(fresh, items[item].fresh)
         first_leaves = min(first_leaves, items[item].leaves)
-        runs.joins[item] = run
+        runs.joins[item], runs.heads[item] = run, head
         place = state.next_place[place]
     return packs, fresh
 

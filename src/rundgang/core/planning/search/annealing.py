@@ -1,8 +1,8 @@
-"""Annealing: an order changed again and again; and, for few items, every order there is."""
+"""Annealing: an order changed again and again."""
 
 import numpy as np
 
-from rundgang.core.compiled import Floats, Ints, Records, compiled, inner
+from rundgang.core.compiled import Floats, Ints, Records, compiled
 from rundgang.core.planning.decode.appraisal import appraise, priced
 from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.search.moves import change
@@ -66,54 +66,3 @@ def anneal(
                 least = cost
                 best[:], best_alone[:] = here, apart
     return best, best_alone, least
-
-
-@inner
-def _is_useful(lines: Ints, items: Records, order: Ints, alone: Ints) -> bool:
-    """Whether every item set apart stands behind one of its product on its line: else it begins a run anyway."""
-    for place in range(len(order)):
-        if not alone[order[place]]:
-            continue
-        before = place - 1
-        while before >= 0 and lines[order[before]] != lines[order[place]]:
-            before -= 1
-        if before < 0 or items[order[before]].product != items[order[place]].product:
-            return False
-    return True
-
-
-@compiled
-def every_order(
-    shop: ShopArrays, fixed: Fixed, items: Records, state: State, runs: Runs, weights: Floats
-) -> tuple[Ints, Ints, float, int]:
-    """The best of all orders of the items, with every choice of runs set apart, and how many were tried.
-
-    The orders come by B. R. Heap's algorithm (Computer Journal 6, 1963).
-    """
-    count = len(items)
-    lines = lines_of(shop, items)
-    order, alone = np.arange(count), np.zeros(count, np.int64)
-    best, best_alone, least, tried = order.copy(), alone.copy(), np.inf, 0
-    stack = np.zeros(count, np.int64)
-    place, fresh = 0, True
-    while place < count or fresh:
-        if fresh:
-            for choice in range(2**count):
-                for item in range(count):
-                    alone[item] = (choice >> item) & 1
-                if _is_useful(lines, items, order, alone):
-                    tried += 1
-                    cost = priced(appraise(shop, fixed, items, order, alone, state, runs), weights)
-                    if cost < least - BETTER:
-                        least = cost
-                        best[:], best_alone[:] = order, alone
-            fresh = False
-        if place < count and stack[place] < place:
-            swap = 0 if place % 2 == 0 else stack[place]
-            order[swap], order[place] = order[place], order[swap]
-            stack[place] += 1
-            place, fresh = 0, True
-        elif place < count:
-            stack[place] = 0
-            place += 1
-    return best, best_alone, least, tried

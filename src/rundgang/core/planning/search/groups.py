@@ -1,7 +1,6 @@
 """A group: lines that share something, searched as one list of order items around what no order moves."""
 
 from collections.abc import Iterable, Sequence
-from math import factorial
 
 import numpy as np
 
@@ -16,15 +15,23 @@ from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import Run
 from rundgang.core.planning.objective import Weights, weight_array
-from rundgang.core.planning.search.annealing import BETTER, anneal, every_order
+from rundgang.core.planning.search.annealing import BETTER, anneal
+from rundgang.core.planning.search.beginnings import Ahead, ahead_of
+from rundgang.core.planning.search.branching import branch
 from rundgang.core.planning.search.cooling import Round
 from rundgang.core.planning.search.reinsertion import inserted_best, late_items
 
-EVERY_ORDER_UP_TO = 5
-"""As many items are tried in every order, with every choice of runs set apart."""
+BRANCHED_AT_ONCE, BRANCHED_ALONG, BRANCHED_UP_TO = 5, 16, 20
+"""So many items are branched over to the end before they are annealed; so many of a line while they are; and so many
+of a line where time is given to the bound."""
+
+BRANCHED_A_TRY = 2
+"""Beginnings that are branched over for every order that an island tries."""
 
 PROVED_WITHIN = 1e-4
 """A plan so near the bound is the best there is: the bound is made of hundredths of a minute, rounded down."""
+
+NO_END = 2**62
 
 LEAST_WARM = 2.0
 """Points."""
@@ -45,6 +52,20 @@ class Island:
     def go_back(self) -> None:
         """Go on from the best."""
         self.here, self.here_alone = self.order.copy(), self.alone.copy()
+
+
+class Branching(Island):
+    """One search of a group through all its orders: how far it has come, and the best it has found."""
+
+    def __init__(self, order: Ints, alone: Ints, cost: float) -> None:
+        super().__init__(order, alone, cost)
+        self.path = np.zeros(len(order) + 1, dtype=np.int64)
+        self.ahead: Ahead | None = None
+
+    @property
+    def ended(self) -> bool:
+        """Whether there is no better order."""
+        return bool(self.path[-1] < 0)
 
 
 class Group:
@@ -77,11 +98,15 @@ class Group:
         self.fixed_arrays, self.items = fixed_arrays(shop, self.fixed), shop.items(self.listed)
         self.wanted, self.weights = weights, weight_array(weights)
         self.item_lines = tuple(shop.products[shop.index[item.product]].line for item in self.listed)
-        self.proved = not self.listed
         order = np.arange(len(self.listed), dtype=np.int64)
         alone = np.array([int(item.alone) for item in self.listed], dtype=np.int64)
-        cost = self._cost(order, alone)
+        cost = self.cost_of(order, alone)
         self.islands = [Island(order, alone, cost) for _ in range(islands)]
+        self.branching: Branching | None = None
+        if 0 < len(order) <= (BRANCHED_UP_TO if len(self.lines) == 1 else BRANCHED_AT_ONCE):
+            self.branching = Branching(order, alone, cost)
+            gives_way = islands > 1 and len(order) <= BRANCHED_ALONG
+            self.islands = [self.branching, *self.islands[int(gives_way) :]]
         self.bound = self.quick_bound = min(cost, shop_bound(shop, self.lines, self.fixed, weights))
 
     @property
@@ -91,7 +116,8 @@ class Group:
     def _room(self) -> tuple[State, Runs]:
         return make_state(*self._arrays), make_runs(*self._arrays)
 
-    def _cost(self, order: Ints, alone: Ints) -> float:
+    def cost_of(self, order: Ints, alone: Ints) -> float:
+        """What an order costs, points."""
         return float(priced(appraise(*self._arrays, order, alone, *self._room()), self.weights))
 
     @property
@@ -111,6 +137,11 @@ class Group:
         return tuple(self.listed[place].model_copy(update={"alone": bool(best.alone[place])}) for place in best.order)
 
     @property
+    def proved(self) -> bool:
+        """Whether all orders have been tried, or ruled out."""
+        return not self.listed or (self.branching is not None and self.branching.ended)
+
+    @property
     def done(self) -> bool:
         """Whether nothing better can be found."""
         return self.proved or self.cost <= self.bound * (1 + PROVED_WITHIN) + 1e-6
@@ -121,16 +152,11 @@ class Group:
 
     def round(self, place: int, seed: int, now: Round) -> int:
         """One round of an island; how many orders were tried."""
-        if self.done:
-            return 0
         island = self.islands[place]
-        if factorial(len(self.listed)) <= factorial(EVERY_ORDER_UP_TO):
-            if place:
-                return 0
-            order, alone, cost, tried = every_order(*self._arrays, *self._room(), self.weights)
-            island.found(order, alone, cost)
-            self.proved = True
-            return int(tried)
+        if isinstance(island, Branching):
+            return self.branch(now.tries * BRANCHED_A_TRY) if len(self.listed) <= BRANCHED_ALONG else 0
+        if len(self.listed) <= BRANCHED_AT_ONCE:
+            return 0
         own_seed, tried = round_seed(seed, now.number, self.lines[0]), 0
         if now.begins:
             tried = self._reinsert(island, now.epoch, own_seed)
@@ -159,6 +185,23 @@ class Group:
         island.found(order, island.alone, cost(order))
         return tried
 
+    def branch(self, most: int) -> int:
+        """Go on through all orders, for so many beginnings; how many were tried whole."""
+        own = self.branching
+        if own is None or own.ended:
+            return 0
+        if len(self.listed) <= BRANCHED_AT_ONCE:
+            most = NO_END
+        own.ahead = own.ahead or ahead_of(self.shop, self.wanted)
+        best, alone = own.order.copy(), own.alone.copy()
+        least, whole = branch(
+            *self._arrays, *self._room(), self.weights, own.ahead, own.path, best, alone, own.cost, most
+        )  # fmt: skip
+        own.found(best, alone, least)
+        if own.ended:
+            self.bound = own.cost
+        return int(whole)
+
     def prove(self, effort: float) -> None:
         """Prove what the items of a line by itself cost at least.
 
@@ -181,7 +224,7 @@ class Group:
 
     def try_from(self, order: Ints, alone: Ints) -> None:
         """Let all islands begin with an order, if it is better than what they have."""
-        cost = self._cost(order, alone)
+        cost = self.cost_of(order, alone)
         for island in self.islands:
             island.found(order, alone, cost)
 

@@ -2,7 +2,8 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from itertools import takewhile
+from itertools import groupby, takewhile
+from math import inf
 
 from rundgang.core.planning.bound import is_timed
 from rundgang.core.planning.decode.pools import coupled
@@ -14,7 +15,8 @@ from rundgang.core.planning.objective import Weights
 from rundgang.core.planning.score import plant_score
 from rundgang.core.planning.search.annealing import BETTER
 from rundgang.core.planning.search.apart import laid_together, lines_apart
-from rundgang.core.planning.search.cooling import APART_EPOCHS, HOT_EPOCHS, Round, rounds
+from rundgang.core.planning.search.around import laid_back, line_around
+from rundgang.core.planning.search.cooling import APART_EPOCHS, AROUND_EPOCHS, FIRST_AROUND, HOT_EPOCHS, Round, rounds
 from rundgang.core.planning.search.groups import Group, first_order
 from rundgang.core.planning.search.stopping import Arrangement, Progress, StopCriterion, Watcher, thorough_enough
 from rundgang.core.planning.standing import standing, starts_in
@@ -23,8 +25,11 @@ from rundgang.core.scenario import Scenario
 
 THREADS = 2
 
-ISLAND_SEED = 104_729
-"""What sets the random moves of islands apart."""
+ISLAND_SEED, EPOCH_SEED = 104_729, 15_485_863
+"""What sets the random moves of islands apart, and those of lines around the others from epoch to epoch."""
+
+BEGINNINGS_A_SECOND, BEGINNINGS_AT_ONCE = 25_000, 5_000
+"""Of each line's orders, that are branched over for a second to be spent on the bound, on every machine; in pieces."""
 
 RULE = "earliest lorry first; for the same lorry the product on the line, then the one that can follow soonest"
 
@@ -226,9 +231,9 @@ def _rounds(
         first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds(HOT_EPOCHS))
         if course.ends():
             return course.evaluated
-        effort /= max(1, len(lone))
         ended = _proved([own for own in lone if not is_timed(own.shop)], effort, course)
         ended = ended or _search(threads, lone, seed, first, course)
+        ended = ended or _branched(threads, lone, effort, course)
         ended = ended or _proved([own for own in lone if is_timed(own.shop)], effort, course)
         several = [(group, lines) for group, lines in zip(groups, apart, strict=True) if len(lines) > 1]
         for group, lines in several:
@@ -236,17 +241,61 @@ def _rounds(
             group.bound = min(group.cost, max(group.bound, sum(own.bound for own in lines)))
         course.tried(len(several))
         if not (ended or course.ends()):
-            _search(threads, groups, seed, rounds(0), course)
+            _together(threads, dict(zip(groups, apart, strict=True)), seed, course)
     return course.evaluated
 
 
+def _together(threads: ThreadPoolExecutor, apart: Mapping[Group, Sequence[Group]], seed: int, course: _Course) -> None:
+    """Each group as one list, an epoch at a time; after an epoch that found something, each line around the others."""
+    settled: dict[Group, float] = {}
+    for epoch, its_rounds in groupby(rounds(0), key=lambda now: now.epoch):
+        if _search(threads, tuple(apart), seed, its_rounds, course):
+            return
+        for group, lines in apart.items():
+            if epoch < FIRST_AROUND or group.done or group.cost > settled.get(group, inf) - BETTER:
+                continue
+            if _line_by_line(threads, group, lines, seed + epoch * EPOCH_SEED, course):
+                return
+            settled[group] = group.cost
+
+
+def _line_by_line(
+    threads: ThreadPoolExecutor, group: Group, lines: Sequence[Group], seed: int, course: _Course
+) -> bool:  # fmt: skip
+    """Each line of a group around the others, one after another; whether the course ended before that."""
+    for line in lines if len(lines) > 1 else ():
+        own, mine = line_around(group, line, THREADS)
+        ahead = takewhile(lambda now: now.epoch < AROUND_EPOCHS, rounds(0))
+        ended = _search(threads, [own], seed, ahead, course)
+        for order, alone in laid_back(group, own, mine):
+            group.try_from(order, alone)
+            course.tried(1)
+        if ended or course.ends():
+            return True
+    return False
+
+
+def _branched(threads: ThreadPoolExecutor, lone: Sequence[Group], effort: float, course: _Course) -> bool:
+    """Go on through all orders of each line that has few enough; whether the course ended before that."""
+    for _ in range(round(effort * BEGINNINGS_A_SECOND / BEGINNINGS_AT_ONCE)):
+        open_ones = [own for own in lone if own.branching and not own.done]
+        work = [threads.submit(own.branch, BEGINNINGS_AT_ONCE) for own in open_ones]
+        course.tried(sum(one.result() for one in work))
+        if course.ends():
+            return True
+    for own in lone:
+        own.exchange()
+    return False
+
+
 def _proved(lone: Sequence[Group], effort: float, course: _Course) -> bool:
-    """Prove what each line costs at least, so many seconds for each; whether the course ended before that.
+    """Prove what each line costs at least, in so many seconds for all; whether the course ended before that.
 
     Where nothing can be late the solver needs no good order to begin with, and often ends the search.
     """
-    for own in lone if effort else ():
-        own.prove(effort)
+    left = [own for own in lone if not own.done]
+    for own in left if effort else ():
+        own.prove(effort / len(left))
         course.tried(0)
         if course.ends():
             return True
@@ -261,6 +310,7 @@ def _search(
         work = [
             threads.submit(group.round, island, seed + island * ISLAND_SEED, now)
             for group in groups
+            if not group.done
             for island in range(len(group.islands))
         ]
         orders = sum(one.result() for one in work)
@@ -279,7 +329,7 @@ def _result(
     for group in groups:
         rule = f"{RULE}; then {evaluated:,} orders tried, the best kept"
         if group.proved and group.listed:
-            rule = f"every order of the {len(group.listed)} order items tried: proved best"
+            rule = f"every order of the {len(group.listed)} order items tried or ruled out: proved best"
         decoded = group.decoded()
         made += [line_plan(decoded, line, group.fixed, rule, evaluated) for line in group.lines]
     order = {line.id: place for place, line in enumerate(scenario.plant.lines)}
