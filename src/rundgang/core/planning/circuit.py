@@ -8,7 +8,6 @@ what lines share are left away: that makes no plan dearer.
 """
 
 from collections.abc import Sequence
-from itertools import pairwise
 from math import floor, inf
 from typing import NamedTuple
 
@@ -107,7 +106,7 @@ def _surplus(shop: Shop, listed: Sequence[OrderItem], place: int) -> int:
 
 
 def circuit_bound(
-    shop: Shop, listed: Sequence[OrderItem], weights: Weights, effort: float, known: Sequence[int], known_cost: float
+    shop: Shop, listed: Sequence[OrderItem], weights: Weights, effort: float, known_cost: float
 ) -> Circuit:  # fmt: skip
     """Prove what the items of a line cost at least.
 
@@ -117,14 +116,11 @@ def circuit_bound(
         Of the line alone, on which nothing has begun.
     effort : float
         Time of the solver, s, on two cores. How far it comes in that time differs from machine to machine.
-    known : sequence of int
-        A good order of the items, to begin with.
     known_cost : float
-        What the plan of that order costs, points.
+        What the plan of some order costs, points.
     """
     items = _Items(shop, listed)
     model = _Model(shop, items, weights, known_cost)
-    model.hint(known)
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = WORKERS
     solver.parameters.max_time_in_seconds = effort
@@ -233,15 +229,6 @@ class _Model:
         self.model.add_implication(begun, self.made[item])
         self.model.add(found * _down(whole) <= packs * (_up(latest) + 1 - starts[item])).only_enforce_if(begun)
         return found
-
-    def hint(self, known: Sequence[int]) -> None:
-        """Begin with an order, all of it made."""
-        way = [self.count, *known, self.count]
-        followed = set(pairwise(way))
-        for pair, arc in self.arcs.items():
-            self.model.add_hint(arc, pair in followed)
-        for made in self.made:
-            self.model.add_hint(made, True)
 
     def order(self, solver: cp_model.CpSolver) -> Ints:
         """The items in the order of a solution, those left out last."""

@@ -217,9 +217,10 @@ class Group:
 
         if self.done or self.fixed or len(self.lines) > 1:
             return
-        found = circuit_bound(self.shop, self.listed, self.wanted, effort, self.best.order.tolist(), self.cost)
+        known = self.best.order
+        found = circuit_bound(self.shop, [self.listed[item] for item in known], self.wanted, effort, self.cost)
         if found.order is not None and not is_timed(self.shop):
-            self.try_from(found.order, np.zeros(len(self.listed), dtype=np.int64))
+            self.try_from(known[found.order], np.zeros(len(self.listed), dtype=np.int64))
         self.bound = min(self.cost, max(self.bound, found.bound + stock_floor(self.shop, self.wanted)))
 
     def try_from(self, order: Ints, alone: Ints) -> None:

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from itertools import groupby, takewhile
 from math import inf
+from time import monotonic
 
 from rundgang.core.planning.bound import is_timed
 from rundgang.core.planning.decode.pools import coupled
@@ -28,7 +29,7 @@ THREADS = 2
 ISLAND_SEED, EPOCH_SEED = 104_729, 15_485_863
 """What sets the random moves of islands apart, and those of lines around the others from epoch to epoch."""
 
-BEGINNINGS_A_SECOND, BEGINNINGS_AT_ONCE = 25_000, 5_000
+BEGINNINGS_A_SECOND, BEGINNINGS_AT_ONCE = 15_000, 5_000
 """Of each line's orders, that are branched over for a second to be spent on the bound, on every machine; in pieces."""
 
 RULE = "earliest lorry first; for the same lorry the product on the line, then the one that can follow soonest"
@@ -291,11 +292,13 @@ def _branched(threads: ThreadPoolExecutor, lone: Sequence[Group], effort: float,
 def _proved(lone: Sequence[Group], effort: float, course: _Course) -> bool:
     """Prove what each line costs at least, in so many seconds for all; whether the course ended before that.
 
-    Where nothing can be late the solver needs no good order to begin with, and often ends the search.
+    Lines of few items first: what of their share they leave is for the others. Where nothing can be late the solver
+    needs no good order to begin with, and often ends the search.
     """
-    left = [own for own in lone if not own.done]
-    for own in left if effort else ():
-        own.prove(effort / len(left))
+    left = sorted((own for own in lone if not own.done), key=lambda own: len(own.listed)) if effort else []
+    until = monotonic() + effort
+    for place, own in enumerate(left):
+        own.prove(max(0.0, until - monotonic()) / (len(left) - place))
         course.tried(0)
         if course.ends():
             return True

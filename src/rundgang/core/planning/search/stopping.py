@@ -43,7 +43,7 @@ def thorough_enough(lines: int) -> StopCriterion:
     return after_evaluations(most=6_000 + 9_000 * lines, idle=2_000 + 4_000 * lines)
 
 
-PROVING_SHARE, MOST_PROVING_S = 0.2, 20.0
+PROVING_SHARE, MOST_PROVING_S = 0.25, 20.0
 
 
 def proving_time(seconds: float) -> float:
