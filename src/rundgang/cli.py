@@ -132,8 +132,8 @@ def plan_command(
 def _print_plan(scenario: Scenario, plan: PlantPlan) -> None:
     for of_line in plan.plans:
         _print_line(scenario, of_line)
-    best = "proved best" if plan.proved else f"every plan costs {plan.bound:,.0f} or more"
-    typer.echo(f"{plan.cost:,.0f} points in all; {best}; {plan.evaluated:,} orders tried")
+    near = f"; {plan.how_good}" if plan.how_good else ""
+    typer.echo(f"{plan.cost:,.0f} points in all{near}; {plan.evaluated:,} orders tried")
 
 
 def _print_line(scenario: Scenario, plan: LinePlan) -> None:

@@ -31,6 +31,8 @@ class VersionView(Model):
     ----------
     packs_short : int
         In the plans shown, each pack once; the score counts them by their orders' priority.
+    how_good : str
+        How far the plan of the plant is from the best that is possible, in words.
     """
 
     note: VersionNote
@@ -39,7 +41,7 @@ class VersionView(Model):
     weights: Weights
     cost: float
     bound: float
-    proved: bool
+    how_good: str
     plans: tuple[PlanView, ...]
     violations: tuple[Violation, ...]
     stale: bool
@@ -141,7 +143,7 @@ def _view(store: Repository, version: StoredVersion, line: str | None) -> Versio
         weights=version.plan.weights,
         cost=version.plan.cost,
         bound=version.plan.bound,
-        proved=version.plan.proved,
+        how_good=version.plan.how_good,
         plans=plan_views(store, shown),
         violations=version.violations,
         stale=store.basis().outdates(version.note),

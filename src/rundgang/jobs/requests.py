@@ -8,7 +8,7 @@ from sqlmodel import Session, col, select, text
 
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Id, Model, Text
-from rundgang.core.planning.objective import Weights
+from rundgang.core.planning.objective import Weights, how_near
 from rundgang.store.tables import SearchStep, SearchStop
 
 CHANNEL = "rundgang_search"
@@ -50,6 +50,8 @@ class SearchState(Model):
         Of the best plan so far, and what every plan costs at least, points.
     version : int or None
         The version that it has become.
+    how_near : str
+        How near that is to the best possible, in words.
     text : str
         Why it failed; or, where it has become no version, why not.
     """
@@ -60,6 +62,7 @@ class SearchState(Model):
     evaluated: int = 0
     cost: float | None = None
     bound: float | None = None
+    how_near: str = ""
     version: int | None = None
     text: str = ""
     request: SearchRequest
@@ -121,6 +124,7 @@ def state_of(session: Session, job: int) -> SearchState:
         evaluated=step.evaluated,
         cost=step.cost,
         bound=step.bound,
+        how_near=how_near(step.cost, step.bound) if step.cost is not None and step.bound is not None else "",
         version=step.version,
         text=step.text,
         request=request,

@@ -5018,6 +5018,8 @@ export interface components {
          *         Of the best plan so far, and what every plan costs at least, points.
          *     version : int or None
          *         The version that it has become.
+         *     how_near : str
+         *         How near that is to the best possible, in words.
          *     text : str
          *         Why it failed; or, where it has become no version, why not.
          */
@@ -5043,6 +5045,11 @@ export interface components {
             cost?: number | null;
             /** Bound */
             bound?: number | null;
+            /**
+             * How Near
+             * @default
+             */
+            how_near: string;
             /** Version */
             version?: number | null;
             /**
@@ -5717,6 +5724,8 @@ export interface components {
          *     ----------
          *     packs_short : int
          *         In the plans shown, each pack once; the score counts them by their orders' priority.
+         *     how_good : str
+         *         How far the plan of the plant is from the best that is possible, in words.
          */
         VersionView: {
             note: components["schemas"]["VersionNote"];
@@ -5728,8 +5737,8 @@ export interface components {
             cost: number;
             /** Bound */
             bound: number;
-            /** Proved */
-            proved: boolean;
+            /** How Good */
+            how_good: string;
             /** Plans */
             plans: components["schemas"]["PlanView"][];
             /** Violations */

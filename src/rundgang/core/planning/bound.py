@@ -2,11 +2,12 @@
 
 from collections.abc import Sequence
 from itertools import accumulate
-from math import inf
+from math import ceil, inf
 
 import numpy as np
 
 from rundgang.core.compiled import Floats, Ints, Records
+from rundgang.core.planning.decode.arrays import WHOLE
 from rundgang.core.planning.decode.lorries import LATE_MIN, SHORT, STALE, serve
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.model import Run
@@ -32,7 +33,7 @@ def line_bound(shop: Shop, line_id: str, weights: Weights) -> float:
     own = [place for place in shop.index.values() if shop.products[place].line == line_id]
     alone = {place: _product_alone(shop, place) for place in own}
     late_hours = sum(found[1] for found in alone.values())
-    short = max(sum(found[0] for found in alone.values()), _line_short(shop, own))
+    short = _least_short(shop, own)
     made = [place for place in own if alone[place][2] > 0]
     idle = least_idle(idle_between(shop)[np.ix_(made, made)])
     feed = sum(alone[place][2] for place in made)
@@ -43,6 +44,22 @@ def line_bound(shop: Shop, line_id: str, weights: Weights) -> float:
     dues = shop.arrays.dues[np.isin(shop.arrays.dues["product"], own)]
     leaving_out = weights.packs_short * float(dues["weight"].min(initial=inf))
     return floor + min(whole, leaving_out)
+
+
+def packs_lost(shop: Shop, lines: Sequence[str], fixed: Sequence[Run]) -> int:
+    """Packs that miss their lorry in every plan of the lines; none are known of a line on which runs have begun."""
+    begun, lost = {run.line for run in fixed}, 0
+    for line in lines:
+        own = [place for place in shop.index.values() if shop.products[place].line == line]
+        dues = shop.arrays.dues[np.isin(shop.arrays.dues["product"], own)]
+        if line not in begun and len(dues):
+            lost += int(_least_short(shop, own) / float(dues["weight"].max()) + WHOLE)
+    return lost
+
+
+def _least_short(shop: Shop, own: Sequence[int]) -> float:
+    """Packs short at least on a line that makes these products, as they count."""
+    return max(sum(_product_alone(shop, place)[0] for place in own), _line_short(shop, own))
 
 
 def _first_pack(shop: Shop, place: int) -> float:
@@ -102,7 +119,7 @@ def _line_short(shop: Shop, own: Sequence[int]) -> float:
     over = max(
         minutes - stock - max(0.0, float(due["departs"]) - begins) for due, minutes in zip(dues, needed, strict=True)
     )
-    return float(dues["weight"].min()) * max(0, int(over / slowest))
+    return float(dues["weight"].min()) * max(0, ceil(over / slowest - WHOLE))
 
 
 def is_timed(shop: Shop) -> bool:

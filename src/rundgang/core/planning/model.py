@@ -12,7 +12,7 @@ from pydantic import Field
 from rundgang.core.doughs import BatchSplit
 from rundgang.core.kinds.operation import Reason
 from rundgang.core.model import Id, Model, Name, PositiveMinutes
-from rundgang.core.planning.objective import Score, Weights
+from rundgang.core.planning.objective import Score, Weights, how_near
 from rundgang.core.products import OddBatch
 
 Time = float
@@ -365,6 +365,8 @@ class PlantPlan(Model):
         At the weights, points: of this plan, and what every plan costs at least.
     proved : bool
         Whether no order of the lots is better.
+    lost : int
+        Packs that miss their lorry in every plan.
     """
 
     plans: tuple[LinePlan, ...]
@@ -374,6 +376,14 @@ class PlantPlan(Model):
     bound: float
     proved: bool = False
     evaluated: int = 0
+    lost: int = 0
+
+    @property
+    def how_good(self) -> str:
+        """How far it is from the best that is possible, and what no plan can save, in words."""
+        near = how_near(self.cost, self.cost if self.proved else self.bound)
+        lost = f"{self.lost:,} packs no plan can save" if self.lost else ""
+        return "; ".join(part for part in (near, lost) if part)
 
     def of(self, line_id: str) -> LinePlan:
         """The plan of a line."""

@@ -5,6 +5,7 @@ compiled search takes, and what it answers, are derived from them.
 """
 
 from collections.abc import Iterable
+from math import ceil
 
 import numpy as np
 from pydantic import Field
@@ -13,6 +14,9 @@ from rundgang.core.compiled import Floats
 from rundgang.core.model import Model
 
 MOST_WEIGHT = 1_000_000
+
+PROVED_WITHIN = 1e-4
+"""A plan so near the bound is the best there is: the bound is made of hundredths of a minute, rounded down."""
 
 
 class Weights(Model):
@@ -83,6 +87,22 @@ class Score(Model):
     def cost(self, weights: Weights) -> float:
         """All parts times their weights, points."""
         return float(sum(getattr(weights, part) * getattr(self, part) for part in PARTS))
+
+
+def how_near(cost: float, bound: float) -> str:
+    """How far a plan is from the best that is possible, in words; "" where nothing is known.
+
+    Parameters
+    ----------
+    cost, bound : float
+        Of the plan, and what every plan costs at least, points.
+    """
+    if cost <= bound * (1 + PROVED_WITHIN) + PROVED_WITHIN:
+        return "no plan is better"
+    if bound <= 0:
+        return ""
+    above = cost / bound - 1
+    return f"within {ceil(100 * above):,} % of the best possible" if above < 1 else f"no plan is under {bound:,.0f}"
 
 
 OFF_PIN = len(PARTS)

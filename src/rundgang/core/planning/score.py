@@ -7,6 +7,7 @@ from math import isnan
 import numpy as np
 
 from rundgang.core.kinds.conveyor import ConveyorStation, heat_up_min
+from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN
 from rundgang.core.planning.decode.lorries import serve
 from rundgang.core.planning.decode.ovens import oven_temperatures
 from rundgang.core.planning.legs import passings_at
@@ -121,7 +122,7 @@ def crew_peak(scenario: Scenario, runs: Iterable[Run]) -> float:
         needed = {station.id: station.staffed for station in scenario.line(run.line).stations if station.staffed}
         for passing in passings_at(scenario, run, needed):
             use = needed[passing.station]
-            shifts = ((passing.first_in, use.people), (passing.last_out, -use.people))
+            shifts = ((passing.first_in, use.people), (passing.last_out - SAME_MOMENT_MIN, -use.people))
             changes.setdefault(use.crew, []).extend(shifts)
     total = 0
     for found in changes.values():

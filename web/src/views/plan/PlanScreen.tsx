@@ -92,7 +92,8 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
       <Header
         title={line === ALL_LINES ? "All lines" : (day.lines.find((found) => found.id === line)?.name ?? line)}
         sub={
-          `${whole(version.cost)} points for the plant, ${version.proved ? "proved best" : `no plan is under ${whole(version.bound)}`}` +
+          `${whole(version.cost)} points for the plant` +
+          (version.how_good ? `, ${version.how_good}` : "") +
           (line === ALL_LINES && score.crew_peak > 0 ? `; ${whole(score.crew_peak)} people at once` : "")
         }
         figures={

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Search, Weights } from "../../api/client";
 import { stopSearch, useAskSearch, useSearches } from "../../api/queries";
-import { percent, whole } from "../../app/format";
+import { whole } from "../../app/format";
 import { Choice } from "../../ui/Choice";
 import { Dialog } from "../../ui/Dialog";
 import { Button, Heading, Notice, Refused } from "../../ui/parts";
@@ -54,7 +54,7 @@ export function useSearchUnderWay(): UnderWay {
   };
 }
 
-/** How a search is going: seconds, orders tried, the best so far and what no plan can be under. */
+/** How a search is going: seconds, orders tried, the best so far and how near that is to the best possible. */
 export function SearchStrip({ running }: { running: UnderWay }) {
   const { state, ended } = running;
   if (!state) {
@@ -71,7 +71,6 @@ export function SearchStrip({ running }: { running: UnderWay }) {
     return null;
   }
   const share = state.request.seconds ? Math.min(1, state.elapsed_s / state.request.seconds) : 0;
-  const above = state.cost && state.bound ? 1 - state.bound / state.cost : undefined;
   return (
     <section aria-label="Search" className="mx-2 mb-2 rounded-lg border border-steam/50 bg-paper px-4 py-2 text-sm">
       <div className="flex flex-wrap items-center gap-x-5 gap-y-1">
@@ -83,8 +82,7 @@ export function SearchStrip({ running }: { running: UnderWay }) {
         </span>
         <span>{whole(state.evaluated)} orders tried</span>
         {state.cost != null && <span>best so far {whole(state.cost)} points</span>}
-        {state.bound != null && <span className="text-ink-2">no plan is under {whole(state.bound)}</span>}
-        {above !== undefined && <span className="text-ink-2">{percent(above)} still open</span>}
+        {state.how_near && <span className="text-ink-2">{state.how_near}</span>}
         <Button className="ml-auto !min-h-8 !py-1" onClick={running.stop}>
           Stop and keep the best
         </Button>

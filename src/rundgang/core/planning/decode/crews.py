@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from rundgang.core.compiled import Records, compiled, inner
-from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays, State
+from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, WHOLE, Runs, ShopArrays, State
 from rundgang.core.planning.legs import Passage
 from rundgang.core.scenario import Scenario
 
@@ -85,7 +85,7 @@ def crew_peak(state: State, taken: int, crews: int) -> float:
     left = 0
     for place in range(taken):
         come = arrive[place]
-        while left < taken and goes[leave[left]] <= comes[come]:
+        while left < taken and goes[leave[left]] <= comes[come] + SAME_MOMENT_MIN:
             now[state.people[leave[left]].crew] -= state.people[leave[left]].people
             left += 1
         crew = state.people[come].crew

@@ -224,7 +224,7 @@ def _line_short(shop: ShopArrays, ahead: Ahead, missing: Floats, fed: float, lin
             needed += missing[place] * ahead.min_a_pack[due.product]
             slowest, least = max(slowest, ahead.min_a_pack[due.product]), min(least, due.weight)
             over = max(over, needed - max(0.0, due.departs - soonest))
-    return float(least * np.floor(over / slowest)) if over > 0 else 0.0
+    return float(least * np.ceil(over / slowest - WHOLE)) if over > 0 else 0.0
 
 
 @compiled

@@ -14,7 +14,7 @@ from rundgang.core.planning.decode.room import make_runs, make_state
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import Run
-from rundgang.core.planning.objective import Weights, weight_array
+from rundgang.core.planning.objective import PROVED_WITHIN, Weights, weight_array
 from rundgang.core.planning.search.annealing import BETTER, anneal
 from rundgang.core.planning.search.beginnings import Ahead, ahead_of
 from rundgang.core.planning.search.branching import branch
@@ -27,9 +27,6 @@ of a line where time is given to the bound."""
 
 BRANCHED_A_TRY = 2
 """Beginnings that are branched over for every order that an island tries."""
-
-PROVED_WITHIN = 1e-4
-"""A plan so near the bound is the best there is: the bound is made of hundredths of a minute, rounded down."""
 
 NO_END = 2**62
 

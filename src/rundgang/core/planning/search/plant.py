@@ -6,7 +6,7 @@ from itertools import groupby, takewhile
 from math import inf
 from time import monotonic
 
-from rundgang.core.planning.bound import is_timed
+from rundgang.core.planning.bound import is_timed, packs_lost
 from rundgang.core.planning.decode.pools import coupled
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.line_plans import line_plan
@@ -118,7 +118,8 @@ def _no_worse(
     before = standing(scenario, [by_line[plan.line] for plan in found.plans], published, found.weights)
     if before is None or found.cost < before.cost - BETTER:
         return found
-    return before.model_copy(update={"bound": min(found.bound, before.cost), "evaluated": found.evaluated})
+    known = {"bound": min(found.bound, before.cost), "evaluated": found.evaluated, "lost": found.lost}
+    return before.model_copy(update=known)
 
 
 def _shop(
@@ -346,6 +347,7 @@ def _result(
         weights=weights,
         cost=cost,
         bound=bound,
+        lost=sum(packs_lost(group.shop, group.lines, group.fixed) for group in groups),
         proved=all(group.done for group in groups) and not kept,
         evaluated=evaluated,
     )
