@@ -26,6 +26,8 @@ class Settings(BaseSettings):
         The built web client (`RUNDGANG_WEB`).
     hosts : list of str
         Host names under which the application answers (`RUNDGANG_HOSTS`, a JSON list).
+    search_threads : int
+        So many orders a worker tries at once (`RUNDGANG_SEARCH_THREADS`).
     clock_shows, clock_at, clock_speed : datetime, datetime, float
         A simulated clock shows the one moment at the other, real one, and runs on so many times as fast
         (`RUNDGANG_CLOCK_SHOWS`, `RUNDGANG_CLOCK_AT`, `RUNDGANG_CLOCK_SPEED`); by default the real time.
@@ -38,6 +40,7 @@ class Settings(BaseSettings):
     home: Path = ROOT / ".local"
     web: Path = ROOT / "web" / "dist"
     hosts: list[str] = ["127.0.0.1", "localhost"]
+    search_threads: int = Field(default=2, ge=1, le=64)
     clock_shows: AwareDatetime | None = None
     clock_at: AwareDatetime | None = None
     clock_speed: float = Field(default=1, gt=0, le=60)

@@ -5,7 +5,7 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from multiprocessing import get_context
 from multiprocessing.process import BaseProcess
@@ -18,6 +18,9 @@ from sqlmodel import Session, col, func, select
 
 from rundgang.api.searches import MOST_STREAMS
 from rundgang.core.planning.check.plans import check_plant
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import Arrangement, Progress, after_evaluations
+from rundgang.jobs.islands import Exchange
 from rundgang.jobs.queue import work
 from rundgang.jobs.requests import SearchRequest, SearchState, last_arrangement, state_of
 from rundgang.jobs.search import BROKE_OFF, AbortedError, run_search
@@ -286,3 +289,42 @@ def test_states_are_json_without_surprises(client: TestClient) -> None:
     state = json.loads(client.get(f"/api/searches/{job}").text)
     assert state["request"]["weights"]["packs_short"] == 70
     assert state["cost"] is None
+
+
+def test_all_workers_search_for_the_same_and_a_lost_one_costs_nothing(client: TestClient, urls: Urls) -> None:
+    """Two workers: the second takes an island of the first one's search, is killed, and the search ends as ever."""
+    with worker(urls), worker(urls) as second:
+        job = ask(client, seconds=600)
+        end = time.monotonic() + PATIENCE_S
+        while until(client, job, "running").workers < 2:
+            assert time.monotonic() < end, "the second worker has taken no island"
+            time.sleep(0.2)
+        second.kill()
+        second.wait()
+        client.post(f"/api/searches/{job}/stop")
+        done = until(client, job, "done")
+    assert done.version is not None
+    assert client.get(f"/api/versions/{done.version}").json()["violations"] == []
+
+
+def test_islands_go_on_from_the_best_order_of_each_other(client: TestClient, urls: Urls) -> None:
+    """An island that has found nothing yet hears of the order another has told, and ends no worse."""
+    job = ask(client, seconds=1)
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        day = Repository(session).windows.scenario()
+        orders: list[tuple[float, Arrangement]] = []
+        plan_plant(day, seed=3, watch=lambda progress, found: orders.append((progress.cost, found())))
+        cost, best = orders[-1]
+        assert Exchange(session, job, 1).tell(Progress(1, 1, cost, 0.0), lambda: best) is None
+        heard: list[float] = []
+
+        def watch(progress: Progress, found: Callable[[], Arrangement]) -> Arrangement | None:
+            heard.append(progress.cost)
+            return exchange.tell(progress, found)
+
+        exchange = Exchange(session, job, 0)
+        plan = plan_plant(day, seed=4, watch=watch, stop=after_evaluations(200, 200))
+    engine.dispose()
+    assert heard[0] > cost
+    assert plan.cost == pytest.approx(min(cost, *heard))

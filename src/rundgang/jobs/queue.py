@@ -8,13 +8,16 @@ import asyncio
 import contextlib
 import os
 import socket
+from functools import partial
 
 import structlog
 from procrastinate import App, JobContext, PsycopgConnector, RetryStrategy, exceptions
 from sqlalchemy import Engine
+from sqlmodel import Session
 
+from rundgang.jobs.islands import free_islands
 from rundgang.jobs.requests import LOST_AFTER_S, SearchRequest
-from rundgang.jobs.search import AbortedError, run_search
+from rundgang.jobs.search import AbortedError, run_island, run_search
 from rundgang.settings import Settings
 from rundgang.store.database import connect
 
@@ -23,6 +26,9 @@ HEARTBEAT_S = 1.0
 
 HAND_BACK = RetryStrategy(retry_exceptions={exceptions.JobAborted})
 """A job that is broken off because its worker stops goes back into the queue; one that fails stays as it is."""
+
+AFTER_SEARCHES = -1
+"""The priority of islands: a search that waits comes first."""
 
 STOPS_WITHIN_S = 0.5
 """So long a worker that is told to stop waits for its job to end by itself."""
@@ -41,11 +47,34 @@ def make_queue(url: str, engine: Engine | None = None) -> App:
         job = context.job.id
         assert job is not None  # noqa: S101  (a job that runs has been stored)
         try:
-            run_search(work_on, job, SearchRequest.model_validate(request), context.should_abort, Settings().clock())
+            asked = SearchRequest.model_validate(request)
+            call = partial(_call_islands, url, work_on, job, asked)
+            run_search(work_on, job, asked, context.should_abort, Settings().clock(), call)
+        except AbortedError:
+            raise exceptions.JobAborted from None
+
+    @queue.task(name="island", queue="searches", pass_context=True)
+    def island(context: JobContext, search: int, number: int, request: dict[str, object]) -> None:
+        asked = SearchRequest.model_validate(request)
+        try:
+            run_island(work_on, search, number, asked, context.should_abort, Settings().clock())
         except AbortedError:
             raise exceptions.JobAborted from None
 
     return queue
+
+
+def _call_islands(url: str, engine: Engine, job: int, request: SearchRequest) -> None:
+    """Ask all workers there are to search for the same, those that others keep busy when they are free."""
+    with Session(engine) as session:
+        numbers = free_islands(session, job)
+    if not numbers:
+        return
+    queue = make_queue(url, engine)
+    with queue.open():
+        task = queue.configure_task("island", queue="searches", priority=AFTER_SEARCHES)
+        for number in numbers:
+            task.defer(search=job, number=number, request=request.model_dump(mode="json"))
 
 
 def defer_search(url: str, engine: Engine, request: SearchRequest) -> int:

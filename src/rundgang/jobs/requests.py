@@ -1,15 +1,15 @@
 """What a search is asked for, and how far it has come: the core of the jobs, without a queue."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from pydantic import Field
-from sqlmodel import Session, col, select, text
+from sqlmodel import Session, col, func, select, text
 
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Id, Model, Text
 from rundgang.core.planning.objective import Weights, how_near
-from rundgang.store.tables import SearchStep, SearchStop
+from rundgang.store.tables import SearchFind, SearchStep, SearchStop
 
 CHANNEL = "rundgang_search"
 """Notified with a job's number whenever one of its steps is stored."""
@@ -46,6 +46,8 @@ class SearchState(Model):
 
     Attributes
     ----------
+    workers : int
+        That search for it at this moment.
     cost, bound : float or None
         Of the best plan so far, and what every plan costs at least, points.
     version : int or None
@@ -60,6 +62,7 @@ class SearchState(Model):
     state: State
     elapsed_s: float = 0
     evaluated: int = 0
+    workers: int = 0
     cost: float | None = None
     bound: float | None = None
     how_near: str = ""
@@ -102,6 +105,28 @@ def is_asked_to_stop(session: Session, job: int) -> bool:
     return session.exec(select(SearchStop.id).where(SearchStop.job_id == job).limit(1)).first() is not None
 
 
+class Others(NamedTuple):
+    """The islands beside a search's own job: how many work now, and how many orders all have tried."""
+
+    working: int
+    evaluated: int
+
+
+def others_of(session: Session, job: int) -> Others:
+    """The islands beside a search's own job."""
+    query = (
+        select(func.max(SearchFind.evaluated), func.max(SearchFind.created_at) > _just_now())
+        .where(SearchFind.job_id == job, SearchFind.island != 0)
+        .group_by(col(SearchFind.island))
+    )
+    rows = session.exec(query).all()
+    return Others(working=sum(bool(now) for _, now in rows), evaluated=sum(tried for tried, _ in rows))
+
+
+def _just_now() -> Any:
+    return func.now() - func.make_interval(0, 0, 0, 0, 0, 0, LOST_AFTER_S)
+
+
 def state_of(session: Session, job: int) -> SearchState:
     """How far a search has come, or UnknownItemError."""
     query = text(
@@ -117,11 +142,13 @@ def state_of(session: Session, job: int) -> SearchState:
     state = _state(step.state if step else "", row.status, bool(row.heard_of))
     if step is None:
         return SearchState(job=job, state=state, request=request)
+    others = others_of(session, job)
     return SearchState(
         job=job,
         state=state,
         elapsed_s=step.elapsed_s,
-        evaluated=step.evaluated,
+        evaluated=step.evaluated + others.evaluated,
+        workers=others.working + int(state == "running"),
         cost=step.cost,
         bound=step.bound,
         how_near=how_near(step.cost, step.bound) if step.cost is not None and step.bound is not None else "",

@@ -1,8 +1,8 @@
 """One search, from the request to a stored version: takes up where a killed worker left it, and stores its end once."""
 
 import time
-from collections.abc import Callable, Mapping
-from typing import Any
+from collections.abc import Callable
+from typing import Any, NamedTuple
 
 from sqlalchemy import Engine
 from sqlmodel import Session
@@ -10,12 +10,14 @@ from sqlmodel import Session
 from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError
 from rundgang.core.planning.checked import checked
-from rundgang.core.planning.lorries import OrderItem
-from rundgang.core.planning.model import PlantPlan
+from rundgang.core.planning.model import LinePlan, PlantPlan
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import Arrangement, Progress, proving_time
-from rundgang.jobs.requests import SearchRequest, add_step, is_asked_to_stop, last_arrangement, last_step
+from rundgang.core.scenario import Scenario
+from rundgang.jobs.islands import ISLAND_SEED, Exchange, read, stored
+from rundgang.jobs.requests import SearchRequest, add_step, is_asked_to_stop, last_arrangement, last_step, state_of
+from rundgang.settings import Settings
 from rundgang.store.plans import Made, StoredVersion
 from rundgang.store.repository import Repository
 from rundgang.store.tables import SearchStep
@@ -23,12 +25,20 @@ from rundgang.store.tables import SearchStep
 STEP_SECONDS = 0.5
 """Progress is stored so often."""
 
+CALL_SECONDS = 2.0
+"""Workers that have come are asked to search for the same so often."""
+
 KEEP_SECONDS = 2.0
 """The order of the lots is stored so often, where it has become better."""
 
 
 def run_search(
-    engine: Engine, job: int, request: SearchRequest, aborted: Callable[[], bool], clock: Clock | None = None
+    engine: Engine,
+    job: int,
+    request: SearchRequest,
+    aborted: Callable[[], bool],
+    clock: Clock | None = None,
+    call_islands: Callable[[], None] | None = None,
 ) -> None:
     """Search for a plan and store it as a version; a job run twice stores it once.
 
@@ -42,6 +52,8 @@ def run_search(
         Whether the worker is to stop at once, leaving the job to another.
     clock : Clock, optional
         The deployment's; the real time by default.
+    call_islands : callable, optional
+        Called every so often, to ask workers that have come to search for the same.
 
     Raises
     ------
@@ -52,7 +64,7 @@ def run_search(
         step = last_step(session, job)
         if step is not None and step.state in {"done", "failed"}:
             return
-        watcher = _Watcher(session, job, request, step.elapsed_s if step else 0.0, aborted)
+        watcher = _Watcher(session, job, request, step.elapsed_s if step else 0.0, aborted, call_islands)
         add_step(session, watcher.step("running"))
         try:
             found = _searched(session, job, request, watcher, clock or Clock())
@@ -80,14 +92,22 @@ class _Watcher:
     """Stores steps while a search runs, and stops it when its time is up or someone asks."""
 
     def __init__(
-        self, session: Session, job: int, request: SearchRequest, before_s: float, aborted: Callable[[], bool]
+        self,
+        session: Session,
+        job: int,
+        request: SearchRequest,
+        before_s: float,
+        aborted: Callable[[], bool],
+        call_islands: Callable[[], None] | None,
     ) -> None:
         self.session, self.job, self.request, self.aborted = session, job, request, aborted
+        self.call_islands, self.called = call_islands, -CALL_SECONDS
         self.begin = time.monotonic() - before_s
         self.stepped = self.kept = 0.0
         self.kept_cost = float("inf")
         self.progress: Progress | None = None
         self.asked = False
+        self.exchange = Exchange(session, job, 0)
 
     @property
     def elapsed(self) -> float:
@@ -108,7 +128,7 @@ class _Watcher:
             cost=found.cost if found else None,
             bound=found.bound if found else None,
             version=version,
-            arrangement=_stored(arrangement) if arrangement else None,
+            arrangement=stored(arrangement) if arrangement else None,
         )
 
     @property
@@ -117,20 +137,24 @@ class _Watcher:
         tried = self.progress.evaluated if self.progress else 0
         return f"Nothing better than version {self.request.start} was found; orders tried: {tried:,}."
 
-    def watch(self, progress: Progress, arrangement: Callable[[], Arrangement]) -> None:
-        """Store the progress every so often, with the order of lots where it has become better."""
+    def watch(self, progress: Progress, arrangement: Callable[[], Arrangement]) -> Arrangement | None:
+        """Store the progress every so often, with the order where it has become better; a better one of an island."""
         self.progress = progress
         if self.aborted():
             raise AbortedError
         now = time.monotonic()
         if now - self.stepped < STEP_SECONDS:
-            return
+            return None
         self.stepped = now
         keep = now - self.kept >= KEEP_SECONDS and progress.cost < self.kept_cost
         if keep:
             self.kept, self.kept_cost = now, progress.cost
         add_step(self.session, self.step("running", arrangement=arrangement() if keep else None))
         self.asked = is_asked_to_stop(self.session, self.job)
+        if self.call_islands and now - self.called >= CALL_SECONDS:
+            self.called = now
+            self.call_islands()
+        return self.exchange.tell(progress, arrangement)
 
     def stop(self, _: Progress) -> bool:
         """Whether the search's time is up, or someone has asked."""
@@ -141,12 +165,43 @@ def _same_runs(plan: PlantPlan, other: PlantPlan) -> bool:
     return {line.line: line.runs for line in plan.plans} == {line.line: line.runs for line in other.plans}
 
 
-def _stored(arrangement: Arrangement) -> dict[str, Any]:
-    return {group: [item.model_dump(mode="json") for item in items] for group, items in arrangement.items()}
+class _Asked(NamedTuple):
+    """What a search is asked for, as it stands in the database: the day, the floor's plans, and where to begin."""
+
+    scenario: Scenario
+    basis: dict[str, int]
+    floor: tuple[LinePlan, ...]
+    begin: int | None
+    start: StoredVersion | None
+
+    def planned(self, request: SearchRequest, seed: int, **more: Any) -> PlantPlan:
+        """The plan that the search finds."""
+        start = self.start.plan.plans if self.start else ()
+        return plan_plant(
+            self.scenario,
+            lines=request.lines or None,
+            kept=start,
+            published=self.floor,
+            begin_from=start if request.start else (),
+            weights=request.weights,
+            seed=seed,
+            threads=Settings().search_threads,
+            **more,
+        )
 
 
-def _read(stored: Mapping[str, Any]) -> dict[str, tuple[OrderItem, ...]]:
-    return {group: tuple(OrderItem.model_validate(item) for item in items) for group, items in stored.items()}
+def _asked(store: Repository, request: SearchRequest, clock: Clock) -> _Asked:
+    basis = {
+        "book": store.books.newest().number,
+        "library": store.libraries.number(),
+        "opening": store.openings.newest().number,
+    }
+    scenario = store.windows.scenario(basis["book"], basis["library"], basis["opening"])
+    begin = request.start or (store.plans.newest_number() if request.lines else None)
+    floor = store.plans.floor_plans()
+    minute = clock.minute_of(scenario.window.starts_at)
+    scenario = opened(scenario, floor, minute) if minute > 0 else scenario
+    return _Asked(scenario, basis, floor, begin, store.plans.version(begin) if begin else None)
 
 
 def _searched(
@@ -157,35 +212,53 @@ def _searched(
     known = store.plans.of_job(job)
     if known:
         return known
-    book, library, opening = store.books.newest().number, store.libraries.number(), store.openings.newest().number
-    scenario = store.windows.scenario(book, library, opening)
-    begin = request.start or (store.plans.newest_number() if request.lines else None)
-    start = store.plans.version(begin) if begin else None
-    floor, found = store.plans.floor_plans(), last_arrangement(session, job)
-    minute = clock.minute_of(scenario.window.starts_at)
-    scenario = opened(scenario, floor, minute) if minute > 0 else scenario
-    plan = plan_plant(
-        scenario,
-        lines=request.lines or None,
-        kept=start.plan.plans if start else (),
-        published=floor,
-        start=_read(found) if found else None,
-        begin_from=start.plan.plans if start and request.start else (),
-        weights=request.weights,
-        seed=request.seed,
+    asked, found = _asked(store, request, clock), last_arrangement(session, job)
+    plan = asked.planned(
+        request,
+        request.seed,
+        start=read(found) if found else None,
         stop=watcher.stop,
         effort=proving_time(request.seconds - watcher.elapsed),
         watch=watcher.watch,
     )
-    if start and request.start and _same_runs(plan, start.plan):
+    if asked.start and request.start and _same_runs(plan, asked.start.plan):
         return None
     made = Made(
-        book=book,
-        library=library,
-        opening=opening,
+        **asked.basis,
         author=request.author,
         note=f"searched for {watcher.elapsed:.0f} s",
-        parent=begin,
+        parent=asked.begin,
         job=job,
     )
-    return store.plans.add(plan, made, *checked(scenario, plan))
+    return store.plans.add(plan, made, *checked(asked.scenario, plan))
+
+
+def run_island(
+    engine: Engine, job: int, island: int, request: SearchRequest, aborted: Callable[[], bool], clock: Clock
+) -> None:
+    """Search for the same as a job does, with other random moves, and tell each other, as long as that job runs.
+
+    Raises
+    ------
+    AbortedError
+        The worker is to stop.
+    """
+    begin = looked = time.monotonic()
+    with Session(engine) as session:
+        exchange, runs = Exchange(session, job, island), state_of(session, job).state == "running"
+
+        def watch(progress: Progress, arrangement: Callable[[], Arrangement]) -> Arrangement | None:
+            if aborted():
+                raise AbortedError
+            return exchange.tell(progress, arrangement)
+
+        def stop(_: Progress) -> bool:
+            nonlocal looked, runs
+            now = time.monotonic()
+            if now - looked >= STEP_SECONDS:
+                looked, runs = now, state_of(session, job).state == "running"
+            return not runs or now - begin >= request.seconds
+
+        if runs:
+            asked = _asked(Repository(session), request, clock)
+            asked.planned(request, request.seed + island * ISLAND_SEED, stop=stop, watch=watch)

@@ -166,6 +166,20 @@ class SearchStep(SQLModel, table=True):
     arrangement: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
 
 
+class SearchFind(SQLModel, table=True):
+    """How far an island of a search had come at a moment; and the order it had found, where it was its best so far."""
+
+    __tablename__ = "search_find"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    job_id: int = Field(sa_column=Column(BigInteger, nullable=False))
+    island: int
+    evaluated: int = Field(default=0, sa_column=Column(BigInteger, nullable=False))
+    cost: float
+    arrangement: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
+
+
 class SearchStop(SQLModel, table=True):
     """That someone asked a search to stop and keep what it has."""
 

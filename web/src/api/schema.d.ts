@@ -5014,6 +5014,8 @@ export interface components {
          *
          *     Attributes
          *     ----------
+         *     workers : int
+         *         That search for it at this moment.
          *     cost, bound : float or None
          *         Of the best plan so far, and what every plan costs at least, points.
          *     version : int or None
@@ -5041,6 +5043,11 @@ export interface components {
              * @default 0
              */
             evaluated: number;
+            /**
+             * Workers
+             * @default 0
+             */
+            workers: number;
             /** Cost */
             cost?: number | null;
             /** Bound */

@@ -40,10 +40,13 @@ class Circuit(NamedTuple):
         A cost below which no order of these items lies, points; what stock costs by itself is not in it.
     order : array or None
         The items in the best order found for the relaxation, those left out last; None where none was found in time.
+    took_s : float
+        Of the effort.
     """
 
     bound: float
     order: Ints | None
+    took_s: float
 
 
 class _Items:
@@ -127,7 +130,7 @@ def circuit_bound(
     found = solver.solve(model.model)
     bound = max(0.0, solver.best_objective_bound / SCALE)
     has_order = found in (cp_model.OPTIMAL, cp_model.FEASIBLE)
-    return Circuit(bound, model.order(solver) if has_order else None)
+    return Circuit(bound, model.order(solver) if has_order else None, solver.wall_time)
 
 
 class _Model:

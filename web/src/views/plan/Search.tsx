@@ -75,7 +75,11 @@ export function SearchStrip({ running }: { running: UnderWay }) {
     <section aria-label="Search" className="mx-2 mb-2 rounded-lg border border-steam/50 bg-paper px-4 py-2 text-sm">
       <div className="flex flex-wrap items-center gap-x-5 gap-y-1">
         <span className="font-semibold text-steam">
-          {state.state === "waiting" ? "Waiting for a worker" : "Searching"}
+          {state.state === "waiting"
+            ? "Waiting for a worker"
+            : state.workers > 1
+              ? `Searching, ${state.workers} workers`
+              : "Searching"}
         </span>
         <span>
           {whole(state.elapsed_s)} of {whole(state.request.seconds)} s

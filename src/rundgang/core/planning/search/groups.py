@@ -118,6 +118,11 @@ class Group:
         return float(priced(appraise(*self._arrays, order, alone, *self._room()), self.weights))
 
     @property
+    def name(self) -> str:
+        """The first of its lines that share something."""
+        return self.shop.lines[0].id
+
+    @property
     def best(self) -> Island:
         """The island with the best order."""
         return min(self.islands, key=lambda island: island.cost)
@@ -199,8 +204,8 @@ class Group:
             self.bound = own.cost
         return int(whole)
 
-    def prove(self, effort: float) -> None:
-        """Prove what the items of a line by itself cost at least.
+    def prove(self, effort: float) -> float:
+        """Prove what the items of a line by itself cost at least; how much of the effort that took.
 
         The order that proves it is tried where nothing can be late. Elsewhere it is seldom better than what annealing
         finds, and it is another from machine to machine: the same seed would not give the same plan.
@@ -213,18 +218,30 @@ class Group:
         from rundgang.core.planning.circuit import circuit_bound  # noqa: PLC0415  (the solver takes a second to load)
 
         if self.done or self.fixed or len(self.lines) > 1:
-            return
+            return 0.0
         known = self.best.order
         found = circuit_bound(self.shop, [self.listed[item] for item in known], self.wanted, effort, self.cost)
         if found.order is not None and not is_timed(self.shop):
             self.try_from(known[found.order], np.zeros(len(self.listed), dtype=np.int64))
         self.bound = min(self.cost, max(self.bound, found.bound + stock_floor(self.shop, self.wanted)))
+        return found.took_s
 
     def try_from(self, order: Ints, alone: Ints) -> None:
         """Let all islands begin with an order, if it is better than what they have."""
         cost = self.cost_of(order, alone)
         for island in self.islands:
             island.found(order, alone, cost)
+
+    def adopt(self, items: Sequence[OrderItem]) -> None:
+        """Let all islands begin with an order of the same items found elsewhere, if it is better than theirs."""
+        known: dict[tuple[tuple[str, str], int], list[int]] = {}
+        for place, item in enumerate(self.listed):
+            known.setdefault((item.due, item.packs), []).append(place)
+        order = [known[item.due, item.packs].pop() for item in items if known.get((item.due, item.packs))]
+        if order and len(order) == len(items) == len(self.listed):
+            alone = np.zeros(len(order), dtype=np.int64)
+            alone[order] = [int(item.alone) for item in items]
+            self.try_from(np.array(order, dtype=np.int64), alone)
 
     def exchange(self) -> None:
         """Let all islands know the best order."""

@@ -29,8 +29,8 @@ StopCriterion = Callable[[Progress], bool]
 Arrangement = Mapping[str, tuple[OrderItem, ...]]
 """Order items by group of lines that share something, named by the first line, in order."""
 
-Watcher = Callable[[Progress, Callable[[], Arrangement]], None]
-"""Told the progress after every round, and how to get the best order so far."""
+Watcher = Callable[[Progress, Callable[[], Arrangement]], Arrangement | None]
+"""Told the progress after every round, and how to get the best order so far; answers with a better one, or none."""
 
 
 def after_evaluations(most: int, idle: int) -> StopCriterion:
