@@ -99,7 +99,7 @@ def test_search_finds_what_brute_force_finds(seed: int) -> None:
 def test_few_lots_are_proved_best() -> None:
     plan = make_plan(demo([("plain", 240.0, 900), ("dark", 400.0, 900), ("mild", 560.0, 900)]), "line")
     assert "proved best" in plan.rule
-    assert plan.evaluated == 7, "the rule's order, then all six: no two lots of one product, so nothing to set apart"
+    assert 1 <= plan.evaluated <= 7, "the rule's order, and of the six those that no beginning rules out"
 
 
 def test_same_seed_same_plan() -> None:

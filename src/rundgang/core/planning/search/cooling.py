@@ -22,8 +22,8 @@ HOT_EPOCHS = 2
 APART_EPOCHS = 4
 """So many are given to lines by themselves before they are searched together."""
 
-FIRST_AROUND, AROUND_EPOCHS = 2, 3
-"""After which epoch of all together each line is searched around the others, and for how many."""
+FIRST_AROUND, AROUND_EPOCHS = 3, 3
+"""After how many epochs of all together each line is searched around the others first, and for how many."""
 
 COOLED = 0.003
 """An epoch ends at this share of the warmth it began with."""

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from itertools import groupby, takewhile
 from math import inf
 
@@ -65,39 +66,54 @@ def run(course: Course, seed: int, effort: float) -> int:
     effort : float
         To be spent on the bound, s, of all lines together.
     """
-    groups = course.groups
-    apart = [lines_apart(group) or (group,) for group in groups]
-    lone = [own for lines in apart for own in lines]
+    apart = {group: lines_apart(group) or (group,) for group in course.groups}
+    lone = [own for lines in apart.values() for own in lines]
     with ThreadPoolExecutor(course.at_once) as threads:
         first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds(HOT_EPOCHS))
         if course.ends():
             return course.evaluated
         ended = _proved([own for own in lone if not is_timed(own.shop)], effort, course)
         ended = ended or _search(threads, lone, seed, first, course)
+        for group, lines in apart.items() if len(lone) > len(apart) else ():
+            group.try_from(*laid_together(group, lines))
+            course.tried(1)
+        epochs, settled = groupby(rounds(0), key=lambda now: now.epoch), dict[Group, float]()
+        together = partial(_together, threads, apart, seed + EPOCH_SEED, course, settled)
+        ended = ended or together(takewhile(lambda epoch: epoch[0] < FIRST_AROUND, epochs))
         ended = ended or _branched(threads, lone, effort, course)
         ended = ended or _proved([own for own in lone if is_timed(own.shop)], effort, course)
-        several = [(group, lines) for group, lines in zip(groups, apart, strict=True) if len(lines) > 1]
-        for group, lines in several:
-            group.try_from(*laid_together(group, lines))
+        for group, lines in apart.items():
             group.bound = min(group.cost, max(group.bound, sum(own.bound for own in lines)))
-        course.tried(len(several))
         if not (ended or course.ends()):
-            _together(threads, dict(zip(groups, apart, strict=True)), seed, course)
+            together(epochs)
     return course.evaluated
 
 
-def _together(threads: ThreadPoolExecutor, apart: Mapping[Group, Sequence[Group]], seed: int, course: Course) -> None:
-    """Each group as one list, an epoch at a time; after an epoch that found something, each line around the others."""
-    settled: dict[Group, float] = {}
-    for epoch, its_rounds in groupby(rounds(0), key=lambda now: now.epoch):
+def _together(
+    threads: ThreadPoolExecutor,
+    apart: Mapping[Group, Sequence[Group]],
+    seed: int,
+    course: Course,
+    settled: dict[Group, float],
+    epochs: Iterable[tuple[int, Iterable[Round]]],
+) -> bool:
+    """Each group as one list, an epoch at a time; after an epoch that found something, each line around the others.
+
+    Parameters
+    ----------
+    settled : dict of Group to float
+        What a group cost when its lines had last been searched around each other, points; written.
+    """
+    for epoch, its_rounds in epochs:
         if _search(threads, tuple(apart), seed, its_rounds, course):
-            return
+            return True
         for group, lines in apart.items():
-            if epoch < FIRST_AROUND or group.done or group.cost > settled.get(group, inf) - BETTER:
+            if epoch < FIRST_AROUND - 1 or group.done or group.cost > settled.get(group, inf) - BETTER:
                 continue
             if _line_by_line(threads, group, lines, seed + epoch * EPOCH_SEED, course):
-                return
+                return True
             settled[group] = group.cost
+    return False
 
 
 def _line_by_line(
