@@ -27,6 +27,9 @@ from rundgang.serve import seed as seed_database
 from rundgang.store.cluster import PrivateCluster, Urls
 from rundgang.store.database import connect, migrate
 
+BEFORE = "2026-03-10T12:00:00+01:00"
+"""Now: nothing of the window has begun."""
+
 READY_S = 8.0
 """Workers have so long to start."""
 
@@ -34,7 +37,12 @@ READY_S = 8.0
 @contextmanager
 def worker(urls: Urls) -> Iterator[None]:
     """A worker with one thread."""
-    environment = {**os.environ, "DATABASE_URL": urls.app, "RUNDGANG_SEARCH_THREADS": "1"}
+    environment = {
+        **os.environ,
+        "DATABASE_URL": urls.app,
+        "RUNDGANG_SEARCH_THREADS": "1",
+        "RUNDGANG_CLOCK_SHOWS": BEFORE,
+    }
     process = subprocess.Popen([sys.executable, "-m", "rundgang.cli", "worker"], env=environment)
     try:
         yield

@@ -1,8 +1,8 @@
 """The engine that plans the plant on no-wait flow shops, and beside a plain circuit model with due times.
 
 Run with `PYTHONPATH=tests`: how a flow shop becomes a plant stands there. Prints, in one run: published instances, the
-makespan found, the best published, whether it is proved, and seconds; then flow shops of 30 and 45 jobs with due times,
-cost = 10 x minutes late, beside a circuit model of the same instance, given the same seconds and cores.
+makespan found, the best published, whether it is proved, and seconds; then lines of belts with 30 and 45 runs and due
+times, cost = 10 x minutes late, beside a circuit model of the same instance, given the same seconds and cores.
 """
 
 import argparse
@@ -12,11 +12,14 @@ from time import perf_counter
 import numpy as np
 from ortools.sat.python import cp_model
 
+from belt_lines import belt_line
 from flow_shops import MAKESPAN, flow_shop, makespan, taillard
-from rundgang.core.compiled import Floats
+from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.objective import PARTS, Weights
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import Progress, after_evaluations
+from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
 
 PUBLISHED = {
     20: (
@@ -39,46 +42,37 @@ PUBLISHED = {
 EFFORT_S = 60.0
 POINTS_A_MINUTE = 10
 TARDINESS = Weights(**dict.fromkeys(PARTS, 0.0) | {"late_pack_hours": 60.0 * POINTS_A_MINUTE})
-SPREAD = 1.25
-"""Due times are drawn up to so many times the sum of the least delays between jobs."""
 
 
-def delays(times: Floats) -> Floats:
-    """Least time from the start of the row's job to the start of the column's, min."""
-    done = np.cumsum(times, axis=0)
-    found: Floats = (done[:, :, None] - (done - times)[:, None, :]).max(axis=0)
-    return found
-
-
-def due_times(times: Floats, seed: int) -> Floats:
-    """When each job is due, min."""
-    random, between = np.random.default_rng(seed), delays(times)
-    np.fill_diagonal(between, np.inf)
-    drawn: Floats = random.uniform(0, SPREAD * between.min(axis=1).sum(), times.shape[1]) + times.sum(axis=0).max()
-    return drawn
-
-
-def circuit(times: Floats, due: Floats, seconds: float) -> float:
-    """The plain model: a circuit with start times, hinted by the earliest due date."""
-    between, count = delays(times).astype(int), times.shape[1]
-    through = times.sum(axis=0).astype(int)
+def circuit(line: Scenario, seconds: float) -> float:
+    """The plain model: a circuit with start times at the engine's own headways, hinted by the earliest due date."""
+    shop = Shop(line, ["line"])
+    arrays, count = shop.arrays, len(shop.dues)
+    made = [shop.index[due.product] for due in shop.dues]
+    feed = np.array([MINUTES_PER_HOUR * arrays.products["ratio"][p] / arrays.legs["pace"][p, 0] for p in made])
+    between = np.ceil(feed[:, None] + np.maximum(arrays.headway[np.ix_(made, made)][:, :, 0, 0], 0.0)).astype(int)
+    through = np.ceil(feed + arrays.legs["span"].sum(axis=1)[made] + arrays.products["tail"][made]).astype(int)
+    due = np.array([due.loaded_by_min for due in shop.dues])
     model, most = cp_model.CpModel(), int(between.max()) * count
-    starts = [model.new_int_var(0, most, f"start {job}") for job in range(count)]
+    starts = [
+        model.new_int_var(int(np.ceil(arrays.now + arrays.products["lead"][p])), most, f"start {run}")
+        for run, p in enumerate(made)
+    ]
     follows = set(pairwise((count, *np.argsort(due).tolist(), count)))
     arcs = []
-    for job in range(count + 1):
+    for run in range(count + 1):
         for then in range(count + 1):
-            if job == then:
+            if run == then:
                 continue
-            literal = model.new_bool_var(f"{job} before {then}")
-            model.add_hint(literal, (job, then) in follows)
-            arcs.append((job, then, literal))
-            if count not in (job, then):
-                model.add(starts[then] >= starts[job] + int(between[job, then])).only_enforce_if(literal)
+            literal = model.new_bool_var(f"{run} before {then}")
+            model.add_hint(literal, (run, then) in follows)
+            arcs.append((run, then, literal))
+            if count not in (run, then):
+                model.add(starts[then] >= starts[run] + int(between[run, then])).only_enforce_if(literal)
     model.add_circuit(arcs)
-    late = [model.new_int_var(0, 2 * most, f"late {job}") for job in range(count)]
-    for job in range(count):
-        model.add(late[job] >= starts[job] + int(through[job]) - int(due[job]))
+    late = [model.new_int_var(0, 2 * most, f"late {run}") for run in range(count)]
+    for run in range(count):
+        model.add(late[run] >= starts[run] + int(through[run]) - int(due[run]))
     model.minimize(sum(late))
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 2
@@ -101,7 +95,7 @@ class Clock:
 def main() -> None:
     """Print both tables."""
     asked = argparse.ArgumentParser(description=__doc__)
-    asked.add_argument("--seconds", type=float, default=10, help="for either, on every flow shop with due times")
+    asked.add_argument("--seconds", type=float, default=10, help="for either, on every line with due times")
     seconds = asked.parse_args().seconds
     plan_plant(flow_shop(taillard(12, 5, 1)), weights=MAKESPAN, effort=1, stop=after_evaluations(400, 400))
     print("no-wait flow shop, 5 machines: makespan, best published, proved, seconds")
@@ -112,13 +106,11 @@ def main() -> None:
             took = perf_counter() - begin
             print(f"{jobs:>4} jobs {makespan(plan):>8.0f} {best:>6} {plan.proved!s:>6} {took:>8.2f}")
     print(f"with due times, {seconds:g} s each: the engine, the circuit model, ratio")
-    for jobs in (30, 45):
+    for runs in (30, 45):
         for seed in (1, 2, 3):
-            times = taillard(jobs, 5, seed)
-            due = due_times(times, seed)
-            plan = plan_plant(flow_shop(times, due.astype(int).tolist()), weights=TARDINESS, stop=Clock(seconds))
-            plain = circuit(times, due, seconds)
-            print(f"{jobs:>4} jobs {plan.cost:>10.0f} {plain:>10.0f} {plan.cost / plain:>6.2f}")
+            line = belt_line(runs, seed)
+            plan, plain = plan_plant(line, weights=TARDINESS, stop=Clock(seconds)), circuit(line, seconds)
+            print(f"{runs:>4} runs {plan.cost:>10.0f} {plain:>10.0f} {plan.cost / plain:>6.2f}")
 
 
 if __name__ == "__main__":

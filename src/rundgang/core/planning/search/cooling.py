@@ -14,7 +14,7 @@ FIRST_EPOCH, SECOND_EPOCH = 20, 500
 LONGEST_ROUND = 1_000
 
 HOT, WARM = 0.1, 0.03
-"""As the first epochs begin, and all later ones."""
+"""As the first epochs of a line begin, and every other later one; and as all the rest do."""
 
 HOT_EPOCHS = 2
 """So many of a search that begins with the rule's order."""
@@ -51,12 +51,12 @@ class Round(NamedTuple):
     ends: bool
 
 
-def rounds(hot_epochs: int) -> Iterator[Round]:
-    """All rounds there can be, without end."""
+def rounds(hot_epochs: int, every_other: bool = False) -> Iterator[Round]:
+    """All rounds there can be, without end; `every_other` epoch hot after those that are."""
     number = 0
     for epoch in count():
         length = SECOND_EPOCH * 2 ** (epoch - 1) if epoch else FIRST_EPOCH
-        warm, parts = HOT if epoch < hot_epochs else WARM, -(-length // LONGEST_ROUND)
+        warm, parts = HOT if epoch < hot_epochs or (every_other and epoch % 2) else WARM, -(-length // LONGEST_ROUND)
         for part in range(parts):
             begin, end = (warm * COOLED ** (step / parts) for step in (part, part + 1))
             yield Round(epoch, number, length // parts, begin, end, part == 0, part == parts - 1)

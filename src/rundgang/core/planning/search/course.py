@@ -69,7 +69,7 @@ def run(course: Course, seed: int, effort: float) -> int:
     apart = {group: lines_apart(group) or (group,) for group in course.groups}
     lone = [own for lines in apart.values() for own in lines]
     with ThreadPoolExecutor(course.at_once) as threads:
-        first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds(HOT_EPOCHS))
+        first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds(HOT_EPOCHS, every_other=True))
         if course.ends():
             return course.evaluated
         ended = _proved([own for own in lone if not is_timed(own.shop)], effort, course)
@@ -77,7 +77,10 @@ def run(course: Course, seed: int, effort: float) -> int:
         for group, lines in apart.items() if len(lone) > len(apart) else ():
             group.try_from(*laid_together(group, lines))
             course.tried(1)
-        epochs, settled = groupby(rounds(0), key=lambda now: now.epoch), dict[Group, float]()
+        epochs, settled = (
+            groupby(rounds(0, every_other=len(lone) == len(apart)), key=lambda now: now.epoch),
+            dict[Group, float](),
+        )
         together = partial(_together, threads, apart, seed + EPOCH_SEED, course, settled)
         ended = ended or together(takewhile(lambda epoch: epoch[0] < FIRST_AROUND, epochs))
         ended = ended or _branched(threads, lone, effort, course)

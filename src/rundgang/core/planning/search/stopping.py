@@ -43,9 +43,10 @@ def thorough_enough(lines: int) -> StopCriterion:
     return after_evaluations(most=6_000 + 9_000 * lines, idle=2_000 + 4_000 * lines)
 
 
-PROVING_SHARE, MOST_PROVING_S = 0.25, 20.0
+PROVING_SHARE, LATER_SHARE, LATER_S, MOST_PROVING_S = 0.1, 0.3, 20.0, 20.0
 
 
 def proving_time(seconds: float) -> float:
-    """How much of so many seconds a search spends on its bound, s."""
-    return min(PROVING_SHARE * max(0.0, seconds), MOST_PROVING_S)
+    """How much of so many seconds a search spends on its bound, s: more of what it has beyond the first twenty."""
+    early = min(max(0.0, seconds), LATER_S)
+    return min(PROVING_SHARE * early + LATER_SHARE * (max(seconds, LATER_S) - LATER_S), MOST_PROVING_S)
