@@ -1,7 +1,7 @@
 """Lines of belts with due times: runs of five families on one line, as plants that the engine plans.
 
-Proofer, oven and cooler are belts of one speed, the oven has one temperature; a run is one pack, due when its lorry
-leaves. Due times are spread over 1.25 times the feeding of all runs. Invented figures.
+Proofer, oven and cooler are belts of one speed, the oven has one temperature; a run is one piece that takes long to
+feed, due when its lorry leaves. Due times are spread over 1.25 times the feeding of all runs. Invented figures.
 """
 
 from typing import NamedTuple
@@ -11,10 +11,12 @@ import numpy as np
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.scenario import Scenario
 
-PIECES = 100
+QUICKER = 4.0
+"""All times are so many times shorter than a line's, because no line makes less than a piece an hour."""
+
 SPREAD = 1.25
-SETUP_MIN, CLEAN_MIN, HEATING_C, COOLING_C = 5.0, 20.0, 4.0, 2.0
-WINDOW_MIN = 20_160
+SETUP_MIN, CLEAN_MIN, HEATING_C, COOLING_C = 5.0 / QUICKER, 20.0 / QUICKER, 4.0 * QUICKER, 2.0 * QUICKER
+WINDOW_MIN = 10_080
 
 
 class _Family(NamedTuple):
@@ -30,16 +32,16 @@ def belt_line(runs: int, seed: int) -> Scenario:
     random = np.random.default_rng(seed)
     families = [
         _Family(
-            proof=float(random.integers(9, 19) * 5),
-            bake=float(random.integers(13, 25)),
+            proof=random.integers(9, 19) * 5 / QUICKER,
+            bake=random.integers(13, 25) / QUICKER,
             heat=float(random.integers(20, 26) * 10),
-            cool=float(random.integers(10, 19) * 5),
+            cool=random.integers(10, 19) * 5 / QUICKER,
             nuts=bool(random.integers(0, 3)),
         )
         for _ in range(5)
     ]
     own = [families[number] for number in random.integers(0, 5, runs)]
-    feed = random.integers(20, 121, runs).astype(float)
+    feed = random.integers(20, 121, runs) / QUICKER
     due = np.sort(random.uniform(0, SPREAD * feed.sum(), runs))
     random.shuffle(due)
     first = max(family.proof + family.bake + family.cool for family in families)
@@ -51,8 +53,8 @@ def belt_line(runs: int, seed: int) -> Scenario:
                 on_belt("oven", family.bake, heat=family.heat),
                 on_belt("cooler", family.cool),
             ],
-            pack=PIECES,
-            target=60 * PIECES / feed[number],
+            grams=2_000,
+            target=60 / feed[number],
             cycle=3,
             rest=0,
             age=600,
