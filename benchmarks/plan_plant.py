@@ -58,7 +58,11 @@ def tenfold(scenario: Scenario, times: int = 10) -> Scenario:
         ],
         "crews": [{**crew, "people": crew["people"] * times} for crew in plant["crews"]],
     }
-    return Scenario.model_validate({**data, **many, "plant": plant})
+    opening = {
+        what: [renamed(fact, number) for number in range(times) for fact in facts] if isinstance(facts, list) else facts
+        for what, facts in data["opening"].items()
+    }
+    return Scenario.model_validate({**data, **many, "plant": plant, "opening": opening})
 
 
 class Trail:

@@ -16,6 +16,8 @@ from rundgang.core.planning.decode.runs import wait_for_room
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.decode.streams import take_all
 from rundgang.core.planning.lorries import order_items
+from rundgang.core.planning.objective import Weights, weight_array
+from rundgang.core.planning.search.beginnings import ahead_of, least_of
 from rundgang.core.planning.search.moves import change
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
@@ -26,7 +28,7 @@ ORDERS = 200
 
 
 def make_search(scenario: Scenario) -> None:
-    """Make the whole search: by annealing, and through every order of a few items."""
+    """Make the whole search: by annealing, and by branching over a few items."""
     few = scenario.model_copy(update={"orders": scenario.orders[:1]})
     for day, orders in ((scenario, ORDERS), (few, 1)):
         plan_plant(day, stop=after_evaluations(orders, orders))
@@ -45,3 +47,5 @@ def make_parts(scenario: Scenario) -> None:
     make(crew_peak, state, 0, 0)
     make(oven_empty, shop.arrays, runs, 0)
     make(change, order, items, order, order, order, order)
+    known, weights = ahead_of(shop, Weights()), weight_array(Weights())
+    make(least_of, shop.arrays, known, items, order, order, weights, runs, len(fixed.runs))
