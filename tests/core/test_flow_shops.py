@@ -5,6 +5,7 @@ from itertools import permutations
 import numpy as np
 import pytest
 
+from belt_lines import belt_line
 from brute_force import PLANTS, every_order, with_items
 from flow_shops import MAKESPAN, flow_shop, makespan, no_wait_span, taillard
 from plants import items_on
@@ -12,7 +13,7 @@ from rundgang.core.planning.bound import stock_floor
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.circuit import circuit_bound
 from rundgang.core.planning.decode.shop import Shop
-from rundgang.core.planning.objective import Weights
+from rundgang.core.planning.objective import PARTS, Weights
 from rundgang.core.planning.search.plant import plan_plant
 
 PUBLISHED = (
@@ -85,3 +86,23 @@ def test_an_item_that_cannot_be_in_time_is_part_of_the_bound() -> None:
     plan = plan_plant(shop, effort=EFFORT_S)
     assert plan.score.packs_short == 1
     assert plan.bound >= Weights().packs_short
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_the_least_lateness_of_a_line_of_belts_against_brute_force(seed: int) -> None:
+    """Six runs with due times: each starts when the headway behind the one before is over, in all 720 orders."""
+    line = belt_line(6, seed)
+    plan = plan_plant(line, weights=Weights(**dict.fromkeys(PARTS, 0.0) | {"late_pack_hours": 60.0}))
+    shop = Shop(line, ["line"])
+    arrays, made = shop.arrays, [shop.index[due.product] for due in shop.dues]
+    feed = [60.0 * float(arrays.products[p]["ratio"]) / float(arrays.legs[p, 0]["pace"]) for p in made]
+    tail = [float(arrays.legs[p]["span"].sum() + arrays.products[p]["tail"]) for p in made]
+    least = np.inf
+    for order in permutations(range(len(made))):
+        late, start = 0.0, float(arrays.now + arrays.products[made[order[0]]]["lead"])
+        for before, run in zip((None, *order), order, strict=False):
+            if before is not None:
+                start += feed[before] + max(0.0, float(arrays.headway[made[before], made[run], 0, 0]))
+            late += max(0.0, start + feed[run] + tail[run] - shop.dues[run].loaded_by_min)
+        least = min(least, late)
+    assert plan.cost == pytest.approx(least, abs=1e-3)

@@ -64,17 +64,18 @@ def make_queue(url: str, engine: Engine | None = None) -> App:
     return queue
 
 
-def _call_islands(url: str, engine: Engine, job: int, request: SearchRequest) -> None:
-    """Ask all workers there are to search for the same, those that others keep busy when they are free."""
+def _call_islands(url: str, engine: Engine, job: int, request: SearchRequest) -> bool:
+    """Ask all workers there are to search for the same, busy ones when they are free; whether any has been asked."""
     with Session(engine) as session:
         numbers = free_islands(session, job)
     if not numbers:
-        return
+        return numbers.start > 1
     queue = make_queue(url, engine)
     with queue.open():
         task = queue.configure_task("island", queue="searches", priority=AFTER_SEARCHES)
         for number in numbers:
             task.defer(search=job, number=number, request=request.model_dump(mode="json"))
+    return True
 
 
 def defer_search(url: str, engine: Engine, request: SearchRequest) -> int:

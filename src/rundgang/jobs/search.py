@@ -38,7 +38,7 @@ def run_search(
     request: SearchRequest,
     aborted: Callable[[], bool],
     clock: Clock | None = None,
-    call_islands: Callable[[], None] | None = None,
+    call_islands: Callable[[], bool] | None = None,
 ) -> None:
     """Search for a plan and store it as a version; a job run twice stores it once.
 
@@ -53,7 +53,7 @@ def run_search(
     clock : Clock, optional
         The deployment's; the real time by default.
     call_islands : callable, optional
-        Called every so often, to ask workers that have come to search for the same.
+        Called every so often, to ask workers that have come to search for the same; whether any has been asked.
 
     Raises
     ------
@@ -98,7 +98,7 @@ class _Watcher:
         request: SearchRequest,
         before_s: float,
         aborted: Callable[[], bool],
-        call_islands: Callable[[], None] | None,
+        call_islands: Callable[[], bool] | None,
     ) -> None:
         self.session, self.job, self.request, self.aborted = session, job, request, aborted
         self.call_islands, self.called = call_islands, -CALL_SECONDS
@@ -106,7 +106,7 @@ class _Watcher:
         self.stepped = self.kept = 0.0
         self.kept_cost = float("inf")
         self.progress: Progress | None = None
-        self.asked = False
+        self.asked = self.has_islands = False
         self.exchange = Exchange(session, job, 0)
 
     @property
@@ -152,9 +152,8 @@ class _Watcher:
         add_step(self.session, self.step("running", arrangement=arrangement() if keep else None))
         self.asked = is_asked_to_stop(self.session, self.job)
         if self.call_islands and now - self.called >= CALL_SECONDS:
-            self.called = now
-            self.call_islands()
-        return self.exchange.tell(progress, arrangement)
+            self.called, self.has_islands = now, self.call_islands()
+        return self.exchange.tell(progress, arrangement) if self.has_islands else None
 
     def stop(self, _: Progress) -> bool:
         """Whether the search's time is up, or someone has asked."""

@@ -8,14 +8,14 @@ import numpy as np
 
 from rundgang.core.compiled import Floats, Ints, Records
 from rundgang.core.planning.decode.arrays import WHOLE
-from rundgang.core.planning.decode.lorries import LATE_MIN, SHORT, STALE, serve
+from rundgang.core.planning.decode.lorries import LATE_MIN, ON_TIME_MIN, SHORT, STALE, serve
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.model import Run
 from rundgang.core.planning.objective import Weights
 from rundgang.core.units import MINUTES_PER_HOUR
 
-MOST_PRODUCTS = 13
-"""Of more products the least changeover is not worked out: every subset of them would be looked at."""
+MOST_PRODUCTS = 12
+"""Of more products on a line the least way through them is not worked out: every subset would be looked at."""
 
 
 def shop_bound(shop: Shop, lines: Sequence[str], fixed: Sequence[Run], weights: Weights) -> float:
@@ -119,7 +119,7 @@ def _line_short(shop: Shop, own: Sequence[int]) -> float:
     over = max(
         minutes - stock - max(0.0, float(due["departs"]) - begins) for due, minutes in zip(dues, needed, strict=True)
     )
-    return float(dues["weight"].min()) * max(0, ceil(over / slowest - WHOLE))
+    return float(dues["weight"].min()) * max(0, ceil((over - ON_TIME_MIN) / slowest))
 
 
 def is_timed(shop: Shop) -> bool:
@@ -170,27 +170,36 @@ def between_articles(least: Floats, article: Ints) -> Floats:
 
 def idle_between(shop: Shop) -> Floats:
     """Least white time at the divider between two products, other products between them allowed, min."""
-    least, _ = least_changes(shop)
+    return through_others(least_changes(shop)[0])
+
+
+def through_others(least: Floats) -> Floats:
+    """The least from one to another, with others between them allowed."""
     for via in range(len(least)):
         least = np.minimum(least, least[:, via, None] + least[None, via, :])
     return least
 
 
+def least_ways(least: Floats, bit: Ints) -> Floats:
+    """The least way from each product through each subset, by M. Held and R. Karp's recursion (1962).
+
+    Shape (subsets, P). A subset is named by the bits of its products; -1 of one that is in none.
+    """
+    found = np.full((1 << int(bit.max(initial=-1) + 1), len(least)), inf)
+    found[0] = 0.0
+    for subset in range(1, len(found)):
+        for p in np.flatnonzero((bit >= 0) & (subset >> np.maximum(bit, 0) & 1 == 1)).tolist():
+            found[subset] = np.minimum(found[subset], least[:, p] + found[subset & ~(1 << bit[p]), p])
+    return found
+
+
 def least_idle(idle: Floats) -> float:
-    """The shortest way through all products, by M. Held and R. Karp's recursion over subsets (1962)."""
+    """The shortest way through all products."""
     count = len(idle)
     if count < 2:
         return 0.0
     if count > MOST_PRODUCTS:
         apart = idle + np.diag(np.full(count, inf))
         return float(np.sort(apart.min(axis=1))[:-1].sum())
-    best = np.full((1 << count, count), inf)
-    for first in range(count):
-        best[1 << first, first] = 0.0
-    for subset in range(1, 1 << count):
-        for then in range(count):
-            if not subset >> then & 1:
-                through = float((best[subset] + idle[:, then]).min())
-                grown = subset | 1 << then
-                best[grown, then] = min(best[grown, then], through)
-    return float(best[-1].min())
+    ways = least_ways(idle, np.arange(count))
+    return min(float(ways[len(ways) - 1 - (1 << first), first]) for first in range(count))

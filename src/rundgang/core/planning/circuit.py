@@ -41,7 +41,7 @@ class Circuit(NamedTuple):
     order : array or None
         The items in the best order found for the relaxation, those left out last; None where none was found in time.
     took_s : float
-        Of the effort.
+        Of the effort, s.
     """
 
     bound: float

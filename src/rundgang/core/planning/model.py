@@ -362,9 +362,9 @@ class PlantPlan(Model):
     score : Score
         All lines' parts; the people of a crew are counted over all of them.
     cost, bound : float
-        At the weights, points: of this plan, and what every plan costs at least.
+        At the weights, points: of this plan, and what every plan of these lots costs at least.
     proved : bool
-        Whether no order of the lots is better.
+        Whether no order of the lots is better, each run as early as it can be.
     lost : int
         Packs that miss their lorry in every plan.
     """
@@ -381,7 +381,7 @@ class PlantPlan(Model):
     @property
     def how_good(self) -> str:
         """How far it is from the best that is possible, and what no plan can save, in words."""
-        near = how_near(self.cost, self.cost if self.proved else self.bound)
+        near = "no order of its lots is better" if self.proved else how_near(self.cost, self.bound)
         lost = f"{self.lost:,} packs no plan can save" if self.lost else ""
         return "; ".join(part for part in (near, lost) if part)
 

@@ -357,15 +357,15 @@ class Shop:
         allergens = [scenario.allergens(product) for product in self.products]
         allergens += [scenario.preparation_allergens(made) for made in scenario.preparations]
         traits = [product.traits for product in self.products] + [frozenset[str]()] * len(classes)
+        by_allergen, by_trait = (
+            np.array([[bool(left - kept) for kept in carried] for left in carried]) for carried in (allergens, traits)
+        )
         found = np.zeros((max(len(self.pools), 1), known, known))
         for place, pool in enumerate(self.pools):
             change = scenario.line(pool.line).station(pool.station).changeover
-            for one in range(known):
-                for other in range(known):
-                    if change.allergen_clean_min and allergens[one] - allergens[other]:
-                        found[place, one, other] = change.allergen_clean_min
-                    elif traits[one] - traits[other]:
-                        found[place, one, other] = change.trait_clean_min
+            found[place][by_trait] = change.trait_clean_min
+            if change.allergen_clean_min:
+                found[place][by_allergen] = change.allergen_clean_min
         return found
 
     def _headways(self) -> Floats:

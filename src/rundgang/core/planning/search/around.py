@@ -17,7 +17,8 @@ from rundgang.core.planning.search.groups import Group, Island
 def line_around(group: Group, apart: Group, islands: int) -> tuple[Group, Ints]:
     """A line of a group around the best runs of the others; and where its items stand in the group's list.
 
-    One of its islands begins with the best order of the line apart from the others.
+    One of its islands begins with the best order of the line apart from the others. It is as warm as one line's share
+    of the group: most of what its plan costs is the others'.
     """
     (line,) = apart.lines
     decoded, best = group.decoded(), group.best

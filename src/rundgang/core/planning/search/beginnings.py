@@ -10,19 +10,16 @@ from typing import NamedTuple
 import numpy as np
 
 from rundgang.core.compiled import Floats, Ints, Records, compiled, inner
-from rundgang.core.planning.bound import idle_between, least_changes
+from rundgang.core.planning.bound import MOST_PRODUCTS, idle_between, least_changes, least_ways, through_others
 from rundgang.core.planning.decode.appraisal import CHANGEOVER, LAST, LATE, OVEN, SHORT, STALE, oven_empty
 from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays
-from rundgang.core.planning.decode.lorries import LATE_MIN, NEVER, given_by, serve
+from rundgang.core.planning.decode.lorries import LATE_MIN, NEVER, ON_TIME_MIN, given_by, serve
 from rundgang.core.planning.decode.lorries import SHORT as PACKS_SHORT
 from rundgang.core.planning.decode.lorries import STALE as PACKS_STALE
 from rundgang.core.planning.decode.runs import ends_min
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.objective import Weights
 from rundgang.core.units import MINUTES_PER_HOUR
-
-MOST_PRODUCTS = 12
-"""Of more products on a line, only so many count in the least way through those still to be made."""
 
 
 class Ahead(NamedTuple):
@@ -60,6 +57,10 @@ def ahead_of(shop: Shop, weights: Weights) -> Ahead:
     products, legs, article = arrays.products, arrays.legs, arrays.products["article"]
     idle, empty = least_changes(shop)
     bit = _bits(shop)
+    known = np.isfinite(idle)
+    change = np.full(idle.shape, np.inf)
+    change[known] = weights.changeover_min * idle[known] + weights.oven_empty_min * empty[known]
+    np.fill_diagonal(change, 0.0)
 
     def least(by_class: Floats) -> Floats:
         found = np.full(count, np.inf)
@@ -78,7 +79,7 @@ def ahead_of(shop: Shop, weights: Weights) -> Ahead:
         release=least(np.maximum(arrays.now + products["lead"], arrays.set_free[:, 0])),
         surplus=surplus,
         bit=bit,
-        onward=_onward(weights.changeover_min * idle + weights.oven_empty_min * empty, bit),
+        onward=least_ways(through_others(change), bit),
         weight=weight,
     )
 
@@ -91,21 +92,6 @@ def _bits(shop: Shop) -> Ints:
         own = np.flatnonzero((products["line"] == line) & (products["article"] == np.arange(len(products))))
         bit[own[:MOST_PRODUCTS]] = np.arange(len(own[:MOST_PRODUCTS]))
     return bit
-
-
-def _onward(change: Floats, bit: Ints) -> Floats:
-    """The least way from each product through each subset, by M. Held and R. Karp's recursion (1962)."""
-    near = change.copy()
-    np.fill_diagonal(near, 0.0)
-    for via in range(len(near)):
-        near = np.minimum(near, near[:, via, None] + near[None, via, :])
-    found = np.full((1 << int(bit.max(initial=-1) + 1), len(near)), np.inf)
-    found[0] = 0.0
-    for subset in range(1, len(found)):
-        for p in np.flatnonzero((bit >= 0) & (subset >> np.maximum(bit, 0) & 1 == 1)).tolist():
-            through = near[:, p] + found[subset & ~(1 << bit[p]), p]
-            found[subset] = np.minimum(found[subset], through)
-    return found
 
 
 @inner
@@ -200,10 +186,11 @@ def _given_and_short(
             weight, never = shop.dues[at[place]].weight, outcome[place, NEVER]
             late_min = outcome[place, LATE_MIN] - never * max(0.0, shop.window - departs[place])
             given += weight * weights[SHORT] * (outcome[place, PACKS_SHORT] - never)
-            given += weight * weights[LATE] * late_min / 60.0 + weights[STALE] * outcome[place, PACKS_STALE]
+            given += weight * weights[LATE] * late_min / MINUTES_PER_HOUR + weights[STALE] * outcome[place, PACKS_STALE]
             lost += never
             missing[at[place]] = never
-            made = np.floor((departs[place] - ahead.shortest[p] - begins) / ahead.min_a_pack[p] + WHOLE)
+            minutes = departs[place] + ON_TIME_MIN - ahead.shortest[p] - begins
+            made = np.floor(minutes / ahead.min_a_pack[p] + WHOLE)
             alone[line] += weight * weights[SHORT] * min(never, max(0.0, lost - min(float(most[p]), max(0.0, made))))
     short = 0.0
     for line in range(shop.lines):
@@ -224,7 +211,7 @@ def _line_short(shop: ShopArrays, ahead: Ahead, missing: Floats, fed: float, lin
             needed += missing[place] * ahead.min_a_pack[due.product]
             slowest, least = max(slowest, ahead.min_a_pack[due.product]), min(least, due.weight)
             over = max(over, needed - max(0.0, due.departs - soonest))
-    return float(least * np.ceil(over / slowest - WHOLE)) if over > 0 else 0.0
+    return float(least * np.ceil((over - ON_TIME_MIN) / slowest)) if over > ON_TIME_MIN else 0.0
 
 
 @compiled

@@ -77,11 +77,8 @@ def run(course: Course, seed: int, effort: float) -> int:
         for group, lines in apart.items() if len(lone) > len(apart) else ():
             group.try_from(*laid_together(group, lines))
             course.tried(1)
-        epochs, settled = (
-            groupby(rounds(0, every_other=len(lone) == len(apart)), key=lambda now: now.epoch),
-            dict[Group, float](),
-        )
-        together = partial(_together, threads, apart, seed + EPOCH_SEED, course, settled)
+        epochs = groupby(rounds(0, every_other=len(lone) == len(apart)), key=lambda now: now.epoch)
+        together = partial(_together, threads, apart, seed + EPOCH_SEED, course, dict[Group, float]())
         ended = ended or together(takewhile(lambda epoch: epoch[0] < FIRST_AROUND, epochs))
         ended = ended or _branched(threads, lone, effort, course)
         ended = ended or _proved([own for own in lone if is_timed(own.shop)], effort, course)

@@ -188,7 +188,11 @@ class Group:
         return tried
 
     def branch(self, most: int) -> int:
-        """Go on through all orders, for so many beginnings; how many were tried whole."""
+        """Go on through all orders, for so many beginnings; how many were tried whole.
+
+        That no order is better is no bound of every plan: a run that must wait, for another line or because somebody
+        says so, can end better than one that is made as early as it can be.
+        """
         own = self.branching
         if own is None or own.ended:
             return 0
@@ -200,8 +204,6 @@ class Group:
             *self._arrays, *self._room(), self.weights, own.ahead, own.path, best, alone, own.cost, most
         )  # fmt: skip
         own.found(best, alone, least)
-        if own.ended:
-            self.bound = own.cost
         return int(whole)
 
     def prove(self, effort: float) -> float:

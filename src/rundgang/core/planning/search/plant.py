@@ -200,7 +200,7 @@ def _result(
     plans = tuple(sorted((*made, *kept), key=lambda plan: order[plan.line]))
     score = plant_score(scenario, plans)
     cost = score.cost(weights)
-    bound = min(cost, sum(group.cost if group.proved else group.bound for group in groups))
+    bound = min(cost, sum(group.bound for group in groups))
     return PlantPlan(
         plans=plans,
         score=score,
