@@ -62,7 +62,15 @@ def tenfold(scenario: Scenario, times: int = 10) -> Scenario:
         what: [renamed(fact, number) for number in range(times) for fact in facts] if isinstance(facts, list) else facts
         for what, facts in data["opening"].items()
     }
-    return Scenario.model_validate({**data, **many, "plant": plant, "opening": opening})
+    stocks = [
+        {
+            **stock,
+            "on_hand": stock["on_hand"] * times,
+            "deliveries": [{**delivery, "amount": delivery["amount"] * times} for delivery in stock["deliveries"]],
+        }
+        for stock in data["stocks"]
+    ]
+    return Scenario.model_validate({**data, **many, "plant": plant, "opening": opening, "stocks": stocks})
 
 
 class Trail:

@@ -20,22 +20,27 @@ MOST_PRODUCTS = 12
 
 def shop_bound(shop: Shop, lines: Sequence[str], fixed: Sequence[Run], weights: Weights) -> float:
     """A cost below which no plan of the lines lies, points; 0 of a line on which runs have begun."""
-    begun = {run.line for run in fixed}
-    return sum(line_bound(shop, line, weights) for line in lines if line not in begun)
+    begun, idle = {run.line for run in fixed}, idle_between(shop)
+    return sum(line_bound(shop, line, weights, idle) for line in lines if line not in begun)
 
 
-def line_bound(shop: Shop, line_id: str, weights: Weights) -> float:
+def line_bound(shop: Shop, line_id: str, weights: Weights, idle_min: Floats) -> float:
     """A cost below which no plan of the line lies, points.
 
     Either all is made, and what that takes at least in changeovers and time is paid; or something is left out, and
     the packs of the smallest demand are short at least.
+
+    Parameters
+    ----------
+    idle_min : array, shape (P, P)
+        Of the shop, as `idle_between` says it.
     """
     own = [place for place in shop.index.values() if shop.products[place].line == line_id]
     alone = {place: _product_alone(shop, place) for place in own}
     late_hours = sum(found[1] for found in alone.values())
     short = _least_short(shop, own)
     made = [place for place in own if alone[place][2] > 0]
-    idle = least_idle(idle_between(shop)[np.ix_(made, made)])
+    idle = least_idle(idle_min[np.ix_(made, made)])
     feed = sum(alone[place][2] for place in made)
     end = min((_first_pack(shop, place) for place in made), default=0.0) + feed + idle if made else 0.0
     spare = sum(found[3] for found in alone.values())
@@ -146,19 +151,33 @@ def stock_floor(shop: Shop, weights: Weights) -> float:
 def least_changes(shop: Shop) -> tuple[Floats, Floats]:
     """Least white time at the divider, and least time that ovens burn empty, from one article to the next, min.
 
-    Shape (P, P), at the places of their first heat classes: the least that any of their classes takes.
+    Shape (P, P), at the places of their first heat classes: the least that any of their classes takes; infinite
+    between two lines, and at the places of other classes.
     """
-    arrays = shop.arrays
-    idle = np.maximum(arrays.headway[:, :, 0, 0], 0.0)
-    line = arrays.products["line"]
-    idle[line[:, None] != line[None, :]] = inf
+    count = len(shop.products)
+    idle, empty = np.full((count, count), inf), np.full((count, count), inf)
+    for own in _classes_by_line(shop):
+        idle[np.ix_(own, own)], empty[np.ix_(own, own)] = _least_changes_on(shop, own)
+    return idle, empty
+
+
+def _classes_by_line(shop: Shop) -> list[Ints]:
+    """The places of all heat classes of each line's products."""
+    return [np.flatnonzero(shop.arrays.products["line"] == line) for line in range(shop.arrays.lines)]
+
+
+def _least_changes_on(shop: Shop, own: Ints) -> tuple[Floats, Floats]:
+    """`least_changes` between the classes of one line."""
+    arrays, between = shop.arrays, np.ix_(own, own)
+    idle = np.maximum(arrays.headway[:, :, 0, 0][between], 0.0)
     empty = np.zeros_like(idle)
-    for oven in arrays.ovens.T:
+    for oven in arrays.ovens[own].T:
         first = oven["leg"] == 0
         stands = idle + oven["offset"][None, :] - (oven["offset"] + oven["dwell"])[:, None]
         least = np.minimum(np.maximum(stands, 0.0), oven["heat_up"][None, :])
         empty += np.where(first[:, None] & first[None, :], least, 0.0)
-    return between_articles(idle, arrays.products["article"]), between_articles(empty, arrays.products["article"])
+    first_classes = np.searchsorted(own, arrays.products["article"][own])
+    return between_articles(idle, first_classes), between_articles(empty, first_classes)
 
 
 def between_articles(least: Floats, article: Ints) -> Floats:
@@ -170,14 +189,18 @@ def between_articles(least: Floats, article: Ints) -> Floats:
 
 def idle_between(shop: Shop) -> Floats:
     """Least white time at the divider between two products, other products between them allowed, min."""
-    return through_others(least_changes(shop)[0])
+    return through_others(shop, least_changes(shop)[0])
 
 
-def through_others(least: Floats) -> Floats:
-    """The least from one to another, with others between them allowed."""
-    for via in range(len(least)):
-        least = np.minimum(least, least[:, via, None] + least[None, via, :])
-    return least
+def through_others(shop: Shop, least: Floats) -> Floats:
+    """The least from one product to another, with others of its line between them allowed."""
+    found = least.copy()
+    for own in _classes_by_line(shop):
+        within = least[np.ix_(own, own)]
+        for via in range(len(own)):
+            within = np.minimum(within, within[:, via, None] + within[None, via, :])
+        found[np.ix_(own, own)] = within
+    return found
 
 
 def least_ways(least: Floats, bit: Ints) -> Floats:

@@ -90,8 +90,20 @@ def _gap(scenario: Scenario, station_id: str, first: Product, then: Product, the
     return Gap(minutes=filling, reasons=(Reason(what=f"{station.name} must not overfill", minutes=filling),))
 
 
-def _at(scenario: Scenario, product: Product, station_id: str) -> tuple[Operation[Any, Any], bool, float]:
-    """What a product is done at a station; whether its leg ends there; and pieces/h that enter at the leg's pace."""
+Done = tuple[Operation[Any, Any], bool, float]
+"""What is done at a station; whether the leg ends there; and pieces/h that enter at the leg's pace."""
+
+
+def _at(scenario: Scenario, product: Product, station_id: str) -> Done:
+    """What a product is done at a station; worked out once."""
+    key = "at", product.id, station_id
+    if key not in scenario.known:
+        scenario.known[key] = _done_at(scenario, product, station_id)
+    found: Done = scenario.known[key]
+    return found
+
+
+def _done_at(scenario: Scenario, product: Product, station_id: str) -> Done:
     whole = scenario.whole(product)
     place = [step.station for step in whole.piece_steps].index(station_id)
     line, needs = scenario.line_of(product), whole.taken_per_finished

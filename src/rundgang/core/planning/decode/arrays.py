@@ -109,12 +109,16 @@ class Rooms(NamedTuple):
 
     Attributes
     ----------
-    cleaning : array, shape (pools, K, K)
-        Minutes between two things in a unit, by class: the products, then the preparations.
+    leaves : array, shape (K, K)
+        What one thing leaves in a unit that the next must not carry, by class, the products, then the preparations:
+        nothing, a trait, an allergen, or both: 0 to 3.
+    cleaning : array, shape (pools, 4)
+        Minutes that it takes to clean that away.
     """
 
     needs: Records
     pools: Records
+    leaves: Ints
     cleaning: Floats
 
 

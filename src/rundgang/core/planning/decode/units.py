@@ -41,11 +41,14 @@ def _free(rooms: Rooms, units: Units, pool: int, unit: int, begin: float, length
 
     Closed needs no cleaning itself, but that between the batches before and after it goes on.
     """
-    uses, cleaning, filled = units.uses, rooms.cleaning, units.filled[unit]
+    uses, leaves, filled = units.uses, rooms.leaves, units.filled[unit]
     if filled == 0:
         return begin
     other = uses[unit, filled - 1].class_
-    if other >= 0 and uses[unit, filled - 1].end + cleaning[pool, other, class_] <= begin + SAME_MOMENT_MIN:
+    if (
+        other >= 0
+        and uses[unit, filled - 1].end + rooms.cleaning[pool, leaves[other, class_]] <= begin + SAME_MOMENT_MIN
+    ):
         return begin
     low, high = 0, filled
     while low < high:
@@ -60,12 +63,12 @@ def _free(rooms: Rooms, units: Units, pool: int, unit: int, begin: float, length
     at = begin
     for place in range(first, filled):
         other = uses[unit, place].class_
-        before = cleaning[pool, class_, other] if other >= 0 else 0.0
+        before = rooms.cleaning[pool, leaves[class_, other]] if other >= 0 else 0.0
         if at + length + before <= uses[unit, place].begin + SAME_MOMENT_MIN:
             if other >= 0:
                 return at
             continue
-        free = uses[unit, place].end + (cleaning[pool, other, class_] if other >= 0 else 0.0)
+        free = uses[unit, place].end + (rooms.cleaning[pool, leaves[other, class_]] if other >= 0 else 0.0)
         if free > at + SAME_MOMENT_MIN:
             at = free
     return at
@@ -256,7 +259,7 @@ def can_keep(rooms: Rooms, units: Units, pool: int, unit: int, begin: float, unt
     if place + 1 == units.filled[unit]:
         return True
     own, then = units.uses[unit, place].class_, units.uses[unit, place + 1]
-    clean = rooms.cleaning[pool, own, then.class_] if then.class_ >= 0 else 0.0
+    clean = rooms.cleaning[pool, rooms.leaves[own, then.class_]] if then.class_ >= 0 else 0.0
     return bool(until + clean <= then.begin + SAME_MOMENT_MIN)
 
 

@@ -79,7 +79,7 @@ def ahead_of(shop: Shop, weights: Weights) -> Ahead:
         release=least(np.maximum(arrays.now + products["lead"], arrays.set_free[:, 0])),
         surplus=surplus,
         bit=bit,
-        onward=least_ways(through_others(change), bit),
+        onward=least_ways(through_others(shop, change), bit),
         weight=weight,
     )
 

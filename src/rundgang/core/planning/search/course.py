@@ -66,17 +66,13 @@ def run(course: Course, seed: int, effort: float) -> int:
     effort : float
         To be spent on the bound, s, of all lines together.
     """
+    if course.ends():
+        return course.evaluated
     apart = {group: lines_apart(group) or (group,) for group in course.groups}
     lone = [own for lines in apart.values() for own in lines]
     with ThreadPoolExecutor(course.at_once) as threads:
-        first = takewhile(lambda now: now.epoch < APART_EPOCHS, rounds(HOT_EPOCHS, every_other=True))
-        if course.ends():
-            return course.evaluated
         ended = _proved([own for own in lone if not is_timed(own.shop)], effort, course)
-        ended = ended or _search(threads, lone, seed, first, course)
-        for group, lines in apart.items() if len(lone) > len(apart) else ():
-            group.try_from(*laid_together(group, lines))
-            course.tried(1)
+        ended = ended or _apart(threads, apart, seed, course)
         epochs = groupby(rounds(0, every_other=len(lone) == len(apart)), key=lambda now: now.epoch)
         together = partial(_together, threads, apart, seed + EPOCH_SEED, course, dict[Group, float]())
         ended = ended or together(takewhile(lambda epoch: epoch[0] < FIRST_AROUND, epochs))
@@ -87,6 +83,24 @@ def run(course: Course, seed: int, effort: float) -> int:
         if not (ended or course.ends()):
             together(epochs)
     return course.evaluated
+
+
+def _apart(
+    threads: ThreadPoolExecutor, apart: Mapping[Group, Sequence[Group]], seed: int, course: Course
+) -> bool:  # fmt: skip
+    """Each line by itself, laid together after every epoch; whether the course ended before that."""
+    lone = [own for lines in apart.values() for own in lines]
+    for epoch, its_rounds in groupby(rounds(HOT_EPOCHS, every_other=True), key=lambda now: now.epoch):
+        if epoch == APART_EPOCHS:
+            return False
+        ended = _search(threads, lone, seed, its_rounds, course)
+        for group, lines in apart.items():
+            if group not in lines:
+                group.try_from(*laid_together(group, lines))
+                course.tried(1)
+        if ended or course.ends():
+            return True
+    return False
 
 
 def _together(

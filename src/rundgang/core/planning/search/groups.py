@@ -1,10 +1,10 @@
 """A group: lines that share something, searched as one list of order items around what no order moves."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 import numpy as np
 
-from rundgang.core.compiled import Ints, Records
+from rundgang.core.compiled import Floats, Ints, Records
 from rundgang.core.planning.bound import idle_between, is_timed, shop_bound, stock_floor
 from rundgang.core.planning.decode.appraisal import appraise, priced
 from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
@@ -262,8 +262,8 @@ def first_order(shop: Shop, items: Iterable[OrderItem]) -> tuple[OrderItem, ...]
     by_line: dict[str, list[OrderItem]] = {}
     for item in items:
         by_line.setdefault(shop.products[shop.index[item.product]].line, []).append(item)
-    departs = {wave.id: wave.departs_min for wave in shop.scenario.waves}
-    left = [_line_order(shop, listed, departs) for listed in by_line.values()]
+    departs, idle = {wave.id: wave.departs_min for wave in shop.scenario.waves}, idle_between(shop)
+    left = [_line_order(shop, listed, departs, idle) for listed in by_line.values()]
     order = list[OrderItem]()
     while left:
         first = min(left, key=lambda listed: departs[listed[0].wave])
@@ -272,10 +272,11 @@ def first_order(shop: Shop, items: Iterable[OrderItem]) -> tuple[OrderItem, ...]
     return tuple(order)
 
 
-def _line_order(shop: Shop, items: Sequence[OrderItem], departs: dict[str, float]) -> list[OrderItem]:
+def _line_order(
+    shop: Shop, items: Sequence[OrderItem], departs: Mapping[str, float], idle: Floats
+) -> list[OrderItem]:  # fmt: skip
     """Earliest lorry first; for the same lorry the product on the line, then the one that can follow soonest."""
     left, order = list(items), list[OrderItem]()
-    idle = idle_between(shop)
     while left:
         lorry = min(departs[item.wave] for item in left)
         before = order[-1].product if order else None
