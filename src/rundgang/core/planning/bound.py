@@ -203,6 +203,16 @@ def through_others(shop: Shop, least: Floats) -> Floats:
     return found
 
 
+def line_bits(shop: Shop) -> Ints:
+    """Which of its line's products each is, at the place of its first heat class."""
+    products = shop.arrays.products
+    bit = np.full(len(products), -1)
+    for line in range(shop.arrays.lines):
+        own = np.flatnonzero((products["line"] == line) & (products["article"] == np.arange(len(products))))
+        bit[own[:MOST_PRODUCTS]] = np.arange(len(own[:MOST_PRODUCTS]))
+    return bit
+
+
 def least_ways(least: Floats, bit: Ints) -> Floats:
     """The least way from each product through each subset, by M. Held and R. Karp's recursion (1962).
 

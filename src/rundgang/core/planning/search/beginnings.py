@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rundgang.core.compiled import Floats, Ints, Records, compiled, inner
-from rundgang.core.planning.bound import MOST_PRODUCTS, idle_between, least_changes, least_ways, through_others
+from rundgang.core.planning.bound import idle_between, least_changes, least_ways, line_bits, through_others
 from rundgang.core.planning.decode.appraisal import CHANGEOVER, LAST, LATE, OVEN, SHORT, STALE, oven_empty
 from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays
 from rundgang.core.planning.decode.lorries import LATE_MIN, NEVER, ON_TIME_MIN, given_by, serve
@@ -56,7 +56,7 @@ def ahead_of(shop: Shop, weights: Weights) -> Ahead:
     arrays, count = shop.arrays, len(shop.products)
     products, legs, article = arrays.products, arrays.legs, arrays.products["article"]
     idle, empty = least_changes(shop)
-    bit = _bits(shop)
+    bit = line_bits(shop)
     known = np.isfinite(idle)
     change = np.full(idle.shape, np.inf)
     change[known] = weights.changeover_min * idle[known] + weights.oven_empty_min * empty[known]
@@ -82,16 +82,6 @@ def ahead_of(shop: Shop, weights: Weights) -> Ahead:
         onward=least_ways(through_others(shop, change), bit),
         weight=weight,
     )
-
-
-def _bits(shop: Shop) -> Ints:
-    """Which of its line's products each is, at the place of its first heat class."""
-    products = shop.arrays.products
-    bit = np.full(len(products), -1)
-    for line in range(shop.arrays.lines):
-        own = np.flatnonzero((products["line"] == line) & (products["article"] == np.arange(len(products))))
-        bit[own[:MOST_PRODUCTS]] = np.arange(len(own[:MOST_PRODUCTS]))
-    return bit
 
 
 @inner

@@ -28,6 +28,16 @@ BEGINNINGS_A_SECOND, BEGINNINGS_AT_ONCE = 15_000, 5_000
 """Of each line's orders, that are branched over for a second to be spent on the bound, on every machine; in pieces."""
 
 
+RELAXED_AT_LEAST, RELAXED_A_SECOND = 10_000, 10_000
+"""Beginnings of a line's relaxation that are looked at, and more for a second to be spent on the bound."""
+
+EXCHANGED = 8
+"""After so many epochs islands tell each other the best order: before that each goes its own way."""
+
+LAID_AFTER = 10_000
+"""Orders of lines apart, before they are laid together for the first time."""
+
+
 class Course:
     """How far the search of some groups has come, who is told, and how many orders are tried at once."""
 
@@ -71,15 +81,16 @@ def run(course: Course, seed: int, effort: float) -> int:
     apart = {group: lines_apart(group) or (group,) for group in course.groups}
     lone = [own for lines in apart.values() for own in lines]
     with ThreadPoolExecutor(course.at_once) as threads:
-        ended = _proved([own for own in lone if not is_timed(own.shop)], effort, course)
+        ended = _circuits([own for own in lone if not is_timed(own.shop)], effort, course)
         ended = ended or _apart(threads, apart, seed, course)
+        if not ended or all(own.done for own in lone):
+            ended = _proved(threads, [own for own in lone if is_timed(own.shop)], effort, course)
+        for group, lines in apart.items():
+            group.bound = min(group.cost, max(group.bound, sum(own.bound for own in lines)))
         epochs = groupby(rounds(0, every_other=len(lone) == len(apart)), key=lambda now: now.epoch)
         together = partial(_together, threads, apart, seed + EPOCH_SEED, course, dict[Group, float]())
         ended = ended or together(takewhile(lambda epoch: epoch[0] < FIRST_AROUND, epochs))
         ended = ended or _branched(threads, lone, effort, course)
-        ended = ended or _proved([own for own in lone if is_timed(own.shop)], effort, course)
-        for group, lines in apart.items():
-            group.bound = min(group.cost, max(group.bound, sum(own.bound for own in lines)))
         if not (ended or course.ends()):
             together(epochs)
     return course.evaluated
@@ -88,16 +99,21 @@ def run(course: Course, seed: int, effort: float) -> int:
 def _apart(
     threads: ThreadPoolExecutor, apart: Mapping[Group, Sequence[Group]], seed: int, course: Course
 ) -> bool:  # fmt: skip
-    """Each line by itself, laid together after every epoch; whether the course ended before that."""
-    lone = [own for lines in apart.values() for own in lines]
+    """Each line by itself, then laid together; whether the course ended before that.
+
+    Where many lines take long for that, they are laid together after earlier epochs too.
+    """
+    lone, laid = [own for lines in apart.values() for own in lines], course.evaluated
     for epoch, its_rounds in groupby(rounds(HOT_EPOCHS, every_other=True), key=lambda now: now.epoch):
         if epoch == APART_EPOCHS:
             return False
         ended = _search(threads, lone, seed, its_rounds, course)
-        for group, lines in apart.items():
-            if group not in lines:
-                group.try_from(*laid_together(group, lines))
-                course.tried(1)
+        if ended or epoch == APART_EPOCHS - 1 or course.evaluated > laid + LAID_AFTER:
+            laid = course.evaluated
+            for group, lines in apart.items():
+                if group not in lines:
+                    group.try_from(*laid_together(group, lines))
+                    course.tried(1)
         if ended or course.ends():
             return True
     return False
@@ -159,19 +175,28 @@ def _branched(threads: ThreadPoolExecutor, lone: Sequence[Group], effort: float,
     return False
 
 
-def _proved(lone: Sequence[Group], effort: float, course: Course) -> bool:
-    """Prove what each line costs at least, in so many seconds for all; whether the course ended before that.
+def _circuits(lone: Sequence[Group], effort: float, course: Course) -> bool:
+    """Prove what lines cost at least on which nothing can be late, in so many seconds; whether the course ended then.
 
-    Lines of few items first: what of their share they leave is for the others. Where nothing can be late the solver
-    needs no good order to begin with, and often ends the search.
+    Lines of few items first: what of their share they leave is for the others. The solver needs no good order to begin
+    with, and often ends the search.
     """
     left = sorted((own for own in lone if not own.done), key=lambda own: len(own.listed)) if effort else []
     for place, own in enumerate(left):
-        effort = max(0.0, effort - own.prove(effort / (len(left) - place)))
+        effort = max(0.0, effort - own.prove_circuit(effort / (len(left) - place)))
         course.tried(0)
         if course.ends():
             return True
     return False
+
+
+def _proved(threads: ThreadPoolExecutor, lone: Sequence[Group], effort: float, course: Course) -> bool:
+    """Prove what each line costs at least, the same on every machine; whether the course ended then."""
+    most = RELAXED_AT_LEAST + round(effort * RELAXED_A_SECOND)
+    for work in [threads.submit(own.prove, most) for own in lone]:
+        work.result()
+    course.tried(0)
+    return course.ends()
 
 
 def _search(
@@ -187,7 +212,8 @@ def _search(
         ]
         orders = sum(one.result() for one in work)
         for group in groups if now.ends else ():
-            group.exchange()
+            if now.epoch % EXCHANGED == EXCHANGED - 1:
+                group.exchange()
         course.tried(orders)
         if course.ends():
             return True

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 import numpy as np
 
 from rundgang.core.compiled import Floats, Ints, Records
-from rundgang.core.planning.bound import idle_between, is_timed, shop_bound, stock_floor
+from rundgang.core.planning.bound import idle_between, shop_bound, stock_floor
 from rundgang.core.planning.decode.appraisal import appraise, priced
 from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.fixed import fixed_arrays
@@ -15,11 +15,13 @@ from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import Run
 from rundgang.core.planning.objective import PROVED_WITHIN, Weights, weight_array
+from rundgang.core.planning.relaxed import relaxed_bound
 from rundgang.core.planning.search.annealing import BETTER, anneal
 from rundgang.core.planning.search.beginnings import Ahead, ahead_of
 from rundgang.core.planning.search.branching import branch
-from rundgang.core.planning.search.cooling import Round
+from rundgang.core.planning.search.cooling import APART_EPOCHS, Round
 from rundgang.core.planning.search.reinsertion import inserted_best, late_items
+from rundgang.core.planning.search.stretches import STRETCH, best_stretch, stretch_at
 
 BRANCHED_AT_ONCE, BRANCHED_ALONG, BRANCHED_UP_TO = 5, 16, 20
 """So many items are branched over to the end before they are annealed; so many of a line while they are; and so many
@@ -27,6 +29,10 @@ of a line where time is given to the bound."""
 
 BRANCHED_A_TRY = 2
 """Beginnings that are branched over for every order that an island tries."""
+
+SHORT_EPOCHS = 2**APART_EPOCHS
+"""After the first epoch that follows those apart one stretch of a line is put in its best order; after each later twice
+as many."""
 
 NO_END = 2**62
 
@@ -146,7 +152,12 @@ class Group:
     @property
     def done(self) -> bool:
         """Whether nothing better can be found."""
-        return self.proved or self.cost <= self.bound * (1 + PROVED_WITHIN) + 1e-6
+        return self.proved or self.is_at_bound
+
+    @property
+    def is_at_bound(self) -> bool:
+        """Whether no plan can cost less."""
+        return self.cost <= self.bound * (1 + PROVED_WITHIN) + 1e-6
 
     def decoded(self) -> Decoded:
         """The best order with its runs."""
@@ -168,6 +179,9 @@ class Group:
             *self._arrays, *self._room(), island.here, island.here_alone, self.weights, own_seed, now.tries,
             warmth * now.warm, warmth * now.cold,
         )  # fmt: skip
+        if now.ends and len(self.lines) == 1:
+            order, cost, more = self._polished(order, alone, cost, now.epoch, own_seed)
+            tried += more
         island.found(order, alone, cost)
         return now.tries + tried
 
@@ -186,6 +200,17 @@ class Group:
         order, tried = inserted_best(cost, lines, island.order, out)
         island.found(order, island.alone, cost(order))
         return tried
+
+    def _polished(self, order: Ints, alone: Ints, cost: float, epoch: int, seed: int) -> tuple[Ints, float, int]:
+        """An order with stretches put in their best order, more of them after long epochs; its cost; how many tried."""
+        arrays, room, tried, apart = self._arrays, self._room(), 0, STRETCH // 2
+        lines = self.shop.arrays.products["line"][self.items["product"]]
+        places = np.random.default_rng(seed).permutation(np.arange(seed % apart, len(self.listed), apart))
+        for place in places[: 2**epoch // SHORT_EPOCHS].tolist():
+            at = stretch_at(lines, order, place)
+            order, cost, more = best_stretch(*arrays, *room, order, alone, self.weights, at, cost)
+            tried += more
+        return order, cost, tried
 
     def branch(self, most: int) -> int:
         """Go on through all orders, for so many beginnings; how many were tried whole.
@@ -206,27 +231,33 @@ class Group:
         own.found(best, alone, least)
         return int(whole)
 
-    def prove(self, effort: float) -> float:
-        """Prove what the items of a line by itself cost at least; how much of the effort that took.
-
-        The order that proves it is tried where nothing can be late. Elsewhere it is seldom better than what annealing
-        finds, and it is another from machine to machine: the same seed would not give the same plan.
+    def prove(self, most: int) -> None:
+        """Prove what the items of a line by itself cost at least, by so many beginnings; its cheapest order is tried.
 
         Parameters
         ----------
-        effort : float
-            Seconds, as `circuit_bound` takes it.
+        most : int
+            As `relaxed_bound` takes it.
         """
+        if self.is_at_bound or self.fixed or not self.listed or len(self.lines) > 1:
+            return
+        found = relaxed_bound(self.shop, self.listed, self.wanted, most, self.cost)
+        self._proved(found.bound, found.order)
+
+    def prove_circuit(self, effort: float) -> float:
+        """Prove it where nothing can be late, by the circuit; how much of the effort that took, s."""
         from rundgang.core.planning.circuit import circuit_bound  # noqa: PLC0415  (the solver takes a second to load)
 
         if self.done or self.fixed or len(self.lines) > 1:
             return 0.0
-        known = self.best.order
-        found = circuit_bound(self.shop, [self.listed[item] for item in known], self.wanted, effort, self.cost)
-        if found.order is not None and not is_timed(self.shop):
-            self.try_from(known[found.order], np.zeros(len(self.listed), dtype=np.int64))
-        self.bound = min(self.cost, max(self.bound, found.bound + stock_floor(self.shop, self.wanted)))
+        found = circuit_bound(self.shop, self.listed, self.wanted, effort, self.cost)
+        self._proved(found.bound, found.order)
         return found.took_s
+
+    def _proved(self, bound: float, order: Ints | None) -> None:
+        if order is not None:
+            self.try_from(order, np.zeros(len(self.listed), dtype=np.int64))
+        self.bound = min(self.cost, max(self.bound, bound + stock_floor(self.shop, self.wanted)))
 
     def try_from(self, order: Ints, alone: Ints) -> None:
         """Let all islands begin with an order, if it is better than what they have."""

@@ -17,10 +17,13 @@ from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.decode.streams import take_all
 from rundgang.core.planning.lorries import order_items
 from rundgang.core.planning.objective import Weights, weight_array
+from rundgang.core.planning.relaxed import relaxed_line
+from rundgang.core.planning.relaxed_orders import cheapest, room_for
 from rundgang.core.planning.search.beginnings import ahead_of, least_of
 from rundgang.core.planning.search.moves import change
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
+from rundgang.core.planning.search.stretches import best_stretch
 from rundgang.core.scenario import Scenario
 
 ORDERS = 200
@@ -48,4 +51,7 @@ def make_parts(scenario: Scenario) -> None:
     make(oven_empty, shop.arrays, runs, 0)
     make(change, order, items, order, order, order, order)
     known, weights = ahead_of(shop, Weights()), weight_array(Weights())
+    relaxed = relaxed_line(shop, [*order_items(scenario, line, (), shop.most_packs)], Weights())
+    make(cheapest, relaxed, room_for(1, len(relaxed.due)), 0.0, order)
     make(least_of, shop.arrays, known, items, order, order, weights, runs, len(fixed.runs))
+    make(best_stretch, shop.arrays, fixed, items, state, runs, order, order, weights, order, 0.0)

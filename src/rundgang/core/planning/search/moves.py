@@ -2,13 +2,16 @@
 
 import numpy as np
 
-from rundgang.core.compiled import Ints, Records, compiled
+from rundgang.core.compiled import Ints, Records, compiled, inner
 
 ELSEWHERE = 0.2
 """So often an item is moved in the whole list, which changes who is served first of what lines share."""
 
 NEAR = 4
 """Half of the moves go no further than so many places."""
+
+MOST_RUNS = 3
+"""So many are moved at once at most."""
 
 
 @compiled
@@ -39,7 +42,7 @@ def change(lines: Ints, items: Records, here: Ints, alone: Ints, order: Ints, ap
 
 @compiled
 def _change_line(items: Records, here: Ints, alone: Ints, sequence: Ints, apart: Ints, one: int) -> None:
-    """Swap, move, move a run, join one of the same product, or set a run apart; or together again."""
+    """Swap, move, move a run or some, join one of the same product, or set a run apart; or together again."""
     count, kind = len(here), np.random.randint(0, 10)
     if kind == 9 or count == 1:
         apart[here[one]] = 1 - alone[here[one]]
@@ -53,13 +56,13 @@ def _change_line(items: Records, here: Ints, alone: Ints, sequence: Ints, apart:
         return
     length = 1
     if kind >= 6:
-        while one > 0 and items[here[one - 1]].product == items[here[one]].product and not alone[here[one]]:
+        while one > 0 and _is_one_run(items, here, alone, one):
             one -= 1
-        while (
-            one + length < count
-            and items[here[one + length]].product == items[here[one]].product
-            and not alone[here[one + length]]
-        ):
+        runs = 1 if kind < 8 else np.random.randint(2, MOST_RUNS + 1)
+        while one + length < count:
+            runs -= not _is_one_run(items, here, alone, one + length)
+            if not runs:
+                break
             length += 1
     elif kind == 5:
         places = np.flatnonzero(items[here].product == items[here[one]].product)
@@ -69,6 +72,12 @@ def _change_line(items: Records, here: Ints, alone: Ints, sequence: Ints, apart:
     if one <= other < one + length or length >= count:
         other = 0 if one > 0 else min(one + length, count - 1)
     _move(sequence, one, length, min(other, count - length))
+
+
+@inner
+def _is_one_run(items: Records, here: Ints, alone: Ints, place: int) -> bool:
+    """Whether what stands at a place goes on with the run before it."""
+    return bool(items[here[place - 1]].product == items[here[place]].product and not alone[here[place]])
 
 
 @compiled
