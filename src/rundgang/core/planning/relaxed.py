@@ -160,8 +160,8 @@ def relaxed_line(shop: Shop, listed: Sequence[OrderItem], weights: Weights) -> R
         demand=demand,
         packs=packs,
         short_costs=short_costs,
-        white_costs=weights.changeover_min,
-        last_costs=weights.last_pack_min,
+        white_costs=float(weights.changeover_min),
+        last_costs=float(weights.last_pack_min),
         window=items.window,
         store=store,
     )

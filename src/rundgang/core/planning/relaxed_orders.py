@@ -11,7 +11,7 @@ of a closing, is no change and costs nothing. An item that begins later than it 
 than it costs before it: so each begins as early as it can.
 """
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -26,8 +26,15 @@ MOST_ITEMS = 62
 
 ALIKE = 1e-6
 
-NOTHING, ROOT = -1, -1
-"""Instead of an item: no more is made. Instead of a beginning: none."""
+NOTHING: Any = np.int64(-1)
+"""Instead of an item: no more is made."""
+
+ROOT: Any = np.int64(-1)
+"""Instead of a beginning: none."""
+
+ZERO: Any = np.int64(0)
+JOINED: Any = np.int64(1)
+"""Of a type that Numba takes for any whole number: with a bare one it compiles all that takes it twice."""
 
 
 class RelaxedStore(NamedTuple):
@@ -200,13 +207,13 @@ def cheapest(line: RelaxedLine, found: Beginnings, known: float, order: Ints) ->
     """
     count, most = len(line.product), len(found.item)
     chain = np.empty(count, np.int64)
-    many, waiting, least, here = 0, 0, 0.0, ROOT
+    many, waiting, least, here = ZERO, ZERO, 0.0, ROOT
     while True:
         depth = _chain(found, here, chain)
         for choice in range(-1, 2 * count):
             if many == most:
                 return least, many
-            item, joins = (choice // 2, choice % 2) if choice >= 0 else (NOTHING, 0)
+            item, joins = (choice // 2, choice % 2) if choice >= 0 else (NOTHING, ZERO)
             if not _can_follow(line, found, here, item, joins):
                 continue
             found.before[many], found.item[many], found.joins[many] = here, item, joins
@@ -240,14 +247,14 @@ def cheapest(line: RelaxedLine, found: Beginnings, known: float, order: Ints) ->
 @inner
 def _chain(found: Beginnings, here: int, chain: Ints) -> int:
     """Write the beginnings from the first item to the last; how many there are."""
-    depth, place = 0, here
+    depth, place = ZERO, here
     while place != ROOT:
         depth, place = depth + 1, found.before[place]
     place = here
     for at in range(depth - 1, -1, -1):
         chain[at] = place
         place = found.before[place]
-    return depth
+    return int(depth)
 
 
 @inner
@@ -261,7 +268,7 @@ def _write(found: Beginnings, here: int, chain: Ints, order: Ints) -> None:
 @inner
 def _can_follow(line: RelaxedLine, found: Beginnings, here: int, item: int, joins: int) -> bool:
     """Whether an item can follow a beginning, or nothing; and, `joins`, be one run with what follows it."""
-    used = found.used[here] if here != ROOT else 0
+    used = found.used[here] if here != ROOT else ZERO
     in_run = here != ROOT and found.joins[here] == 1
     if item == NOTHING:
         return not in_run
@@ -284,7 +291,7 @@ def _can_follow(line: RelaxedLine, found: Beginnings, here: int, item: int, join
 def _follow(line: RelaxedLine, found: Beginnings, here: int, chain: Ints, depth: int, new: int) -> None:
     """Let an item follow a beginning as early as it can."""
     item, joins, store = found.item[new], found.joins[new], line.store
-    p, used, gap, oven, idle, white = line.product[item], 0, 0.0, 0.0, 0.0, 0.0
+    p, used, gap, oven, idle, white = line.product[item], ZERO, 0.0, 0.0, 0.0, 0.0
     at, since = line.release[item], store.opens[item]
     if here != ROOT:
         last = line.product[found.item[here]]
@@ -383,7 +390,7 @@ def _at_least(line: RelaxedLine, found: Beginnings, here: int) -> float:
         if store.is_there and (item == found.item[here] or not used >> item & 1):
             saved += store.most_feed[item] - line.feed[item]
         if store.is_there and not used >> item & 1:
-            saved += max(0.0, _costless(line, item, used, 1) - max(at, line.release[item]))
+            saved += max(0.0, _costless(line, item, used, JOINED) - max(at, line.release[item]))
     short = max(_short_alone(line, found.made[here], used, at, last), _short_together(line, found.made[here], used, at))
     onward = _onward(line, found.made[here], used, last, short)
     return float(_white(line, found, here, saved) + short + onward + line.last_costs * at)
