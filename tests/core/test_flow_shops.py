@@ -74,7 +74,7 @@ def test_no_order_costs_less_than_the_circuit_proves(seed: int, legs: int) -> No
     plant = drawn.changed(products=tuple(p.model_copy(update={"odd_batch": choice}) for p in drawn.products))
     shop, listed = Shop(plant, ["line"]), items_on(plant)
     least = every_order(plant, runs_apart=True)
-    found = circuit_bound(shop, listed, Weights(), 5.0, np.inf)
+    found, _ = circuit_bound(shop, listed, Weights(), 5.0, np.inf)
     assert found.bound + stock_floor(shop, Weights()) <= least + 1e-6
     assert found.order is not None
     assert sorted(found.order.tolist()) == list(range(len(listed)))

@@ -16,7 +16,10 @@ from rundgang.core.planning.decode.fixed import fixed_arrays
 from rundgang.core.planning.decode.room import make_runs, make_state
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.objective import Weights, weight_array
-from rundgang.core.planning.relaxed import RelaxedItems, relaxed_bound, relaxed_line, stale_floor
+from rundgang.core.planning.relaxed.items import RelaxedItems
+from rundgang.core.planning.relaxed.orders import relaxed_bound
+from rundgang.core.planning.relaxed.stale import stale_floor
+from rundgang.core.planning.relaxed.store import relaxed_store
 from rundgang.core.scenario import Scenario
 from rundgang.demo.ostermere import ostermere
 
@@ -24,6 +27,9 @@ DAY = ostermere(date(2026, 3, 11))
 MOST = 100_000
 STORED = "pastry-line"
 """A line of which all products ripen in one cold store, and are cut from sheets."""
+
+TIGHT = (64, 76, 12, 63, 3, 15, 16, 44)
+"""Of 80 draws those with the bound nearest to the best known: 90 to 93 % of it."""
 
 Orders = tuple[tuple[str, str, int], ...]
 
@@ -46,10 +52,7 @@ def drawn_orders(seed: int) -> Orders:
 
 
 def costs_of(plant: Scenario, line: str, waits: int, seed: int) -> Floats:
-    """What all orders of a line's items cost, with every choice of runs set apart; and some in which runs wait.
-
-    Those of the first run's product do not: what a line begins later with is no wait.
-    """
+    """What all orders of a line's items cost, with every choice of runs set apart; and some in which runs wait."""
     shop, listed = Shop(plant, [line]), items_on(plant, line)
     arrays, table = (shop.arrays, fixed_arrays(shop, ())), shop.items(listed)
     room, weights = (make_state(*arrays, table), make_runs(*arrays, table)), weight_array(Weights())
@@ -63,7 +66,7 @@ def costs_of(plant: Scenario, line: str, waits: int, seed: int) -> Floats:
     for _ in range(waits):
         order, held = draw.choice(orders), table.copy()
         for item in range(len(listed)):
-            if held[item]["product"] != held[order[0]]["product"] and draw.random() < 0.5:
+            if draw.random() < 0.5:
                 held[item]["hold"] = draw.uniform(0, 2_500)
         found.append(cost(order, draw.choice(aparts), held))
     return np.array(found)
@@ -83,12 +86,12 @@ def test_no_order_costs_less_than_the_relaxation_proves(seed: int, legs: int) ->
     assert found.order is None or sorted(found.order.tolist()) == list(range(len(listed)))
 
 
-@pytest.mark.parametrize("seed", range(PLANTS))
+@pytest.mark.parametrize("seed", [*TIGHT, *range(100, 100 + PLANTS)])
 def test_no_run_that_waits_for_its_store_costs_less_than_the_relaxation_proves(seed: int) -> None:
     """A line with a cold store: all orders of five lots, and some hundred in which runs begin later than they could."""
     plant = with_orders(*drawn_orders(seed))
     shop, listed = Shop(plant, [STORED]), items_on(plant, STORED)
-    assert relaxed_line(shop, listed, Weights()).store.is_there
+    assert relaxed_store(shop, listed, RelaxedItems(shop, listed), Weights()).is_there
     least = float(costs_of(plant, STORED, 400, seed).min())
     assert relaxed_bound(shop, listed, Weights(), MOST, least + 1).bound <= least + 1e-6
 
@@ -97,7 +100,7 @@ def test_what_a_full_store_makes_wait_is_part_of_the_bound() -> None:
     """The demo's line: what its store makes the divider wait is most of what its best plan costs, and is proved."""
     shop, listed = Shop(DAY, [STORED]), items_on(DAY, STORED)
     bound = relaxed_bound(shop, listed, Weights(), MOST, 1e5).bound
-    stale = stale_floor(shop, RelaxedItems(shop, listed), Weights(), 1e5)
+    stale = stale_floor(shop, listed, RelaxedItems(shop, listed), Weights(), 1e5)
     changes = relaxed_bound(shop, listed, Weights(changeover_min=0), MOST, 1e5).bound
     assert stale > 0
     assert bound - stale > 20 * (changes - stale)
@@ -109,7 +112,7 @@ def test_packs_that_whole_sheets_give_too_many_grow_too_old() -> None:
     plant = with_orders((made.id, "depot-2", 2_250), (made.id, "depot-3", 2_250))
     shop, listed = Shop(plant, [STORED]), items_on(plant, STORED)
     sheets = -(-2_250 * made.scaled_per_pack // 1)
-    assert stale_floor(shop, RelaxedItems(shop, listed), Weights(), 1e4) == 20 * (
+    assert stale_floor(shop, listed, RelaxedItems(shop, listed), Weights(), 1e4) == 20 * (
         sheets // made.scaled_per_pack - 2_250
     )
 

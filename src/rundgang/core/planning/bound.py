@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from itertools import accumulate
 from math import ceil, inf
+from typing import NamedTuple
 
 import numpy as np
 
@@ -16,6 +17,21 @@ from rundgang.core.units import MINUTES_PER_HOUR
 
 MOST_PRODUCTS = 12
 """Of more products on a line the least way through them is not worked out: every subset would be looked at."""
+
+
+class LineBound(NamedTuple):
+    """What was proved of the order items of a line.
+
+    Attributes
+    ----------
+    bound : float
+        A cost below which no order of these items lies, points; what stock costs by itself is not in it.
+    order : array or None
+        The items in the cheapest order of what was looked at, those left out last; None where none was reached.
+    """
+
+    bound: float
+    order: Ints | None
 
 
 def shop_bound(shop: Shop, lines: Sequence[str], fixed: Sequence[Run], weights: Weights) -> float:

@@ -6,17 +6,16 @@ the empty oven between two products, what is left out, and when the last piece i
 
 from collections.abc import Sequence
 from math import floor
-from typing import NamedTuple
 
 import numpy as np
 from ortools.sat.python import cp_model
 
 from rundgang.core.compiled import Ints
-from rundgang.core.planning.bound import least_changes
+from rundgang.core.planning.bound import LineBound, least_changes
 from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.objective import Weights
-from rundgang.core.planning.relaxed import RelaxedItems
+from rundgang.core.planning.relaxed.items import RelaxedItems
 
 SCALE = 100
 """Minutes and points are whole numbers in the model: hundredths, rounded to where they bound less."""
@@ -27,28 +26,10 @@ WORKERS = 2
 """Of the solver: one by itself proves little, and more than there are cores hinder each other."""
 
 
-class Circuit(NamedTuple):
-    """What was proved of the order items of a line.
-
-    Attributes
-    ----------
-    bound : float
-        A cost below which no order of these items lies, points; what stock costs by itself is not in it.
-    order : array or None
-        The items in the best order found for the relaxation, those left out last; None where none was found in time.
-    took_s : float
-        Of the effort, s.
-    """
-
-    bound: float
-    order: Ints | None
-    took_s: float
-
-
 def circuit_bound(
     shop: Shop, listed: Sequence[OrderItem], weights: Weights, effort: float, known_cost: float
-) -> Circuit:  # fmt: skip
-    """Prove what the items of a line cost at least.
+) -> tuple[LineBound, float]:  # fmt: skip
+    """Prove what the items of a line cost at least; how much of the effort that took, s.
 
     Parameters
     ----------
@@ -67,7 +48,7 @@ def circuit_bound(
     found = solver.solve(model.model)
     bound = max(0.0, solver.best_objective_bound / SCALE)
     has_order = found in (cp_model.OPTIMAL, cp_model.FEASIBLE)
-    return Circuit(bound, model.order(solver) if has_order else None, solver.wall_time)
+    return LineBound(bound, model.order(solver) if has_order else None), solver.wall_time
 
 
 class _Model:

@@ -9,7 +9,7 @@ import numpy as np
 
 from rundgang.core.batching import batch_limits, packs_from_pieces
 from rundgang.core.capacity import cut_leg, dough_bounds, leg_paces
-from rundgang.core.compiled import Floats, Ints, Records
+from rundgang.core.compiled import Floats, Records
 from rundgang.core.doughs import POLICIES, BatchLimits
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.kinds.parts import ROUNDING
@@ -32,6 +32,7 @@ from rundgang.core.planning.decode.arrays import (
     ShopArrays,
 )
 from rundgang.core.planning.decode.classes import classes_in
+from rundgang.core.planning.decode.cleaning import cleaning_min, leaves_behind
 from rundgang.core.planning.decode.coolers import cooler_rows
 from rundgang.core.planning.decode.crews import crew_uses
 from rundgang.core.planning.decode.ovens import oven_ready_min, oven_table
@@ -49,9 +50,6 @@ from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 
 LARGEST_RUN_PACKS = 1_000_000
-
-TRAIT_LEFT, ALLERGEN_LEFT = 1, 2
-"""What is left in a unit, added up."""
 
 
 class Shop:
@@ -189,8 +187,8 @@ class Shop:
             rooms=Rooms(
                 needs=self._need_table(classes),
                 pools=table(POOL, first=ends[:-1], end=ends[1:]),
-                leaves=self._leaves(len(classes)),
-                cleaning=self._cleaning(),
+                leaves=leaves_behind(self.scenario, self.products),
+                cleaning=cleaning_min(self.scenario, self.pools),
             ),
             closings=rows_of(CLOSING, [closing for product in closings for closing in product]),
             meetings=self._meeting_table([meeting for product in met for meeting in product]),
@@ -354,27 +352,6 @@ class Shop:
             before=[need.before_min for _, need in needs],
             length=[need.length_min for _, need in needs],
         )
-
-    def _leaves(self, preparations: int) -> Ints:
-        """By class, what one thing leaves that the next must not carry."""
-        scenario = self.scenario
-        allergens = [scenario.allergens(product) for product in self.products]
-        allergens += [scenario.preparation_allergens(made) for made in scenario.preparations]
-        traits = [product.traits for product in self.products] + [frozenset[str]()] * preparations
-        found = np.zeros((len(traits), len(traits)), dtype=np.int64)
-        for worth, carried in ((TRAIT_LEFT, traits), (ALLERGEN_LEFT, allergens)):
-            for one, left in enumerate(carried):
-                found[one] += [worth * bool(left - kept) for kept in carried]
-        return found
-
-    def _cleaning(self) -> Floats:
-        """By pool, minutes to clean away what is left: nothing, a trait, an allergen, or both."""
-        found = np.zeros((max(len(self.pools), 1), 4))
-        for place, pool in enumerate(self.pools):
-            change = self.scenario.line(pool.line).station(pool.station).changeover
-            allergen = change.allergen_clean_min
-            found[place] = 0.0, change.trait_clean_min, allergen, allergen or change.trait_clean_min
-        return found
 
     def _headways(self) -> Floats:
         count, legs = len(self.products), max((way.legs for way in self.ways), default=1)

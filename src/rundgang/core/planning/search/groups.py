@@ -5,7 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 import numpy as np
 
 from rundgang.core.compiled import Floats, Ints, Records
-from rundgang.core.planning.bound import idle_between, shop_bound, stock_floor
+from rundgang.core.planning.bound import LineBound, idle_between, shop_bound, stock_floor
 from rundgang.core.planning.decode.appraisal import appraise, priced
 from rundgang.core.planning.decode.arrays import Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.fixed import fixed_arrays
@@ -15,7 +15,7 @@ from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.lorries import OrderItem
 from rundgang.core.planning.model import Run
 from rundgang.core.planning.objective import PROVED_WITHIN, Weights, weight_array
-from rundgang.core.planning.relaxed import relaxed_bound
+from rundgang.core.planning.relaxed.orders import relaxed_bound
 from rundgang.core.planning.search.annealing import BETTER, anneal
 from rundgang.core.planning.search.beginnings import Ahead, ahead_of
 from rundgang.core.planning.search.branching import branch
@@ -241,8 +241,7 @@ class Group:
         """
         if self.is_at_bound or self.fixed or not self.listed or len(self.lines) > 1:
             return
-        found = relaxed_bound(self.shop, self.listed, self.wanted, most, self.cost)
-        self._proved(found.bound, found.order)
+        self._proved(relaxed_bound(self.shop, self.listed, self.wanted, most, self.cost))
 
     def prove_circuit(self, effort: float) -> float:
         """Prove it where nothing can be late, by the circuit; how much of the effort that took, s."""
@@ -250,14 +249,15 @@ class Group:
 
         if self.done or self.fixed or len(self.lines) > 1:
             return 0.0
-        found = circuit_bound(self.shop, self.listed, self.wanted, effort, self.cost)
-        self._proved(found.bound, found.order)
-        return found.took_s
+        found, took_s = circuit_bound(self.shop, self.listed, self.wanted, effort, self.cost)
+        self._proved(found)
+        return took_s
 
-    def _proved(self, bound: float, order: Ints | None) -> None:
-        if order is not None:
-            self.try_from(order, np.zeros(len(self.listed), dtype=np.int64))
-        self.bound = min(self.cost, max(self.bound, bound + stock_floor(self.shop, self.wanted)))
+    def _proved(self, found: LineBound) -> None:
+        """Keep a bound, and begin with the order that it is of where that is better."""
+        if found.order is not None:
+            self.try_from(found.order, np.zeros(len(self.listed), dtype=np.int64))
+        self.bound = min(self.cost, max(self.bound, found.bound + stock_floor(self.shop, self.wanted)))
 
     def try_from(self, order: Ints, alone: Ints) -> None:
         """Let all islands begin with an order, if it is better than what they have."""

@@ -17,8 +17,10 @@ from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.decode.streams import take_all
 from rundgang.core.planning.lorries import order_items
 from rundgang.core.planning.objective import Weights, weight_array
-from rundgang.core.planning.relaxed import relaxed_line
-from rundgang.core.planning.relaxed_orders import cheapest, room_for
+from rundgang.core.planning.relaxed.beginnings import room_for
+from rundgang.core.planning.relaxed.items import RelaxedItems
+from rundgang.core.planning.relaxed.line import relaxed_line
+from rundgang.core.planning.relaxed.orders import cheapest
 from rundgang.core.planning.search.beginnings import ahead_of, least_of
 from rundgang.core.planning.search.moves import change
 from rundgang.core.planning.search.plant import plan_plant
@@ -41,7 +43,8 @@ def make_parts(scenario: Scenario) -> None:
     """Make the parts that the search comes to late, those first that it comes to first."""
     line = scenario.plant.lines[0].id
     shop = Shop(scenario, (line,))
-    fixed, items = fixed_arrays(shop, ()), shop.items([*order_items(scenario, line, (), shop.most_packs)])
+    listed = [*order_items(scenario, line, (), shop.most_packs)]
+    fixed, items = fixed_arrays(shop, ()), shop.items(listed)
     state, runs = make_state(shop.arrays, fixed, items), make_runs(shop.arrays, fixed, items)
     order = np.arange(len(items), dtype=np.int64)
     make(take_all, shop.arrays, 0, 0, state, runs)
@@ -51,7 +54,7 @@ def make_parts(scenario: Scenario) -> None:
     make(oven_empty, shop.arrays, runs, 0)
     make(change, order, items, order, order, order, order)
     known, weights = ahead_of(shop, Weights()), weight_array(Weights())
-    relaxed = relaxed_line(shop, [*order_items(scenario, line, (), shop.most_packs)], Weights())
+    relaxed = relaxed_line(shop, listed, RelaxedItems(shop, listed), Weights())
     make(cheapest, relaxed, room_for(1, len(relaxed.due)), 0.0, order)
     make(least_of, shop.arrays, known, items, order, order, weights, runs, len(fixed.runs))
     make(best_stretch, shop.arrays, fixed, items, state, runs, order, order, weights, order, 0.0)
