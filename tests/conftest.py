@@ -15,8 +15,9 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from rundgang.api.app import create_app
+from rundgang.core.first_window import FirstWindow
 from rundgang.core.scenario import Scenario
-from rundgang.demo.ostermere import ostermere
+from rundgang.demo.ostermere import first_window
 from rundgang.demo.ring_line import ring_line
 from rundgang.serve import seed
 from rundgang.settings import Settings
@@ -55,7 +56,7 @@ def cluster(home: Path) -> Iterator[Urls]:
     os.environ.pop("DATABASE_URL", None)
     with PrivateCluster(home, durable=False) as urls:
         migrate(urls.owner)
-        seed(urls.app, ring_line(DAY))
+        seed(urls.app, FirstWindow(ring_line(DAY)))
         yield urls
 
 
@@ -73,7 +74,7 @@ def whole_plant(cluster: Urls) -> str:
     name = "whole_plant"
     made = new_database(cluster, name, "template0")
     migrate(made.owner)
-    seed(made.app, ostermere(DAY))
+    seed(made.app, first_window(DAY))
     return name
 
 

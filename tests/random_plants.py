@@ -62,7 +62,9 @@ def _with_another_line(rng: Random, plant: Scenario) -> Scenario:
 
 def _alone(product: Product) -> Product:
     """A product of the other line: without what only the first line prepares."""
-    plain = tuple(line for line in product.formula if line.ingredient != "sponge")
+    own = [line for line in product.formula if line.ingredient != "sponge"]
+    flour = next(line.percent for line in own if line.ingredient == "flour")
+    plain = tuple(line.model_copy(update={"percent": line.percent * 100 / flour}) for line in own)
     route = tuple(
         step if isinstance(step, BatchStep) else step.model_copy(update={"adds": ()}) for step in product.route
     )

@@ -14,7 +14,7 @@ from urllib.request import Request, urlopen
 import pytest
 
 COMMAND = [sys.executable, "-m", "rundgang.cli", "serve", "--day", "2026-03-11", "--port"]
-CSV = b"order,dispatch,product,packs\nk1,harbour-1,lantern-plain,77\n"
+CSV = b"order,dispatch,product,packs\nk1,harbour-260311,lantern-plain,77\n"
 
 
 def environment(home: Path) -> dict[str, str]:

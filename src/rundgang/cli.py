@@ -25,7 +25,7 @@ from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import Progress, StopCriterion, proving_time
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
-from rundgang.demo.ostermere import ostermere
+from rundgang.demo.ostermere import first_window, ostermere
 from rundgang.formats.clock import clock
 from rundgang.formats.documents import read_plan, read_scenario, schemas, write
 from rundgang.formats.orders_csv import read_orders
@@ -283,7 +283,7 @@ def serve_command(
 ) -> None:
     """Serve the application; an empty database gets the demo plant."""
     with _errors_to_stderr():
-        serve(Settings(), ostermere(day.date() if day else tomorrow()), port, reset)
+        serve(Settings(), first_window(day.date() if day else tomorrow()), port, reset)
 
 
 @app.command("worker")

@@ -16,10 +16,10 @@ from sqlmodel import Session
 
 from rundgang.api.app import create_app
 from rundgang.core.errors import RundgangError
+from rundgang.core.first_window import FirstWindow
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import StopCriterion
-from rundgang.core.scenario import Scenario
 from rundgang.settings import Settings
 from rundgang.store.cluster import PrivateCluster, Urls
 from rundgang.store.database import connect, migrate
@@ -67,8 +67,8 @@ PROVING_S = 2.0
 """So long the first plan's bound may take."""
 
 
-def seed(url: str, scenario: Scenario, stop: StopCriterion | None = None) -> bool:
-    """Store a scenario if the database is empty, and a first plan where there is none; whether it was empty.
+def seed(url: str, first: FirstWindow, stop: StopCriterion | None = None) -> bool:
+    """Store what there is to begin with if the database is empty, and a first plan where there is none; whether it was.
 
     Parameters
     ----------
@@ -80,7 +80,7 @@ def seed(url: str, scenario: Scenario, stop: StopCriterion | None = None) -> boo
         store = Repository(session)
         empty = store.windows.is_empty()
         if empty:
-            store.windows.add(scenario, "demo orders")
+            store.windows.add(first, "demo orders")
         if store.plans.newest_number() is None:
             _first_plan(store, stop)
     engine.dispose()
@@ -151,12 +151,12 @@ class _Server(uvicorn.Server):
         print(f"Rundgang is ready: {self.address}  (Ctrl-C stops it)", flush=True)
 
 
-def serve(settings: Settings, scenario: Scenario, port: int, reset: bool = False) -> None:
+def serve(settings: Settings, first: FirstWindow, port: int, reset: bool = False) -> None:
     """Serve until interrupted; everything that was started is stopped again.
 
     Parameters
     ----------
-    scenario : Scenario
+    first : FirstWindow
         Stored when the database is empty.
     reset : bool
         Delete the private database first.
@@ -173,7 +173,7 @@ def serve(settings: Settings, scenario: Scenario, port: int, reset: bool = False
         PrivateCluster(settings.home).remove()
     with database(settings) as urls:
         migrate(urls.owner)
-        seed(urls.app, scenario)
+        seed(urls.app, first)
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"
         with Worker(urls.app):

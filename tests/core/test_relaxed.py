@@ -109,7 +109,7 @@ def test_what_a_full_store_makes_wait_is_part_of_the_bound() -> None:
 def test_packs_that_whole_sheets_give_too_many_grow_too_old() -> None:
     """109 sheets of 20.77 packs for 2,250 give 14 packs that are too old for the next lorry: 20 points each."""
     made = next(p for p in DAY.products if p.id == "kestrel-rye")
-    plant = with_orders((made.id, "depot-2", 2_250), (made.id, "depot-3", 2_250))
+    plant = with_orders((made.id, "depot-260312", 2_250), (made.id, "depot-260313", 2_250))
     shop, listed = Shop(plant, [STORED]), items_on(plant, STORED)
     sheets = -(-2_250 * made.scaled_per_pack // 1)
     assert stale_floor(shop, listed, RelaxedItems(shop, listed), Weights(), 1e4) == 20 * (

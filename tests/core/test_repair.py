@@ -182,12 +182,12 @@ def test_a_blocked_station_is_kept_clear() -> None:
 
 
 def test_an_urgent_order_is_taken_in() -> None:
-    order = Order(id="urgent", product="lantern-plain", wave="depot-1", packs=700)
+    order = Order(id="urgent", product="lantern-plain", wave="depot-260311", packs=700)
     day = DAY.model_copy(update={"orders": (*DAY.orders, order)})
     assert any("leaves out" in fault.text for fault in check_plant(day, planned().plans))
     found = changed(day, Fit(line="ring-line"))
-    assert wanted(found.plan, "ring-line")["lantern-plain", "depot-1"] == 700 + sum(
-        o.packs for o in DAY.orders if (o.product, o.wave) == ("lantern-plain", "depot-1")
+    assert wanted(found.plan, "ring-line")["lantern-plain", "depot-260311"] == 700 + sum(
+        o.packs for o in DAY.orders if (o.product, o.wave) == ("lantern-plain", "depot-260311")
     )
 
 

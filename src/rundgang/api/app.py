@@ -16,6 +16,7 @@ from starlette.staticfiles import StaticFiles
 from rundgang.api import (
     balances,
     calculators,
+    calendar,
     dough,
     explanations,
     happened,
@@ -29,20 +30,21 @@ from rundgang.api import (
     stops,
     versions,
     window,
+    windows,
 )
-from rundgang.api.deps import NotCsvError
+from rundgang.api.deps import ChangedSinceError, NotCsvError
 from rundgang.api.guard import BodyLimit, problem, same_origin_only
 from rundgang.api.library import ChangedMeanwhileError, NotALibraryFileError
-from rundgang.api.openings import ChangedSinceError
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.formats.orders_csv import TooLargeError
+from rundgang.jobs.rolling import FarEnoughError
 from rundgang.settings import Settings
 from rundgang.store.database import connect
-from rundgang.store.rows import NoWindowError
+from rundgang.store.rows import NoWindowError, WindowOverError
 
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
-    calculators, happened, searches, stops,
+    calculators, calendar, happened, searches, stops, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {
@@ -53,6 +55,8 @@ STATUS: Mapping[type[RundgangError], int] = {
     NotALibraryFileError: 415,
     ChangedMeanwhileError: 409,
     ChangedSinceError: 409,
+    WindowOverError: 409,
+    FarEnoughError: 409,
 }
 log = structlog.get_logger()
 

@@ -23,10 +23,24 @@ class NotCsvError(RundgangError):
         super().__init__(f"The upload is {found or 'of no stated type'}; allowed: text/csv.")
 
 
-def repository(request: Request) -> Iterator[Repository]:
-    """The store, through a session of this request."""
+class ChangedSinceError(RundgangError):
+    """Someone else has changed something meanwhile."""
+
+    def __init__(self, what: str, seen: int, current: int) -> None:
+        super().__init__(
+            f"This is a change of {what} {seen}, but the newest is {current}. Nothing was changed; load it anew."
+        )
+
+
+WindowQuery = Annotated[
+    int | None, Query(ge=1, le=2_000_000_000, description="An earlier window to read; the newest alone can be changed.")
+]
+
+
+def repository(request: Request, window: WindowQuery = None) -> Iterator[Repository]:
+    """The store, through a session of this request, of the newest window or of the one that is asked for."""
     with Session(request.app.state.engine) as session:
-        yield Repository(session)
+        yield Repository(session, window)
 
 
 def clock(request: Request) -> Clock:
@@ -35,7 +49,14 @@ def clock(request: Request) -> Clock:
     return found
 
 
+def planned(store: Annotated[Repository, Depends(repository)]) -> Repository:
+    """The store for a change; WindowOverError where the window that it is for has gone on."""
+    store.windows.refuse_over()
+    return store
+
+
 Store = Annotated[Repository, Depends(repository)]
+Planned = Annotated[Repository, Depends(planned)]
 Now = Annotated[Clock, Depends(clock)]
 Number = Annotated[int, Field(ge=1, le=2_000_000_000)]
 Author = Annotated[Text, Field(min_length=1, max_length=60)]

@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import Field, ValidationError
 
-from rundgang.api.deps import Number, Store, made_for
+from rundgang.api.deps import Number, Planned, Store, made_for
 from rundgang.api.views import CardsView
 from rundgang.core.conditions import Conditions
 from rundgang.core.dough.bowl_water import temperatures
@@ -56,7 +56,7 @@ class ConditionsRequest(Conditions):
 
 
 @router.post("/conditions", status_code=201)
-def set_conditions(store: Store, request: ConditionsRequest) -> Conditions:
+def set_conditions(store: Planned, request: ConditionsRequest) -> Conditions:
     """Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on."""
     entered, room = Conditions.model_validate(request.model_dump(exclude={"room"})), request.room
     if room:
@@ -85,7 +85,7 @@ def cards(store: Store, number: Number) -> CardsView:
 
 
 @router.post("/plans/{number}/cards/{run}/{batch}/probe", status_code=201)
-def probe(store: Store, number: Number, run: str, batch: Number, request: ProbeRequest) -> BatchCard:
+def probe(store: Planned, number: Number, run: str, batch: Number, request: ProbeRequest) -> BatchCard:
     """Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt."""
     stored = store.plans.line(number)
     scenario = made_for(store, stored)

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from rundgang.api.changing import Changed, store_as_fact
-from rundgang.api.deps import Author, Now, Number, Store
+from rundgang.api.deps import Author, Now, Number, Planned
 from rundgang.api.stops import minute_asked, worked_by
 from rundgang.core.floor.actual import Happened, Slowed, as_happened
 from rundgang.core.model import Model
@@ -24,7 +24,7 @@ class HappenedRequest(Model):
 
 
 @router.post("/{number}/happened", status_code=201)
-def happened(store: Store, now: Now, number: Number, request: HappenedRequest) -> Changed:
+def happened(store: Planned, now: Now, number: Number, request: HappenedRequest) -> Changed:
     """Enter what has happened: it is fact from now on, the plan is fitted around it, and the floor works by that."""
     store.openings.locked_window()
     scenario, version = worked_by(store, now, number)

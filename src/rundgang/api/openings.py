@@ -6,67 +6,85 @@ from itertools import count
 from fastapi import APIRouter
 from pydantic import Field, ValidationError
 
-from rundgang.api.deps import Author, Store
+from rundgang.api.deps import Author, ChangedSinceError, Planned, Store
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.model import Id, Model, Name
 from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
 from rundgang.core.orders import Block, ClosingKind, FinishedStock
-from rundgang.core.scenario import Scenario
+from rundgang.core.scenario import Scenario, Stock
 from rundgang.formats.clock import clock, minute_of
 from rundgang.formats.documents import faults_of
-from rundgang.store.openings import StoredOpening
 
 router = APIRouter(prefix="/api/opening")
 
 
-class ChangedSinceError(RundgangError):
-    """Someone else has changed the opening meanwhile."""
+class OpeningView(Model):
+    """What the window is planned from, but for what has begun before it, which the plan has.
 
-    def __init__(self, seen: int, current: int) -> None:
-        super().__init__(
-            f"This is a change of opening {seen}, but the newest is {current}. Nothing was changed; load it anew."
-        )
+    Attributes
+    ----------
+    number : int
+        0 where nobody has entered any.
+    now_min : float
+        Nothing new is begun before that, from the window's start, min.
+    """
+
+    number: int
+    finished: tuple[FinishedStock, ...]
+    blocks: tuple[Block, ...]
+    heated: tuple[HeatedOven, ...]
+    worn: tuple[WornTool, ...]
+    last: tuple[LastRun, ...]
+    stocks: tuple[Stock, ...]
+    now_min: float
 
 
 class OpeningRequest(Model):
-    """Stock, closings, hot ovens, worn tools and what was made last, to keep for the window; None: as it is."""
+    """Stock, closings, hot ovens, tools, what was made last and materials, to keep for the window; None: as it is."""
 
     finished: tuple[FinishedStock, ...] = Field(max_length=5_000)
     blocks: tuple[Block, ...] = Field(max_length=2_000)
     heated: tuple[HeatedOven, ...] | None = Field(default=None, max_length=1_000)
     worn: tuple[WornTool, ...] | None = Field(default=None, max_length=1_000)
     last: tuple[LastRun, ...] | None = Field(default=None, max_length=1_000)
+    stocks: tuple[Stock, ...] | None = Field(default=None, max_length=2_000)
     seen: int = Field(ge=0, description="number of the opening this is a change of")
     author: Author = "planner"
 
 
 @router.get("")
-def opening(store: Store) -> StoredOpening:
-    """The window's packs in stock, ovens, tools, what was made last, and when its stations are closed."""
-    return store.openings.newest()
+def opening(store: Store) -> OpeningView:
+    """The window's packs and materials in stock, ovens, tools, what was made last, and when its stations are closed."""
+    found = store.openings.newest()
+    known = found.model_dump(exclude={"begun", "calendar", "stocks"})
+    return OpeningView.model_validate({**known, "stocks": store.windows.scenario().stocks})
 
 
 @router.post("", status_code=201)
-def set_opening(store: Store, request: OpeningRequest) -> StoredOpening:
+def set_opening(store: Planned, request: OpeningRequest) -> OpeningView:
     """Store another opening for the window, once it fits its lines and products; it counts from now on."""
     store.openings.locked_window()
     current = store.openings.newest()
     if request.seen != current.number:
-        raise ChangedSinceError(request.seen, current.number)
+        raise ChangedSinceError("opening", request.seen, current.number)
     scenario = store.windows.scenario()
     fields = {name: getattr(scenario, name) for name in Scenario.model_fields}
     begins = Opening(
         heated=current.heated if request.heated is None else request.heated,
         worn=current.worn if request.worn is None else request.worn,
         last=current.last if request.last is None else request.last,
+        now_min=current.now_min,
+        begun=current.begun,
     )
-    fields |= {"finished": request.finished, "blocks": request.blocks, "opening": begins}
+    weekly = tuple(block for block in scenario.blocks if block.weekly)
+    fields |= {"finished": request.finished, "blocks": (*request.blocks, *weekly), "opening": begins}
+    fields["stocks"] = scenario.stocks if request.stocks is None else request.stocks
     try:
         store.openings.write(Scenario(**fields), request.author)
     except ValidationError as error:
         raise MalformedError("The opening", tuple(faults_of(error))) from None
     store.session.commit()
-    return store.openings.newest()
+    return opening(store)
 
 
 class ClosingRequest(Model):
@@ -83,7 +101,7 @@ class ClosingRequest(Model):
 
 
 @router.post("/closings", status_code=201)
-def close_station(store: Store, request: ClosingRequest) -> StoredOpening:
+def close_station(store: Planned, request: ClosingRequest) -> OpeningView:
     """Close a station for a time; it counts from now on."""
     store.openings.locked_window()
     scenario, current = store.windows.scenario(), store.openings.newest()

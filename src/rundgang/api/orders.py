@@ -1,16 +1,21 @@
 """The routes of orders: books, files, an urgent one, and demand against stock."""
 
+from datetime import UTC, timedelta
+from math import ceil
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
 
 from rundgang.api.changing import Changed, fit_newest
-from rundgang.api.deps import Author, ContentType, Csv, FileName, NotCsvError, Now, Number, Store
-from rundgang.api.views import OrdersView, ReadView
+from rundgang.api.deps import Author, ContentType, Csv, FileName, NotCsvError, Now, Number, Planned, Store
+from rundgang.api.views import BeyondLorry, BeyondOrder, OrdersView, ReadView
+from rundgang.core.calendar import Departure, departures, minutes_until
 from rundgang.core.errors import MalformedError, UnknownItemError
 from rundgang.core.model import Model
-from rundgang.core.orders import Order
+from rundgang.core.orders import Order, Wave
 from rundgang.core.planning.demand import Demand, demand
+from rundgang.core.scenario import Scenario
+from rundgang.formats.clock import local_time, zone_of
 from rundgang.formats.orders_csv import OrderFile, read_orders, template, write_orders
 from rundgang.store.books import Book
 from rundgang.store.repository import Repository
@@ -29,8 +34,56 @@ class UrgentOrder(Model):
 
 @router.get("/orders")
 def orders(store: Store) -> OrdersView:
-    """The orders of the newest book."""
-    return OrdersView(book=store.books.newest(), orders=store.windows.scenario().orders)
+    """The orders of the newest book: for the window's lorries, and for later ones or none."""
+    scenario = store.windows.scenario()
+    lorries = {one.id: one for one in _reach(store, scenario)}
+    beyond = (
+        BeyondOrder(order=order, lorry=_lorry(lorries.get(order.wave))) for order in store.windows.beyond(scenario)
+    )
+    return OrdersView(
+        book=store.books.newest(),
+        orders=scenario.orders,
+        beyond=tuple(sorted(beyond, key=lambda one: (one.lorry is not None, one.lorry and one.lorry.leaves))),
+    )
+
+
+REACH = timedelta(days=92)
+"""Orders can be entered for lorries so far ahead."""
+
+
+def _reach(store: Repository, scenario: Scenario) -> tuple[Departure, ...]:
+    """The lorries for which orders can be entered, those of the window too; none where nobody has a calendar."""
+    newest = store.calendars.newest()
+    if newest is None:
+        return ()
+    first = local_time(scenario, scenario.opening.now_min).date()
+    found = departures(newest.calendar, zone_of(scenario), first, first + REACH)
+    return tuple(one for one in found if one.leaves_at_all)
+
+
+def _lorry(departure: Departure | None) -> BeyondLorry | None:
+    return BeyondLorry(name=departure.name, leaves=departure.leaves) if departure else None
+
+
+def _until_reach(store: Repository) -> Scenario:
+    """The window with all lorries for which orders can be entered."""
+    scenario = store.windows.scenario()
+    known = {wave.id for wave in scenario.waves}
+    later = [
+        Wave(
+            id=one.id,
+            name=one.name,
+            departs_min=minutes_until(scenario.window.starts_at, one.leaves),
+            loading_min=one.loading_min,
+        )
+        for one in _reach(store, scenario)
+        if one.id not in known and one.leaves.astimezone(UTC) > local_time(scenario, scenario.opening.now_min)
+    ]
+    if not later:
+        return scenario
+    last = max(wave.departs_min for wave in later)
+    longer = scenario.window.model_copy(update={"minutes": ceil(last)})
+    return scenario.changed(waves=(*scenario.waves, *later), window=longer)
 
 
 @router.get("/orders/books")
@@ -58,14 +111,14 @@ def _file(text: str, name: str) -> Response:
 
 @router.post("/orders/read")
 def read(store: Store, data: Csv, mode: Mode = "add", content_type: ContentType = "") -> ReadView:
-    """Read a file of orders and name every wrong row; nothing is taken."""
+    """Read a file of orders for any lorry of the calendar and name every wrong row; nothing is taken."""
     file = _read(store, data, mode, content_type)
     return ReadView(file=file, packs=sum(order.packs for order in file.orders))
 
 
 @router.post("/orders/import", status_code=201)
 def import_orders(
-    store: Store,
+    store: Planned,
     data: Csv,
     mode: Mode = "add",
     take: Annotated[Literal["all", "good"], Query(description="All rows or none, or the good ones.")] = "all",
@@ -81,25 +134,28 @@ def import_orders(
     origin = f"{name}, {len(file.orders)} {'added' if mode == 'add' else 'in place of all'}"
     if mode == "add":
         return store.books.extend(file.orders, origin)
-    return store.books.replace(file.orders, origin)
+    numbers = {order.id for order in file.orders}
+    beyond = store.windows.beyond(store.windows.scenario())
+    return store.books.replace((*file.orders, *(order for order in beyond if order.id not in numbers)), origin)
 
 
 def _read(store: Repository, data: bytes, mode: str, content_type: str) -> OrderFile:
     if not content_type.startswith("text/csv"):
         raise NotCsvError(content_type)
-    scenario = store.windows.scenario()
-    taken = frozenset(order.id for order in scenario.orders) if mode == "add" else frozenset[str]()
+    scenario = _until_reach(store)
+    known = (*scenario.orders, *store.windows.beyond(store.windows.scenario()))
+    taken = frozenset(order.id for order in known) if mode == "add" else frozenset[str]()
     return read_orders(data, scenario, taken)
 
 
 @router.post("/orders/books/{number}/restore", status_code=201)
-def restore(store: Store, number: Number) -> Book:
+def restore(store: Planned, number: Number) -> Book:
     """Bring an earlier order book back, as the newest."""
     return store.books.restore(number)
 
 
 @router.post("/orders/urgent", status_code=201)
-def urgent(store: Store, now: Now, request: UrgentOrder) -> Changed:
+def urgent(store: Planned, now: Now, request: UrgentOrder) -> Changed:
     """Take one order into the book and into the newest version, which changes as little as possible."""
     scenario = store.windows.scenario()
     product = scenario.product(request.order.product)

@@ -8,7 +8,7 @@ from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import StreamingResponse
 from sqlmodel import Session
 
-from rundgang.api.deps import Number, Store
+from rundgang.api.deps import Number, Planned, Store
 from rundgang.jobs.queue import defer_search
 from rundgang.jobs.requests import CHANNEL, SearchRequest, SearchState, ask_to_stop, running_searches, state_of
 
@@ -22,14 +22,18 @@ BEAT_SECONDS = 10.0
 
 
 @router.post("", status_code=202)
-def ask(http: Request, store: Store, request: SearchRequest) -> SearchState:
+def ask(http: Request, store: Planned, request: SearchRequest) -> SearchState:
     """Ask for a search; a worker takes it up, and its end becomes a version."""
     scenario = store.windows.scenario()
     for line in request.lines:
         scenario.line(line)
     if request.start is not None:
         store.plans.version(request.start)
-    job = defer_search(http.app.state.database_url, http.app.state.engine, request)
+    job = defer_search(
+        http.app.state.database_url,
+        http.app.state.engine,
+        request.model_copy(update={"window": store.windows.number()}),
+    )
     return state_of(store.session, job)
 
 

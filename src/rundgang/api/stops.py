@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from rundgang.api.changing import Changed, store_as_fact
-from rundgang.api.deps import Author, Now, Number, Store, at_present
+from rundgang.api.deps import Author, Now, Number, Planned, Store, at_present
 from rundgang.clock import Clock
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.floor.options import OptionKind, StopOption, cheapest_of, outcomes_of, stopped_at
@@ -72,7 +72,7 @@ def advise(store: Store, now: Now, number: Number, request: StopRequest) -> Stop
 
 
 @router.post("/{number}/stops/taken", status_code=201)
-def take(store: Store, now: Now, number: Number, request: TakenRequest) -> Changed:
+def take(store: Planned, now: Now, number: Number, request: TakenRequest) -> Changed:
     """Go by an option: the station is closed, the plan repaired, and the floor works by it from now on."""
     store.openings.locked_window()
     scenario, version, stop = _asked(store, now, number, request.stop)
@@ -85,7 +85,8 @@ def take(store: Store, now: Now, number: Number, request: TakenRequest) -> Chang
         refuse_unsound(sound)
         if found.scenario.orders != scenario.orders:
             origin = f"what {name} cannot make given to another line"
-            store.books.write(store.windows.window(), found.scenario.orders, origin)
+            orders = (*found.scenario.orders, *store.windows.beyond(scenario))
+            store.books.write(store.windows.window(), orders, origin)
         store.openings.write(found.scenario, request.author)
         note = f"{name} stands for {option.minutes:.0f} min: {SAID[option.kind]}"
         stored = store_as_fact(store, found.plan, sound, number, request.author, note)

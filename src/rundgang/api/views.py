@@ -54,8 +54,16 @@ class PlanState(Model):
 
 
 class WindowView(Model):
-    """The day that is being planned, and how far it has come; and when the room is warmest, on the plant's clock."""
+    """The day that is being planned, and how far it has come; and when the room is warmest, on the plant's clock.
 
+    Attributes
+    ----------
+    number, newest : int
+        Of the window, and of the one that is planned now.
+    """
+
+    number: int
+    newest: int
     plant: str
     town: str
     time_zone: str
@@ -76,11 +84,26 @@ class WindowView(Model):
     library: int
 
 
+class BeyondLorry(Model):
+    """A lorry that leaves behind the window."""
+
+    name: str
+    leaves: datetime
+
+
+class BeyondOrder(Model):
+    """An order that is not planned yet; without a lorry where the one it was for does not leave."""
+
+    order: Order
+    lorry: BeyondLorry | None
+
+
 class OrdersView(Model):
-    """The orders of the newest book."""
+    """The orders of the newest book: for the window's lorries, and beyond them."""
 
     book: Book
     orders: tuple[Order, ...]
+    beyond: tuple[BeyondOrder, ...] = ()
 
 
 class ReadView(Model):

@@ -25,6 +25,8 @@ def window(store: Store, now: Now) -> WindowView:
     scenario, basis = store.windows.scenario(), store.basis()
     course = scenario.conditions.room_course
     return WindowView(
+        number=store.windows.number(),
+        newest=store.windows.newest_number(),
         plant=scenario.plant.name,
         town=scenario.plant.town,
         time_zone=scenario.plant.time_zone,

@@ -37,7 +37,6 @@ def faults_of(scenario: "Scenario") -> Iterator[str]:
         ("waves", [wave.id for wave in scenario.waves]),
         ("orders", [order.id for order in scenario.orders]),
         ("stocks", [stock.item for stock in scenario.stocks]),
-        ("finished", [stock.product for stock in scenario.finished]),
         ("blocks", [block.id for block in scenario.blocks]),
     ):
         for twice in sorted({i for i in ids if ids.count(i) > 1} if len(set(ids)) < len(ids) else ()):
@@ -82,6 +81,8 @@ def _order_faults(scenario: "Scenario") -> Iterator[str]:
     for place, stock in enumerate(scenario.finished):
         if stock.product not in products:
             yield f"finished.{place}.product is {stock.product}; allowed: {', '.join(sorted(products))}"
+        if stock.made_min > scenario.opening.now_min:
+            yield f"finished.{place}.made_min is {stock.made_min:g}; allowed: at most {scenario.opening.now_min:g}, now"
     stations = {(line.id, station.id) for line in scenario.plant.lines for station in line.stations}
     for place, block in enumerate(scenario.blocks):
         if (block.line, block.station) not in stations:
@@ -100,6 +101,8 @@ def _opening_faults(scenario: "Scenario") -> Iterator[str]:
     for place, last in enumerate(scenario.opening.last):
         if formulas.get(last.product) != last.line:
             yield f"opening.last.{place} is {last.product} on {last.line}; allowed: a product that the line mixes"
+        if last.left_min > scenario.opening.now_min:
+            yield f"opening.last.{place}.left_min is {last.left_min:g}; allowed: at most {scenario.opening.now_min:g}"
 
 
 def _tool_faults(scenario: "Scenario") -> Iterator[str]:

@@ -16,26 +16,32 @@ class HeatedOven(Model):
 
 
 class WornTool(Model):
-    """How far a tool is worn when the window starts: strokes, hours or days, as it is counted."""
+    """How far a tool is worn when the window starts: strokes, hours or days, as it is counted.
+
+    Attributes
+    ----------
+    used : float
+        Below nothing for a tool by days that was renewed after the window's start.
+    """
 
     line: Id
     station: Id
     tool: Id
-    used: float = Field(ge=0, le=1e9)
+    used: float = Field(ge=-31, le=1e9)
 
 
 class LastRun(Model):
-    """A product that passed a line before the window: its stations are set to it, and soiled by it.
+    """A product that has passed a line in no run of the plan: its stations are set to it, and soiled by it.
 
     Attributes
     ----------
     left_min : float
-        When its last piece left the line, from the window's start: 0 or before, min.
+        When its last piece left the line, from the window's start: by now, min.
     """
 
     line: Id
     product: Id
-    left_min: float = Field(default=0, ge=-100_000, le=0)
+    left_min: float = Field(default=0, ge=-100_000, le=10_080)
 
 
 class Opening(Model):
@@ -55,7 +61,7 @@ class Opening(Model):
         What the lines made last; of several that passed a station the latest counts.
     """
 
-    now_min: float = Field(default=0, ge=0, le=10_080)
+    now_min: float = Field(default=0, ge=0, le=10_000_000)
     begun: tuple[Run, ...] = Field(default=(), max_length=1_000)
     heated: tuple[HeatedOven, ...] = Field(default=(), max_length=1_000)
     worn: tuple[WornTool, ...] = Field(default=(), max_length=1_000)

@@ -27,17 +27,19 @@ class Window(Model):
 
 
 class Wave(Model):
-    """A lorry, and when it leaves: minutes from the window's start.
+    """A lorry, and when it leaves.
 
     Attributes
     ----------
+    departs_min : float
+        From the window's start, min; below 0 where it has left, and something for it is still to be made.
     loading_min : float
         So long before it leaves its loading ends: what is not made by then has missed it, min.
     """
 
     id: Id
     name: Name
-    departs_min: float = Field(ge=0, le=10_080)
+    departs_min: float = Field(ge=-10_080, le=150_000)
     loading_min: float = Field(default=0, ge=0, le=1_440)
 
     @property
@@ -63,17 +65,17 @@ class Order(Model):
 
 
 class FinishedStock(Model):
-    """Packs that lie in the store at the window's start.
+    """Packs in stock that no run of the plan makes, all of one age; a product may have several such lots.
 
     Attributes
     ----------
     made_min : float
-        When they were made, counted from the window's start: 0 or before, min.
+        When they were made, counted from the window's start: by now, min.
     """
 
     product: Id
     packs: int = Field(ge=0, le=1_000_000)
-    made_min: float = Field(default=0, ge=-100_000, le=0)
+    made_min: float = Field(default=0, ge=-100_000, le=10_080)
 
 
 ClosingKind = Literal["shift", "cleaning", "blades", "rollers", "repair"]
@@ -88,6 +90,8 @@ class Block(Model):
         From the window's start, min.
     renews : str or None
         The station's tool that is renewed meanwhile.
+    weekly : bool
+        Whether the calendar closes it.
     """
 
     id: Id
@@ -98,6 +102,7 @@ class Block(Model):
     to_min: float = Field(ge=0, le=20_160)
     reason: Name
     renews: Id | None = None
+    weekly: bool = False
 
     @property
     def at(self) -> StationRef:

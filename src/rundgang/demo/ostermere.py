@@ -1,19 +1,19 @@
 """The whole demo: Ostermere's five lines, all their products, and three days of orders."""
 
 from datetime import date, datetime, time, timedelta
-from typing import Literal
 
+from rundgang.core.calendar import waves_of
 from rundgang.core.conditions import Conditions, RoomCourse
+from rundgang.core.first_window import FirstWindow
 from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
-from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
+from rundgang.core.orders import Block, FinishedStock, Window
 from rundgang.core.plant import HumidityRule, IceMachine, Plant
 from rundgang.core.scenario import Scenario
 from rundgang.demo import biscuit_line, bread_line, doughnut_line, pastry_line, ring_line
-from rundgang.demo.lorries import LORRIES, TIME_ZONE, TOWN, departs_min, opening
+from rundgang.demo.lorries import TIME_ZONE, TOWN, departs_min, opening
 from rundgang.demo.materials import INGREDIENTS, PRICES, STOCKS
 from rundgang.demo.parts import CREWS
-
-Kind = Literal["shift", "cleaning", "blades", "rollers", "repair"]
+from rundgang.demo.timetable import CLOSED, LATER_DAYS, calendar, orders_of
 
 DAYS = 3
 WINDOW_MIN = (DAYS - 1) * 24 * 60 + 20 * 60
@@ -110,17 +110,8 @@ LAST = (
 )
 """What the shift before made last."""
 
-RENEWED = {"blades": "blades"}
-"""The closings in which a tool of the station is renewed, and which."""
-
-CLOSED: tuple[tuple[str, str, str, Kind, int, time, int, str], ...] = (
-    ("oven-wash", "ring-line", "oven", "cleaning", 0, time(15, 0), 120, "steam oven washed down"),
-    ("blades", "bread-line", "slicer", "blades", 1, time(10, 30), 40, "slicer blades changed"),
-    ("oil", "doughnut-line", "fryer", "cleaning", 1, time(14, 0), 150, "frying oil changed"),
-    ("rollers", "biscuit-line", "moulder", "rollers", 1, time(9, 0), 60, "moulding rollers changed"),
-    ("pastry-break", "pastry-line", "inspection", "shift", 0, time(13, 0), 60, "inspectors at training"),
-)
-"""Name, line, station, kind, day, when, for how long, and why."""
+FIRST_ORDER, FIRST_LATER_ORDER = 4101, 4301
+"""Numbers of the first order, and of the first behind the window."""
 
 
 def ostermere(first_day: date) -> Scenario:
@@ -134,6 +125,7 @@ def ostermere(first_day: date) -> Scenario:
     opens = opening(first_day)
     course = RoomCourse(low_c=COOLEST_C, high_c=WARMEST_C, warmest_min=departs_min(opens, first_day, WARMEST))
     days = [first_day + timedelta(days=number) for number in range(DAYS)]
+    window = Window(starts_at=opens, minutes=WINDOW_MIN)
     return Scenario(
         plant=Plant(
             name="Ostermere Bakehouse",
@@ -158,13 +150,9 @@ def ostermere(first_day: date) -> Scenario:
                 *pastry_line.PRODUCTS,
             )
         ),
-        window=Window(starts_at=opens, minutes=WINDOW_MIN),
-        waves=tuple(
-            Wave(id=f"{wave}-{number}", name=f"{name}, {day:%a}", departs_min=departs_min(opens, day, leaves))
-            for number, day in enumerate(days, start=1)
-            for wave, name, leaves in LORRIES
-        ),
-        orders=_orders(),
+        window=window,
+        waves=waves_of(calendar(first_day, DAYS), opens.tzinfo, window),
+        orders=orders_of(PACKS, first_day, DAYS, FIRST_ORDER),
         conditions=Conditions(
             room_c=22.5,
             flour_c=21.0,
@@ -192,22 +180,13 @@ def _blocks(opens: datetime, days: list[date]) -> tuple[Block, ...]:
             from_min=departs_min(opens, days[day], begins),
             to_min=departs_min(opens, days[day], begins) + minutes,
             reason=reason,
-            renews=RENEWED.get(name),
+            renews=renews,
         )
-        for name, line, station, kind, day, begins, minutes, reason in CLOSED
+        for name, line, station, kind, day, begins, minutes, reason, renews in CLOSED
     )
 
 
-def _orders() -> tuple[Order, ...]:
-    numbered = enumerate(
-        (
-            (product, f"{wave}-{day}", packs[day - 1])
-            for day in range(1, DAYS + 1)
-            for product, wave, packs in PACKS
-            if packs[day - 1]
-        ),
-        start=4101,
-    )
-    return tuple(
-        Order(id=str(number), product=product, wave=wave, packs=packs) for number, (product, wave, packs) in numbered
-    )
+def first_window(first_day: date) -> FirstWindow:
+    """The demo to begin with: its first window, its calendar, and orders of the days behind the window."""
+    later = orders_of(PACKS, first_day, LATER_DAYS, FIRST_LATER_ORDER, since=DAYS)
+    return FirstWindow(ostermere(first_day), calendar(first_day, DAYS), later)

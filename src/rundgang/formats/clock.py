@@ -16,7 +16,11 @@ DAY_MIN = 24 * 60
 
 def zone_of(scenario: Scenario) -> ZoneInfo:
     """The plant's time zone, or MalformedError."""
-    name = scenario.plant.time_zone
+    return zone_named(scenario.plant.time_zone)
+
+
+def zone_named(name: str) -> ZoneInfo:
+    """The time zone of a name, or MalformedError."""
     try:
         return ZoneInfo(name)
     except (ZoneInfoNotFoundError, ValueError, OSError):

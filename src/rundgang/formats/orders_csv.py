@@ -27,6 +27,8 @@ FORMULA_SIGNS = "=+-@"
 """A spreadsheet takes a cell that begins with one of these for a formula and runs it."""
 
 LONGEST_ID = 40
+MOST_NAMED = 16
+"""So many lorries a message names."""
 LONGEST_SHOWN = 60
 TIME_FORMATS = ("%d.%m.%Y %H:%M", "%d.%m.%Y, %H:%M")
 
@@ -163,7 +165,7 @@ class _Reader:
         self.taken = taken
         self.delimiter = delimiter
         self.products = {name.casefold(): p.id for p in scenario.products for name in (p.id, p.name)}
-        self.waves = {name.casefold(): w for w in scenario.waves for name in (w.id, w.name)}
+        self.waves = {name.casefold(): w for w in reversed(scenario.waves) for name in (w.id, w.name)}
         self.first_line: dict[str, int] = {}
         self.ignored: tuple[str, ...] = ()
         self.orders: list[Order] = []
@@ -252,7 +254,8 @@ class _Reader:
         return None
 
     def _departures(self) -> str:
-        return ", ".join(f"{_written(self.scenario, wave)} ({wave.name})" for wave in self.scenario.waves)
+        named = [f"{_written(self.scenario, wave)} ({wave.name})" for wave in self.scenario.waves[:MOST_NAMED]]
+        return ", ".join((*named, *(("or a later one",) if len(self.scenario.waves) > MOST_NAMED else ())))
 
     def _packs(self, line: int, found: str) -> int:
         allowed = f"a whole number from 1 to {MAX_PACKS:,}"

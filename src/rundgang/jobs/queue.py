@@ -13,13 +13,18 @@ from functools import partial
 import structlog
 from procrastinate import App, JobContext, PsycopgConnector, RetryStrategy, exceptions
 from sqlalchemy import Engine
+from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session
 
+from rundgang.clock import Clock
+from rundgang.core.errors import RundgangError
 from rundgang.jobs.islands import free_islands
 from rundgang.jobs.requests import LOST_AFTER_S, SearchRequest
+from rundgang.jobs.rolling import go_on_if_due
 from rundgang.jobs.search import AbortedError, run_island, run_search
 from rundgang.settings import Settings
 from rundgang.store.database import connect
+from rundgang.store.repository import Repository
 
 HEARTBEAT_S = 1.0
 """A worker says so often that it lives."""
@@ -32,6 +37,9 @@ AFTER_SEARCHES = -1
 
 STOPS_WITHIN_S = 0.5
 """So long a worker that is told to stop waits for its job to end by itself."""
+
+LOOKS_EVERY_S = 20.0
+"""So often a worker looks whether the window goes on by itself."""
 
 log = structlog.get_logger()
 
@@ -99,7 +107,7 @@ def work(url: str, lost_after_s: float = LOST_AFTER_S) -> None:
 async def _work(url: str, lost_after_s: float) -> None:
     queue = make_queue(url)
     async with queue.open_async():
-        rescue = asyncio.create_task(_rescue(queue, lost_after_s))
+        beside = [asyncio.create_task(_rescue(queue, lost_after_s)), asyncio.create_task(_go_on(connect(url)))]
         try:
             await queue.run_worker_async(
                 name=f"{socket.gethostname()}-{os.getpid()}",
@@ -110,9 +118,28 @@ async def _work(url: str, lost_after_s: float) -> None:
                 shutdown_graceful_timeout=STOPS_WITHIN_S,
             )
         finally:
-            rescue.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await rescue
+            for task in beside:
+                task.cancel()
+                with contextlib.suppress(asyncio.CancelledError):
+                    await task
+
+
+async def _go_on(engine: Engine) -> None:
+    """Go on to the next window whenever the calendar says so, again and again."""
+    clock = Settings().clock()
+    while True:
+        try:
+            await asyncio.to_thread(_go_on_once, engine, clock)
+        except (RundgangError, DBAPIError) as error:
+            log.error("the window could not go on by itself", error=str(error))
+        await asyncio.sleep(LOOKS_EVERY_S)
+
+
+def _go_on_once(engine: Engine, clock: Clock) -> None:
+    with Session(engine) as session:
+        made = go_on_if_due(Repository(session), clock)
+    if made:
+        log.info("gone on to the next window", window=made.number)
 
 
 async def _rescue(queue: App, lost_after_s: float) -> None:

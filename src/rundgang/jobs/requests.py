@@ -31,12 +31,15 @@ class SearchRequest(Model):
         The lines to plan; none means all. The others stay as in `start`, or as in the newest version.
     start : int or None
         A version to begin from; None begins from the rule.
+    window : int or None
+        The window that it is for; None means the newest.
     """
 
     seconds: float = Field(default=20, ge=0, le=3_600)
     seed: int = Field(default=0, ge=0, le=2_000_000_000)
     lines: tuple[Id, ...] = Field(default=(), max_length=50)
     start: int | None = Field(default=None, ge=1, le=2_000_000_000)
+    window: int | None = Field(default=None, ge=1, le=2_000_000_000)
     weights: Weights = Weights()
     author: Text = Field(default="planner", min_length=1, max_length=60)
 

@@ -207,10 +207,11 @@ def _searched(
     session: Session, job: int, request: SearchRequest, watcher: _Watcher, clock: Clock
 ) -> StoredVersion | None:
     """The version that a search has become; None where it found nothing better than the one that it began from."""
-    store = Repository(session)
+    store = Repository(session, request.window)
     known = store.plans.of_job(job)
     if known:
         return known
+    store.windows.refuse_over()
     asked, found = _asked(store, request, clock), last_arrangement(session, job)
     plan = asked.planned(
         request,
@@ -259,5 +260,5 @@ def run_island(
             return not runs or now - begin >= request.seconds
 
         if runs:
-            asked = _asked(Repository(session), request, clock)
+            asked = _asked(Repository(session, request.window), request, clock)
             asked.planned(request, request.seed + island * ISLAND_SEED, stop=stop, watch=watch)

@@ -52,7 +52,7 @@ class Books(Rows):
         )
 
     def replace(self, orders: tuple[Order, ...], origin: str) -> Book:
-        """Store the next book."""
+        """Store the next book: these orders alone."""
         book = self.write(self.locked_window(), orders, origin)
         self.session.commit()
         return _as_book(book)

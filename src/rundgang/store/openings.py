@@ -1,11 +1,14 @@
-"""Openings: packs in stock, closed stations, ovens, tools and what was made last, where the window begins."""
+"""Openings: what a window is planned from: stock, closed stations, ovens, tools, what has begun; and the calendar."""
+
+from typing import Any
 
 from sqlmodel import col, select
 
 from rundgang.core.model import Model
-from rundgang.core.opening import HeatedOven, LastRun, WornTool
+from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
 from rundgang.core.orders import Block, FinishedStock
-from rundgang.core.scenario import Scenario
+from rundgang.core.planning.model import Run
+from rundgang.core.scenario import Scenario, Stock
 from rundgang.store.rows import Rows, key
 from rundgang.store.tables import OpeningEntry
 
@@ -14,7 +17,17 @@ NEWEST = -1
 
 
 class StoredOpening(Model):
-    """Packs in stock at the window's start, ovens that are on, worn tools, what was made last; and the closings."""
+    """Packs in stock, closings, ovens that are on, worn tools, what was made last, and what had begun before.
+
+    Attributes
+    ----------
+    now_min : float
+        Nothing new is begun before that, from the window's start, min.
+    stocks : tuple of Stock or None
+        The materials; None: those of the window.
+    calendar : int or None
+        Number of the calendar that gives the lorries and the weekly closings.
+    """
 
     number: int
     finished: tuple[FinishedStock, ...] = ()
@@ -22,6 +35,15 @@ class StoredOpening(Model):
     heated: tuple[HeatedOven, ...] = ()
     worn: tuple[WornTool, ...] = ()
     last: tuple[LastRun, ...] = ()
+    stocks: tuple[Stock, ...] | None = None
+    now_min: float = 0
+    begun: tuple[Run, ...] = ()
+    calendar: int | None = None
+
+    @property
+    def opening(self) -> Opening:
+        """As the core takes it."""
+        return Opening(now_min=self.now_min, begun=self.begun, heated=self.heated, worn=self.worn, last=self.last)
 
 
 class Openings(Rows):
@@ -41,19 +63,45 @@ class Openings(Rows):
         return as_opening(self.row())
 
     def write(self, scenario: Scenario, origin: str) -> None:
-        """Store a scenario's stock, closings and opening, in the open transaction; they count from now on."""
-        data = scenario.model_dump(mode="json", include={"finished", "blocks", "opening"})
+        """Store a scenario's stock, closings and opening, in the open transaction; they count from now on.
+
+        The calendar stays, with the closings that it gives; and what had begun before the window.
+        """
+        known = self.newest()
+        opening = scenario.opening.model_copy(update={"now_min": known.now_min, "begun": known.begun})
+        self.write_whole(scenario.changed(opening=opening), origin, known.calendar)
+
+    def write_whole(self, scenario: Scenario, origin: str, calendar: int | None) -> None:
+        """Store a scenario's stock, closings and opening, what has begun too, and the number of its calendar.
+
+        Closings of the calendar, which `scenario` has as well, are known by it.
+        """
+        data = scenario.model_dump(mode="json", include={"finished", "blocks", "stocks", "opening"})
         self.session.add(
             OpeningEntry(
                 window_id=key(self.window().id),
                 origin=origin,
                 finished=data["finished"],
-                blocks=data["blocks"],
+                blocks=[block for block in data["blocks"] if not block["weekly"]],
                 heated=data["opening"]["heated"],
                 worn=data["opening"]["worn"],
                 last=data["opening"]["last"],
+                stocks=data["stocks"],
+                now_min=data["opening"]["now_min"],
+                begun=data["opening"]["begun"],
+                calendar_id=calendar,
             )
         )
+        self.session.flush()
+
+    def set_calendar(self, number: int, origin: str) -> None:
+        """Let another calendar count, in the open transaction; all else stays."""
+        row = self.row()
+        parts = ("finished", "blocks", "heated", "worn", "last", "begun")
+        known: dict[str, Any] = {name: [] for name in parts}
+        if row:
+            known = {name: getattr(row, name) for name in (*parts, "stocks", "now_min")}
+        self.session.add(OpeningEntry(window_id=key(self.window().id), origin=origin, calendar_id=number, **known))
         self.session.flush()
 
 
@@ -68,4 +116,8 @@ def as_opening(entry: OpeningEntry | None) -> StoredOpening:
         heated=tuple(HeatedOven.model_validate(one) for one in entry.heated),
         worn=tuple(WornTool.model_validate(one) for one in entry.worn),
         last=tuple(LastRun.model_validate(one) for one in entry.last),
+        stocks=None if entry.stocks is None else tuple(Stock.model_validate(one) for one in entry.stocks),
+        now_min=entry.now_min,
+        begun=tuple(Run.model_validate(one) for one in entry.begun),
+        calendar=entry.calendar_id,
     )

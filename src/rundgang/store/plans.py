@@ -115,12 +115,18 @@ Checked = dict[str, tuple[Violation, ...]]
 class Plans(Rows):
     """The plans of the window's lines, and its versions."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.libraries, self.books = Libraries(session), Books(session)
+    def __init__(self, session: Session, window: int | None = None) -> None:
+        super().__init__(session, window)
+        self.libraries, self.books = Libraries(session), Books(session, window)
 
     def add(self, plan: PlantPlan, made: Made, alone: Checked, shared: tuple[Violation, ...]) -> StoredVersion:
-        """Store a plan of the plant under the next number; lines that have not changed are shared.
+        """Store a plan of the plant under the next number; lines that have not changed are shared."""
+        version = self.write(plan, made, alone, shared)
+        self.session.commit()
+        return version
+
+    def write(self, plan: PlantPlan, made: Made, alone: Checked, shared: tuple[Violation, ...]) -> StoredVersion:
+        """Store a plan of the plant, in the open transaction.
 
         A job's version is stored once: asked again, the one there is comes back.
 
@@ -133,7 +139,6 @@ class Plans(Rows):
         if made.job is not None:
             known = self.session.exec(select(PlanVersion).where(PlanVersion.job_id == made.job)).first()
             if known:
-                self.session.commit()
                 return self._as_version(known)
         book, opening = key(self.books.row(made.book).id), made.opening or None
         parent = self._row(window, made.parent) if made.parent else None
@@ -162,7 +167,7 @@ class Plans(Rows):
             job_id=made.job,
         )
         self.session.add(version)
-        self.session.commit()
+        self.session.flush()
         return self._as_version(version)
 
     def of_job(self, job: int) -> StoredVersion | None:
@@ -208,10 +213,15 @@ class Plans(Rows):
 
     def publish(self, number: int, author: str) -> None:
         """Make a version the one that the floor works by."""
-        window = self.window()
+        self.write_publication(number, author)
+        self.session.commit()
+
+    def write_publication(self, number: int, author: str) -> None:
+        """Make a version the one that the floor works by, in the open transaction."""
+        window = self.locked_window()
         self._row(window, number)
         self.session.add(Publication(window_id=key(window.id), version=number, author=author))
-        self.session.commit()
+        self.session.flush()
 
     def published(self) -> Published | None:
         """The version that the floor works by, if one is published."""

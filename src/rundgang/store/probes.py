@@ -35,7 +35,7 @@ class Probes(Rows):
         """Store a probe of the dough of a card, with the temperatures its water was calculated from."""
         self.session.add(
             ProbeEntry(
-                plan_id=Plans(self.session).key_of(plan),
+                plan_id=Plans(self.session, self._of).key_of(plan),
                 run=card.run,
                 batch=card.number,
                 product=card.product,

@@ -1,8 +1,9 @@
-"""All nouns of the store through one database session."""
+"""All nouns of the store through one database session, of the newest window or of an earlier one."""
 
 from sqlmodel import Session
 
 from rundgang.store.books import Books
+from rundgang.store.calendars import Calendars
 from rundgang.store.libraries import Libraries
 from rundgang.store.memory import Memory, memory_of
 from rundgang.store.openings import Openings
@@ -14,10 +15,11 @@ from rundgang.store.windows import Windows
 class Repository:
     """The nouns, each with its own rows."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, window: int | None = None) -> None:
         self.session = session
-        self.windows, self.books, self.libraries = Windows(session), Books(session), Libraries(session)
-        self.openings, self.plans, self.probes = Openings(session), Plans(session), Probes(session)
+        self.windows, self.books, self.libraries = Windows(session, window), Books(session, window), Libraries(session)
+        self.openings, self.plans = Openings(session, window), Plans(session, window)
+        self.probes, self.calendars = Probes(session, window), Calendars(session)
 
     @property
     def memory(self) -> Memory:

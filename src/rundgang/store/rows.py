@@ -3,9 +3,9 @@
 from datetime import datetime
 
 from sqlalchemy import text
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col, func, select
 
-from rundgang.core.errors import RundgangError
+from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.store.memory import Memory, memory_of
 from rundgang.store.tables import PlanningWindow
 
@@ -17,11 +17,21 @@ class NoWindowError(RundgangError):
         super().__init__("There is nothing to plan yet. Start with script/demo, which brings a plant and its orders.")
 
 
-class Rows:
-    """Rows of one noun, through one database session."""
+class WindowOverError(RundgangError):
+    """The window has gone on to the next one."""
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
+    def __init__(self, seen: int, newest: int) -> None:
+        super().__init__(
+            f"The window has gone on: window {newest} is planned now, and this is for window {seen}. Nothing was "
+            "changed. Allowed: changes of the newest window; load it anew."
+        )
+
+
+class Rows:
+    """Rows of one noun, through one database session; of the newest window, or of an earlier one."""
+
+    def __init__(self, session: Session, window: int | None = None) -> None:
+        self.session, self._of = session, window
 
     @property
     def memory(self) -> Memory:
@@ -29,18 +39,30 @@ class Rows:
         return memory_of(self.session.get_bind())
 
     def window(self) -> PlanningWindow:
-        """The window that is being planned: the newest."""
-        newest = select(PlanningWindow).order_by(col(PlanningWindow.id).desc()).limit(1)
-        found = self.session.exec(newest).first()
+        """The window that is being planned, the newest; or the one that was asked for, or UnknownItemError."""
+        query = select(PlanningWindow)
+        if self._of is not None:
+            query = query.where(PlanningWindow.id == self._of)
+        found = self.session.exec(query.order_by(col(PlanningWindow.id).desc()).limit(1)).first()
+        if found is None and self._of is not None:
+            raise UnknownItemError("window", str(self._of))
         if found is None:
             raise NoWindowError
         return found
 
     def locked_window(self) -> PlanningWindow:
-        """The window, with numbering to itself until the transaction ends."""
+        """The window, with numbering to itself until the transaction ends; WindowOverError where it has gone on."""
         found = self.window()
         self.session.execute(text("SELECT pg_advisory_xact_lock(:window)"), {"window": found.id})
+        self.refuse_over()
         return found
+
+    def refuse_over(self) -> None:
+        """WindowOverError where the window has gone on to the next."""
+        found = self.window()
+        newest = self.session.exec(select(func.max(PlanningWindow.id))).one()
+        if newest != found.id:
+            raise WindowOverError(key(found.id), key(newest))
 
 
 def key(value: int | None) -> int:

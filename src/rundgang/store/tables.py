@@ -29,8 +29,23 @@ class LibraryVersion(SQLModel, table=True):
     products: list[Any] = _document()
 
 
+class CalendarVersion(SQLModel, table=True):
+    """The calendar, as a core document. The newest counts."""
+
+    __tablename__ = "calendar_version"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    origin: str
+    document: dict[str, Any] = _document()
+
+
 class PlanningWindow(SQLModel, table=True):
-    """A window to plan: its start and length, its lorries, the dough room's conditions."""
+    """A window to plan: its start and length, its lorries, the dough room's conditions. The newest is planned.
+
+    `waves` are the lorries that no calendar gives; `settled` is what was over when the window before it went on to it,
+    a core document.
+    """
 
     __tablename__ = "planning_window"
 
@@ -42,6 +57,8 @@ class PlanningWindow(SQLModel, table=True):
     waves: list[Any] = _document()
     conditions: dict[str, Any] = _document()
     stocks: list[Any] = _document()
+    author: str = "planner"
+    settled: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
 
 
 class OrderBook(SQLModel, table=True):
@@ -92,9 +109,9 @@ class LinePlanRow(SQLModel, table=True):
 
 
 class OpeningEntry(SQLModel, table=True):
-    """Where a window begins: packs in stock, closed stations, hot ovens, worn tools, what was made last.
+    """What a window is planned from: packs, materials, closings, ovens, tools, what has begun; and the calendar.
 
-    The newest entry of a window counts.
+    The newest entry of a window counts. Without `stocks` the materials are those of the window.
     """
 
     __tablename__ = "opening_entry"
@@ -108,6 +125,10 @@ class OpeningEntry(SQLModel, table=True):
     heated: list[Any] = _document()
     worn: list[Any] = _document()
     last: list[Any] = _document()
+    stocks: list[Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
+    now_min: float = 0
+    begun: list[Any] = _document()
+    calendar_id: int | None = Field(default=None, foreign_key="calendar_version.id")
 
 
 class PlanVersion(SQLModel, table=True):

@@ -1,48 +1,111 @@
-"""The planning window, and the scenario that it makes with a book, a library and an opening."""
+"""The planning windows, and the scenario that one makes with a book, a library and an opening."""
 
-from sqlmodel import Session, col, select
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+from math import inf
+from zoneinfo import ZoneInfo
 
+from sqlmodel import Session, col, func, select
+
+from rundgang.core.calendar import Calendar, closings_of, waves_of
 from rundgang.core.conditions import Conditions
+from rundgang.core.first_window import FirstWindow
+from rundgang.core.model import Model
 from rundgang.core.opening import Opening
-from rundgang.core.orders import Wave, Window
+from rundgang.core.orders import Order, Wave, Window
+from rundgang.core.rolling.roll import Rolled, Settled
 from rundgang.core.scenario import Scenario, Stock
-from rundgang.formats.clock import zone_of
+from rundgang.formats.clock import zone_named
 from rundgang.store.books import Books
+from rundgang.store.calendars import Calendars
 from rundgang.store.libraries import Libraries
-from rundgang.store.openings import NEWEST, Openings, as_opening
-from rundgang.store.rows import Rows, key
+from rundgang.store.openings import NEWEST, Openings, StoredOpening, as_opening
+from rundgang.store.rows import Rows, key, written
 from rundgang.store.tables import ConditionsEntry, OpeningEntry, OrderBook, PlanningWindow
+
+
+class WindowNote(Model):
+    """A window: from when to when, since when it is planned and by whom, and what was over when it began.
+
+    Attributes
+    ----------
+    goes_on_at : datetime
+        When the one before it went on to it; its start where there was none.
+    """
+
+    number: int
+    created_at: datetime
+    author: str
+    starts_at: datetime
+    goes_on_at: datetime
+    ends_at: datetime
+    sent: int
+    short: int
+    thrown: int
+    runs: int
 
 
 class Windows(Rows):
     """The windows there are; the newest is planned."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.libraries, self.books, self.openings = Libraries(session), Books(session), Openings(session)
+    def __init__(self, session: Session, window: int | None = None) -> None:
+        super().__init__(session, window)
+        self.libraries, self.books, self.openings = (
+            Libraries(session),
+            Books(session, window),
+            Openings(session, window),
+        )
+        self.calendars = Calendars(session)
 
     def is_empty(self) -> bool:
         """Whether there is no window yet."""
         return self.session.exec(select(PlanningWindow.id).limit(1)).first() is None
 
-    def add(self, scenario: Scenario, origin: str) -> None:
-        """Store a scenario as a new window with its first order book."""
-        data = scenario.model_dump(mode="json")
+    def number(self) -> int:
+        """The window's number."""
+        return key(self.window().id)
+
+    def newest_number(self) -> int:
+        """The number of the window that is planned."""
+        return key(self.session.exec(select(func.max(PlanningWindow.id))).one())
+
+    def all(self) -> tuple[WindowNote, ...]:
+        """All windows, newest first."""
+        rows = self.session.exec(select(PlanningWindow).order_by(col(PlanningWindow.id).desc()))
+        return tuple(self._note(row) for row in rows)
+
+    def add(self, first: FirstWindow, origin: str) -> None:
+        """Store a plant with its first window, its order book and its calendar."""
+        scenario = first.scenario
         library = self.libraries.add(scenario, "first entry")
+        self._add(scenario, library.number, "Rundgang", None)
+        self.books.write(self.window(), (*scenario.orders, *first.later), origin)
+        if first.calendar or scenario.finished or scenario.blocks or scenario.opening != Opening():
+            number = self.calendars.write(first.calendar, origin) if first.calendar else None
+            self.openings.write_whole(scenario, origin, number)
+        self.session.commit()
+
+    def go_on(self, rolled: Rolled, author: str) -> None:
+        """Store the next window with its first order book, in the open transaction."""
+        calendar = self.openings.newest().calendar
+        self._add(rolled.scenario, self.libraries.number(), author, rolled.settled)
+        self.books.write(self.window(), rolled.book, "gone on from the window before")
+        self.openings.write_whole(rolled.scenario, author, calendar)
+
+    def _add(self, scenario: Scenario, library: int, author: str, settled: Settled | None) -> None:
+        data = scenario.model_dump(mode="json")
         window = PlanningWindow(
-            library_id=library.number,
+            library_id=library,
             starts_at=scenario.window.starts_at,
             minutes=scenario.window.minutes,
             waves=data["waves"],
             conditions=data["conditions"],
             stocks=data["stocks"],
+            author=author,
+            settled=settled.model_dump(mode="json") if settled else None,
         )
         self.session.add(window)
         self.session.flush()
-        self.books.write(window, scenario.orders, origin)
-        if scenario.finished or scenario.blocks or scenario.opening != Opening():
-            self.openings.write(scenario, origin)
-        self.session.commit()
 
     def scenario(
         self, book: int | None = None, library: int | None = None, opening: int | None = NEWEST
@@ -53,16 +116,42 @@ class Windows(Rows):
         found = ("scenario", window.id, row.id, number, conditions and conditions.id, entry and entry.id)
         return self.memory.recall(found, lambda: self._read(window, row, number, conditions, entry))
 
+    def beyond(self, scenario: Scenario) -> tuple[Order, ...]:
+        """The orders of the newest book that are for no lorry of a scenario: later, or without a lorry."""
+        known = {wave.id for wave in scenario.waves}
+        return tuple(order for order in self.books.orders(self.books.row()) if order.wave not in known)
+
+    def settled(self) -> Settled:
+        """What was over when the window began."""
+        return Settled.model_validate(self.window().settled or {})
+
     def add_conditions(self, conditions: Conditions) -> None:
         """Store what the dough room measured; it counts from now on."""
         self.session.add(
-            ConditionsEntry(window_id=key(self.window().id), conditions=conditions.model_dump(mode="json"))
+            ConditionsEntry(window_id=key(self.locked_window().id), conditions=conditions.model_dump(mode="json"))
         )
         self.session.commit()
 
     def _conditions(self, window: PlanningWindow) -> ConditionsEntry | None:
         query = select(ConditionsEntry).where(ConditionsEntry.window_id == window.id)
         return self.session.exec(query.order_by(col(ConditionsEntry.id).desc()).limit(1)).first()
+
+    def _note(self, row: PlanningWindow) -> WindowNote:
+        settled = Settled.model_validate(row.settled or {})
+        first = select(OpeningEntry.now_min).where(OpeningEntry.window_id == row.id)
+        now_min = self.session.exec(first.order_by(col(OpeningEntry.id)).limit(1)).first() or 0.0
+        return WindowNote(
+            number=key(row.id),
+            created_at=written(row.created_at),
+            author=row.author,
+            starts_at=row.starts_at,
+            goes_on_at=row.starts_at + timedelta(minutes=now_min),
+            ends_at=row.starts_at + timedelta(minutes=row.minutes),
+            sent=settled.sent,
+            short=settled.short,
+            thrown=sum(settled.thrown.values()),
+            runs=settled.runs,
+        )
 
     def _read(
         self,
@@ -73,18 +162,33 @@ class Windows(Rows):
         entry: OpeningEntry | None,
     ) -> Scenario:
         library, opening = self.libraries.read(library_number), as_opening(entry)
-        scenario = Scenario(
+        zone = zone_named(library.plant.time_zone)
+        planned = Window(starts_at=window.starts_at.astimezone(zone), minutes=window.minutes)
+        calendar = self.calendars.read(opening.calendar) if opening.calendar else None
+        waves = _waves(tuple(Wave.model_validate(wave) for wave in window.waves), opening, calendar, zone, planned)
+        known = {wave.id for wave in waves}
+        found = Scenario(
             plant=library.plant,
             preparations=library.preparations,
             products=library.products,
-            window=Window(starts_at=window.starts_at, minutes=window.minutes),
-            waves=tuple(Wave.model_validate(wave) for wave in window.waves),
-            orders=self.books.orders(book),
+            window=planned,
+            waves=waves,
+            orders=tuple(order for order in self.books.orders(book) if order.wave in known),
             conditions=Conditions.model_validate(conditions.conditions if conditions else window.conditions),
-            stocks=tuple(Stock.model_validate(stock) for stock in window.stocks),
+            stocks=tuple(map(Stock.model_validate, window.stocks)) if opening.stocks is None else opening.stocks,
             finished=opening.finished,
-            blocks=opening.blocks,
-            opening=Opening(heated=opening.heated, worn=opening.worn, last=opening.last),
+            blocks=(*opening.blocks, *(closings_of(calendar, zone, planned) if calendar else ())),
+            opening=opening.opening,
         )
-        starts = window.starts_at.astimezone(zone_of(scenario))
-        return scenario.model_copy(update={"window": Window(starts_at=starts, minutes=window.minutes)})
+        return found.model_copy(update={"window": planned})
+
+
+def _waves(
+    stored: Sequence[Wave], opening: StoredOpening, calendar: Calendar | None, zone: ZoneInfo, window: Window
+) -> tuple[Wave, ...]:
+    """The lorries of a window: of the calendar from the window's now on, and before it those that were stored."""
+    if calendar is None:
+        return tuple(stored)
+    now = opening.now_min or -inf
+    before = tuple(wave for wave in stored if wave.loaded_by_min <= now)
+    return (*before, *(wave for wave in waves_of(calendar, zone, window) if wave.loaded_by_min > now))

@@ -99,18 +99,18 @@ def _min_a_pack(shop: Shop, place: int) -> tuple[float, float]:
 
 def _product_alone(shop: Shop, place: int) -> tuple[float, float, float, int]:
     """Packs short, pack hours late, feeding time and packs left over, if the line made nothing but one product."""
-    dues, goods = shop.arrays.dues[shop.arrays.dues["product"] == place], shop.arrays.goods[place]
-    stock, wanted = int(goods["in_stock"]), int(dues["packs"].sum())
+    dues, (since, lots) = shop.arrays.dues[shop.arrays.dues["product"] == place], shop.lots_of(place)
+    stock, wanted = int(lots.sum()), int(dues["packs"].sum())
     left = max(0, wanted - stock)
     divided, fastest = _min_a_pack(shop, place)
-    first = [float(goods["made"])] * bool(stock) + [_first_pack(shop, place)] * bool(left)
+    first = [*since, *[_first_pack(shop, place)] * bool(left)]
     outcome = _served(
         shop,
         dues,
         np.full(len(dues), -inf),
         np.array(first),
-        np.array([0.0] * bool(stock) + [fastest * left] * bool(left)),
-        np.array([stock] * bool(stock) + [left] * bool(left), dtype=np.int64),
+        np.array([*np.zeros(len(lots)), *[fastest * left] * bool(left)]),
+        np.array([*lots, *[left] * bool(left)], dtype=np.int64),
     )
     weight = float(dues["weight"].min(initial=1.0))
     never = np.maximum(0.0, shop.arrays.window - dues["departs"]) * dues["packs"]
@@ -135,7 +135,7 @@ def _line_short(shop: Shop, own: Sequence[int]) -> float:
     begins = min(_first_pack(shop, place) for place in own)
     per_pack = {place: _min_a_pack(shop, place)[1] for place in own}
     needed = accumulate(int(due["packs"]) * per_pack[int(due["product"])] for due in dues)
-    stock = sum(int(shop.arrays.goods[place]["in_stock"]) * per_pack[place] for place in own)
+    stock = sum(int(shop.lots_of(place)[1].sum()) * per_pack[place] for place in own)
     slowest = max(per_pack[int(due["product"])] for due in dues)
     over = max(
         minutes - stock - max(0.0, float(due["departs"]) - begins) for due, minutes in zip(dues, needed, strict=True)
@@ -153,14 +153,12 @@ def stock_floor(shop: Shop, weights: Weights) -> float:
     """What finished stock costs whatever is made: what of it grows too old, and what nobody ordered, points."""
     stale = spare = 0.0
     for place in shop.index.values():
-        dues, goods = shop.arrays.dues[shop.arrays.dues["product"] == place], shop.arrays.goods[place]
-        stock = int(goods["in_stock"])
-        if not stock:
+        dues, (since, lots) = shop.arrays.dues[shop.arrays.dues["product"] == place], shop.lots_of(place)
+        if not len(lots):
             continue
-        since, packs = np.array([float(goods["made"])]), np.array([stock], dtype=np.int64)
-        outcome = _served(shop, dues, dues["fresh"].copy(), since, np.zeros(1), packs)
+        outcome = _served(shop, dues, dues["fresh"].copy(), since, np.zeros(len(lots)), lots)
         stale += float(outcome[:, STALE].sum())
-        spare += max(0, stock - int(dues["packs"].sum()))
+        spare += max(0, int(lots.sum()) - int(dues["packs"].sum()))
     return weights.packs_stale * stale + weights.surplus_packs * spare
 
 

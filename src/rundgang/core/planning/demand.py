@@ -1,5 +1,6 @@
 """Demand against stock: what is ordered of each product, what lies there, what is left to make, and who makes it."""
 
+from collections import Counter
 from collections.abc import Iterable
 
 from rundgang.core.batching import batch_limits, options
@@ -69,19 +70,21 @@ def demand(scenario: Scenario, plans: Iterable[LinePlan]) -> tuple[Demand, ...]:
     ordered: dict[str, int] = {}
     for order in scenario.orders:
         ordered[order.product] = ordered.get(order.product, 0) + order.packs
-    stock = {entry.product: entry.packs for entry in scenario.finished}
+    stock = Counter[str]()
+    for lot in scenario.finished:
+        stock[lot.product] += lot.packs
     return tuple(
         Demand(
             product=product.id,
             line=product.line,
             ordered=ordered.get(product.id, 0),
-            in_stock=stock.get(product.id, 0),
-            net=max(0, ordered.get(product.id, 0) - stock.get(product.id, 0)),
+            in_stock=stock[product.id],
+            net=max(0, ordered.get(product.id, 0) - stock[product.id]),
             runs=tuple(runs.get(product.id, ())),
-            choices=_choices(scenario, product.id, ordered.get(product.id, 0) - stock.get(product.id, 0)),
+            choices=_choices(scenario, product.id, ordered.get(product.id, 0) - stock[product.id]),
         )
         for product in scenario.products
-        if ordered.get(product.id) or stock.get(product.id)
+        if ordered.get(product.id) or stock[product.id]
     )
 
 

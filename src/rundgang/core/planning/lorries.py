@@ -113,8 +113,9 @@ def order_items(scenario: Scenario, line_id: str, made: Iterable[Run], most: Map
     most : mapping of str to int
         Packs that one run may give, by product; an item is cut where it is larger. What has no entry is cut out.
     """
-    stock = {entry.product: entry.packs for entry in scenario.finished}
-    since = {entry.product: entry.made_min for entry in scenario.finished}
+    lots: dict[str, list[tuple[float, int]]] = {}
+    for lot in sorted(scenario.finished, key=lambda lot: lot.made_min):
+        lots.setdefault(lot.product, []).append((lot.made_min, lot.packs))
     beforehand: dict[tuple[str, str], int] = {}
     over: dict[str, int] = {}
     for run in made:
@@ -126,10 +127,7 @@ def order_items(scenario: Scenario, line_id: str, made: Iterable[Run], most: Map
         if due.product not in most:
             continue
         left = due.packs - min(due.packs, beforehand.get((due.product, due.wave), 0))
-        fresh = since.get(due.product, 0.0) >= due.fresh_from_min
-        given = min(stock.get(due.product, 0), left) if fresh else 0
-        stock[due.product] = stock.get(due.product, 0) - given if fresh else 0
-        left -= given
+        left -= _from_stock(lots.get(due.product, []), due, left)
         given = min(over.get(due.product, 0), left)
         over[due.product] = over.get(due.product, 0) - given
         left -= given
@@ -137,6 +135,18 @@ def order_items(scenario: Scenario, line_id: str, made: Iterable[Run], most: Map
             packs = min(left, most[due.product])
             yield OrderItem(product=due.product, wave=due.wave, packs=packs)
             left -= packs
+
+
+def _from_stock(lots: list[tuple[float, int]], due: Due, wanted: int) -> int:
+    """Packs that a lorry takes of stock, of so many wanted; what is too old for it is too old for all later ones."""
+    given = 0
+    while lots and given < wanted:
+        made_min, packs = lots.pop(0)
+        taken = min(packs, wanted - given) if made_min >= due.fresh_from_min else 0
+        given += taken
+        if 0 < taken < packs:
+            lots.insert(0, (made_min, packs - taken))
+    return given
 
 
 def items_of(runs: Iterable[Run]) -> tuple[OrderItem, ...]:

@@ -21,17 +21,17 @@ from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 def outcomes(scenario: Scenario, dues: Iterable[Due], giving: Iterable[Run | CutRun]) -> tuple[WaveOutcome, ...]:
     """What every lorry gets of every product, in the order of what it is due."""
     listed = tuple(dues)
-    stock = {entry.product: entry for entry in scenario.finished if entry.packs}
+    lots = sorted((lot for lot in scenario.finished if lot.packs), key=lambda lot: lot.made_min)
     runs = sorted(giving, key=lambda run: run.first_pack_min)
     found: dict[tuple[str, str], WaveOutcome] = {}
     for product in dict.fromkeys(due.product for due in listed):
-        own = [
+        own = [(lot.made_min, 0.0, lot.packs) for lot in lots if lot.product == product]
+        own += [
             (run.first_pack_min, run.last_pack_min - run.first_pack_min, run.packs)
             for run in runs
             if run.product == product
         ]
-        if product in stock:
-            own.insert(0, (stock[product].made_min, 0.0, stock[product].packs))
+        own.sort(key=lambda one: one[0])
         wanted = [due for due in listed if due.product == product]
         wanted.sort(key=lambda due: (due.loaded_by_min, due.fresh_from_min))
         outcome = np.empty((len(wanted), 5))

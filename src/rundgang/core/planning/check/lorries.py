@@ -29,14 +29,15 @@ def ordered_by(scenario: Scenario) -> Ordered:
 def lorry_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterator[Violation]:
     """Pack by pack: which lorry it is for, whether it makes it, and whether the plan said so."""
     announced = {(wave.wave, wave.product): wave for wave in plan.waves}
-    stock = {entry.product: entry for entry in scenario.finished}
     waves = sorted(scenario.waves, key=lambda wave: wave.departs_min)
     for product in (scenario.product(name) for name in ordered):
         if product.line != plan.line:
             continue
-        lying = np.full(stock[product.id].packs, stock[product.id].made_min) if product.id in stock else np.empty(0)
+        lying = [np.full(lot.packs, lot.made_min) for lot in scenario.finished if lot.product == product.id]
         packs = np.sort(
-            np.concatenate([lying, *(_pack_times(run) for run in plan.giving if run.product == product.id)])
+            np.concatenate(
+                [np.empty(0), *lying, *(_pack_times(run) for run in plan.giving if run.product == product.id)]
+            )
         )
         for wave in waves:
             due = ordered[product.id].get(wave.id, 0)

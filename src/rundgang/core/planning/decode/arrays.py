@@ -100,8 +100,8 @@ a kg of the filling; and a batch, what rounding to grams may add. `stream` is -1
 DUE = _record("product packs", "departs fresh weight")
 """What a lorry is due, by departure: until when packs can be loaded, from when they must be made; what one counts."""
 
-GOODS = _record("in_stock", "made")
-"""Packs there are, and when they were made, shape (D,)."""
+LOT = _record("product packs", "made")
+"""Packs of something delivered that are in stock, and when they were made; each product's in the order of that."""
 
 
 class Rooms(NamedTuple):
@@ -158,7 +158,7 @@ class ShopArrays(NamedTuple):
     supplies: Records
     draws: Records
     dues: Records
-    goods: Records
+    lots: Records
     headway: Floats
     meet_gap: Floats
     crew_size: Floats
@@ -166,6 +166,7 @@ class ShopArrays(NamedTuple):
     air: Floats
     lines: int
     stocks: int
+    delivered: int
     now: float
     window: float
 

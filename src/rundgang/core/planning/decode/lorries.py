@@ -91,10 +91,11 @@ def serve_all(shop: ShopArrays, runs: Runs, count: int) -> tuple[float, float, f
     """
     short, late, stale, surplus = 0.0, 0.0, 0.0, 0.0
     many = len(shop.dues)
-    first, feed, packs = np.empty(count + 1), np.empty(count + 1), np.empty(count + 1, np.int64)
+    room = count + len(shop.lots)
+    first, feed, packs = np.empty(room), np.empty(room), np.empty(room, np.int64)
     departs, wanted, fresh, weight = np.empty(many), np.empty(many, np.int64), np.empty(many), np.empty(many)
     outcome = np.empty((many, 5))
-    for delivered in range(len(shop.goods)):
+    for delivered in range(shop.delivered):
         giving = given_by(shop, runs, count, delivered, first, feed, packs)
         due = 0
         for place in range(many):
@@ -123,9 +124,10 @@ def given_by(
 ) -> int:  # fmt: skip
     """Write what gives packs of something, by its first pack; how many there are."""
     giving = 0
-    if shop.goods[delivered].in_stock:
-        first[0], feed[0], packs[0] = shop.goods[delivered].made, 0.0, shop.goods[delivered].in_stock
-        giving = 1
+    for lot in range(len(shop.lots)):
+        if shop.lots[lot].product == delivered:
+            first[giving], feed[giving], packs[giving] = shop.lots[lot].made, 0.0, shop.lots[lot].packs
+            giving += 1
     for run in range(count):
         many, begin, lasts = gives(shop, runs, run, delivered)
         if many < 0:

@@ -9,20 +9,19 @@ import numpy as np
 
 from rundgang.core.batching import batch_limits, packs_from_pieces
 from rundgang.core.capacity import cut_leg, dough_bounds, leg_paces
-from rundgang.core.compiled import Floats, Records
+from rundgang.core.compiled import Floats, Ints, Records
 from rundgang.core.doughs import POLICIES, BatchLimits
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.kinds.parts import ROUNDING
-from rundgang.core.orders import FinishedStock
 from rundgang.core.planning.decode.arrays import (
     CLOSING,
     COOLER,
     CREW_USE,
     DRAW,
     DUE,
-    GOODS,
     ITEM,
     LEG,
+    LOT,
     MEETING,
     NEED,
     POOL,
@@ -201,7 +200,7 @@ class Shop:
             supplies=self.materials.supplies,
             draws=rows_of(DRAW, [draw for product in drawn for draw in product]),
             dues=self._due_table(),
-            goods=self._goods_table(),
+            lots=self._lot_table(),
             headway=self._headways(),
             meet_gap=self._meet_gaps([meeting for product in met for meeting in product]),
             crew_size=np.array([float(crew.people) for crew in self.scenario.plant.crews]),
@@ -209,6 +208,7 @@ class Shop:
             air=np.array(self.scenario.conditions.room_by_hour),
             lines=len(self.lines),
             stocks=len(self.materials.stocks),
+            delivered=max(self._delivered().values(), default=-1) + 1,
             now=float(self.scenario.opening.now_min),
             window=float(self.scenario.window.minutes),
         )
@@ -423,13 +423,20 @@ class Shop:
             weight=[due.weight for due in dues],
         )
 
-    def _goods_table(self) -> Records:
-        stock = {entry.product: entry for entry in self.scenario.finished}
-        known: list[FinishedStock | None] = [None] * (max(self._delivered().values(), default=-1) + 1)
-        for name, place in self._delivered().items():
-            known[place] = stock.get(name)
+    def _lot_table(self) -> Records:
+        delivered = self._delivered()
+        lots = [
+            (delivered[lot.product], lot) for lot in self.scenario.finished if lot.product in delivered and lot.packs
+        ]
+        lots.sort(key=lambda one: (one[0], one[1].made_min))
         return table(
-            GOODS,
-            in_stock=[entry.packs if entry else 0 for entry in known],
-            made=[entry.made_min if entry else 0.0 for entry in known],
+            LOT,
+            product=[place for place, _ in lots],
+            packs=[lot.packs for _, lot in lots],
+            made=[lot.made_min for _, lot in lots],
         )
+
+    def lots_of(self, place: int) -> tuple[Floats, Ints]:
+        """When the packs of a product that are in stock were made, min, the oldest first; and how many."""
+        own = self.arrays.lots[self.arrays.lots["product"] == place]
+        return own["made"].astype(float), own["packs"].astype(np.int64)

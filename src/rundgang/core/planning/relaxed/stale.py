@@ -28,12 +28,12 @@ def stale_floor(
     """
     total = 0.0
     for place in items.surplus:
-        product, goods = shop.arrays.products[place], shop.arrays.goods[place]
+        product = shop.arrays.products[place]
         ratio, streams = float(product["ratio"]), int(product["end_stream"] - product["first_stream"])
         own = [item for item, its in enumerate(items.places) if its == place]
         slowest = min(slowest_pace(shop, place, listed[item]) for item in own)
         own.sort(key=lambda item: items.due[item].loaded_by_min)
-        plain = not goods["in_stock"] and streams == 1
+        plain = not len(shop.lots_of(place)[1]) and streams == 1
         for ahead, behind in _apart_in_age(items, own) if plain else ():
             wanted = int(items.wanted[ahead].sum())
             over = floor(ceil(wanted * ratio - WHOLE) / ratio + WHOLE) - wanted - (len(ahead) - 1)

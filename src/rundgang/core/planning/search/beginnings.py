@@ -152,7 +152,8 @@ def _given_and_short(
         Packs that can still be made.
     """
     many = len(shop.dues)
-    first, feed, packs = np.empty(closed + 1), np.empty(closed + 1), np.empty(closed + 1, np.int64)
+    room = closed + len(shop.lots)
+    first, feed, packs = np.empty(room), np.empty(room), np.empty(room, np.int64)
     departs, wanted, fresh = np.empty(many), np.empty(many, np.int64), np.empty(many)
     outcome, missing, at = np.empty((many, 5)), np.zeros(many), np.empty(many, np.int64)
     alone, given = np.zeros(shop.lines), 0.0

@@ -1,0 +1,343 @@
+"""The calendar: the weekly timetable of the lorries with its exceptions, and what is closed every week.
+
+It knows dates and the time on the wall; what it gives are lorries and closings of a window, in minutes from its start.
+A time that the clocks skip one night is as much later as they skip; of one that comes twice the first counts.
+"""
+
+from collections.abc import Iterable, Iterator
+from datetime import UTC, date, datetime, time, timedelta, tzinfo
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, Field, StringConstraints, model_validator
+
+from rundgang.core.model import Model, Name
+from rundgang.core.orders import Block, ClosingKind, Wave, Window
+from rundgang.core.plant import Plant
+from rundgang.core.units import MINUTES_PER_HOUR
+
+ShortId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,31}$")]
+"""A key to which a date can be added."""
+
+WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+
+MOST_DAYS = 7
+"""A window is no longer than a week."""
+
+
+def _in_order(days: tuple[int, ...]) -> tuple[int, ...]:
+    return tuple(sorted(set(days)))
+
+
+Weekdays = Annotated[
+    tuple[Annotated[int, Field(ge=0, le=6)], ...], Field(min_length=1, max_length=7), AfterValidator(_in_order)
+]
+"""Days of the week, 0 is Monday."""
+
+
+class _Weekly(Model):
+    """What comes every week, on some days, from one date until another."""
+
+    weekdays: Weekdays = tuple(range(7))
+    valid_from: date | None = None
+    valid_until: date | None = None
+
+    @model_validator(mode="after")
+    def _begins_before_it_ends(self) -> "_Weekly":
+        if self.valid_from and self.valid_until and self.valid_until < self.valid_from:
+            raise ValueError(f"valid_until is {self.valid_until}; allowed: from {self.valid_from} on")
+        return self
+
+    def comes_on(self, day: date) -> bool:
+        """Whether it comes on a day."""
+        begun = self.valid_from is None or self.valid_from <= day
+        return begun and (self.valid_until is None or day <= self.valid_until) and day.weekday() in self.weekdays
+
+
+class Lorry(_Weekly):
+    """A lorry that leaves at the same time on some days of every week.
+
+    Attributes
+    ----------
+    leaves : time
+        On the plant's clock.
+    loading_min : float
+        So long before that its loading ends, min.
+    """
+
+    id: ShortId
+    name: Name
+    leaves: time
+    loading_min: float = Field(default=0, ge=0, le=1_440)
+
+
+class Moved(Model):
+    """A lorry that leaves at another time on one day, or on another day."""
+
+    lorry: ShortId
+    on: date
+    leaves: datetime = Field(description="on the plant's clock")
+
+    @model_validator(mode="after")
+    def _is_local(self) -> "Moved":
+        if self.leaves.tzinfo is not None:
+            raise ValueError("leaves has an offset; allowed: a time on the plant's clock")
+        return self
+
+
+class Cancelled(Model):
+    """A lorry that does not leave on one day."""
+
+    lorry: ShortId
+    on: date
+
+
+class Extra(Model):
+    """A lorry that leaves once, beside the timetable."""
+
+    id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+    name: Name
+    leaves: datetime = Field(description="on the plant's clock")
+    loading_min: float = Field(default=0, ge=0, le=1_440)
+
+
+class WeeklyClosing(_Weekly):
+    """A station that takes nothing at the same time on some days of every week.
+
+    Attributes
+    ----------
+    begins : time
+        On the plant's clock.
+    minutes : float
+        For how long, min.
+    """
+
+    id: ShortId
+    line: Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+    station: Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+    kind: ClosingKind
+    begins: time
+    minutes: float = Field(gt=0, le=10_080)
+    reason: Name
+    renews: str | None = None
+
+
+class Holiday(Model):
+    """A day on which no lorry of the timetable leaves."""
+
+    on: date
+    name: Name
+
+
+class Calendar(Model):
+    """When lorries leave and stations are closed, and how far a window reaches.
+
+    Attributes
+    ----------
+    days : int
+        So many days are planned at once, at most.
+    rolls_at : time or None
+        When the window goes on by itself, on the plant's clock; None where somebody does it.
+    """
+
+    lorries: tuple[Lorry, ...] = Field(default=(), max_length=500)
+    moved: tuple[Moved, ...] = Field(default=(), max_length=2_000)
+    cancelled: tuple[Cancelled, ...] = Field(default=(), max_length=2_000)
+    extra: tuple[Extra, ...] = Field(default=(), max_length=2_000)
+    holidays: tuple[Holiday, ...] = Field(default=(), max_length=1_000)
+    closings: tuple[WeeklyClosing, ...] = Field(default=(), max_length=500)
+    days: int = Field(default=3, ge=1, le=MOST_DAYS)
+    rolls_at: time | None = None
+
+    @model_validator(mode="after")
+    def _parts_agree(self) -> "Calendar":
+        faults = [*_calendar_faults(self)]
+        if faults:
+            raise ValueError("\n".join(faults))
+        return self
+
+    def lorry(self, lorry_id: str) -> Lorry | None:
+        """The lorry of that id, if there is one."""
+        return next((lorry for lorry in self.lorries if lorry.id == lorry_id), None)
+
+
+class Departure(Model):
+    """A lorry that leaves at a moment.
+
+    Attributes
+    ----------
+    id : str
+        By which orders are for it: the lorry's with its day, or its own where it is extra.
+    change : str or None
+        How it differs from the timetable.
+    """
+
+    id: str
+    lorry: str | None
+    on: date
+    name: str
+    leaves: datetime
+    loading_min: float
+    change: Literal["moved", "cancelled", "extra", "holiday"] | None = None
+
+    @property
+    def leaves_at_all(self) -> bool:
+        """Whether it is neither cancelled nor on a holiday."""
+        return self.change not in {"cancelled", "holiday"}
+
+
+def departure_id(lorry_id: str, day: date) -> str:
+    """By what name orders are for a lorry of a day, for instance harbour-260311."""
+    return f"{lorry_id}-{day:%y%m%d}"
+
+
+def departures(calendar: Calendar, zone: tzinfo | None, first: date, last: date) -> tuple[Departure, ...]:
+    """The lorries of some days of the timetable, cancelled ones too, and the extra ones, by when they leave."""
+    moved = {(one.lorry, one.on): one for one in calendar.moved}
+    cancelled = {(one.lorry, one.on) for one in calendar.cancelled}
+    holidays = {one.on for one in calendar.holidays}
+    found = []
+    for day in _days(first, last):
+        for lorry in calendar.lorries:
+            key = lorry.id, day
+            if not lorry.comes_on(day):
+                continue
+            change: Literal["moved", "cancelled", "holiday"] | None = "moved" if key in moved else None
+            if key in cancelled:
+                change = "cancelled"
+            elif day in holidays and not change:
+                change = "holiday"
+            leaves = moved[key].leaves if key in moved else datetime.combine(day, lorry.leaves)
+            found.append(
+                Departure(
+                    id=departure_id(lorry.id, day),
+                    lorry=lorry.id,
+                    on=day,
+                    name=f"{lorry.name}, {day:%a}",
+                    leaves=leaves.replace(tzinfo=zone),
+                    loading_min=lorry.loading_min,
+                    change=change,
+                )
+            )
+    found += [
+        Departure(
+            id=one.id,
+            lorry=None,
+            on=one.leaves.date(),
+            name=one.name,
+            leaves=one.leaves.replace(tzinfo=zone),
+            loading_min=one.loading_min,
+            change="extra",
+        )
+        for one in calendar.extra
+        if first <= one.leaves.date() <= last
+    ]
+    return tuple(sorted(found, key=lambda one: (one.leaves.astimezone(UTC), one.id)))
+
+
+def closing_faults(calendar: Calendar, plant: Plant) -> Iterator[str]:
+    """What weekly closings name that the plant does not have."""
+    stations = {(line.id, station.id): station for line in plant.lines for station in line.stations}
+    for closing in calendar.closings:
+        station = stations.get((closing.line, closing.station))
+        if station is None:
+            yield f"{closing.reason}: closes {closing.station} of {closing.line}; allowed: a station of a line"
+        elif closing.renews and closing.renews not in {tool.id for tool in station.tools}:
+            tools = ", ".join(tool.name for tool in station.tools) or "none, it has no tools that wear"
+            yield f"{closing.reason}: renews {closing.renews} at {station.name}; allowed: {tools}"
+
+
+REACH = timedelta(days=8)
+"""A lorry is moved by no more than a week."""
+
+
+def waves_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tuple[Wave, ...]:
+    """The lorries that leave in a window."""
+    first, last = (day.date() for day in _span(window, zone))
+    found = []
+    for one in departures(calendar, zone, first - REACH, last + REACH):
+        minute = _minutes(window.starts_at, one.leaves)
+        if one.leaves_at_all and 0 <= minute <= window.minutes:
+            found.append(Wave(id=one.id, name=one.name, departs_min=minute, loading_min=one.loading_min))
+    return tuple(found)
+
+
+def closings_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tuple[Block, ...]:
+    """What the weekly closings close in a window, what has begun before it included."""
+    first, last = (day.date() for day in _span(window, zone))
+    found = []
+    for day in _days(first - REACH, last):
+        for closing in calendar.closings:
+            if not closing.comes_on(day):
+                continue
+            begins = _minutes(window.starts_at, datetime.combine(day, closing.begins, zone))
+            ends = begins + closing.minutes
+            if begins <= window.minutes and ends > 0:
+                found.append(
+                    Block(
+                        id=departure_id(closing.id, day),
+                        line=closing.line,
+                        station=closing.station,
+                        kind=closing.kind,
+                        from_min=max(0.0, begins),
+                        to_min=ends,
+                        reason=closing.reason,
+                        renews=closing.renews,
+                        weekly=True,
+                    )
+                )
+    return tuple(found)
+
+
+def next_end(zone: tzinfo | None, ends_at: datetime) -> datetime:
+    """The same time on the wall a day later."""
+    local = ends_at.astimezone(zone)
+    return (local.replace(tzinfo=None) + timedelta(days=1)).replace(tzinfo=zone)
+
+
+def minutes_until(starts_at: datetime, moment: datetime) -> float:
+    """Minutes that pass from a window's start to a moment, in the nights when the clocks change too."""
+    return _minutes(starts_at, moment)
+
+
+def _span(window: Window, zone: tzinfo | None) -> tuple[datetime, datetime]:
+    begin = window.starts_at.astimezone(UTC)
+    return begin.astimezone(zone), (begin + timedelta(minutes=window.minutes)).astimezone(zone)
+
+
+def _days(first: date, last: date) -> Iterator[date]:
+    day = first
+    while day <= last:
+        yield day
+        day += timedelta(days=1)
+
+
+def _minutes(starts_at: datetime, moment: datetime) -> float:
+    return (moment.astimezone(UTC) - starts_at.astimezone(UTC)).total_seconds() / MINUTES_PER_HOUR
+
+
+def _calendar_faults(calendar: Calendar) -> Iterator[str]:
+    for what, ids in (
+        ("lorries", [lorry.id for lorry in calendar.lorries]),
+        ("extra lorries", [extra.id for extra in calendar.extra]),
+        ("closings", [closing.id for closing in calendar.closings]),
+        ("moved lorries", [f"{one.lorry} on {one.on}" for one in calendar.moved]),
+        ("cancelled lorries", [f"{one.lorry} on {one.on}" for one in calendar.cancelled]),
+        ("holidays", [f"{one.on}" for one in calendar.holidays]),
+    ):
+        yield from (f"{what}: “{twice}” stands twice; allowed: each once" for twice in _twice(ids))
+    for lorry_id, on in ((one.lorry, one.on) for ones in (calendar.moved, calendar.cancelled) for one in ones):
+        lorry = calendar.lorry(lorry_id)
+        if lorry is None:
+            known = ", ".join(each.name for each in calendar.lorries) or "none, the timetable is empty"
+            yield f"{lorry_id} on {on} is no lorry of the timetable; allowed: {known}"
+        elif not lorry.comes_on(on):
+            days = ", ".join(WEEKDAYS[day] for day in lorry.weekdays)
+            yield f"{lorry.name} does not leave on {on:%A %d %B %Y}; allowed: {days}, while it is valid"
+    for each in calendar.moved:
+        if abs(each.leaves.date() - each.on) >= REACH:
+            yield f"{each.lorry} is moved from {each.on} to {each.leaves.date()}; allowed: by a week at most"
+
+
+def _twice(ids: Iterable[str]) -> list[str]:
+    listed = list(ids)
+    return sorted({one for one in listed if listed.count(one) > 1}) if len(set(listed)) < len(listed) else []

@@ -1,0 +1,178 @@
+"""The roll: from a window, at a moment of it, to the next, which goes on from there and ends later.
+
+The next window counts from a whole hour before all that comes along, so that what has begun stays in it as it was, to
+the minute; nothing new begins in it before the moment of the roll, its *now*.
+"""
+
+from collections.abc import Sequence
+from datetime import UTC, timedelta
+from math import ceil
+
+from pydantic import Field
+
+from rundgang.core.model import Id, Model
+from rundgang.core.opening import Opening
+from rundgang.core.orders import Block, Order, Wave, Window
+from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.rolling.carried import begins_min, carried_runs
+from rundgang.core.rolling.packs import Served, kept_orders, packs_by_now
+from rundgang.core.rolling.shifting import later_conditions, shifted
+from rundgang.core.rolling.state import blocks_at, drawn, heated_at, last_at, stocks_at, worn_at
+from rundgang.core.scenario import Scenario
+
+
+class Settled(Model):
+    """What the old window leaves behind it: over, and counted nowhere else.
+
+    Attributes
+    ----------
+    served : tuple of Served
+        What lorries that have left got, and what they did not.
+    thrown : dict of str to int
+        Packs too old for their lorry, by product.
+    drawn : dict of str to float
+        What the runs have drawn that are over, by material, kg or pieces.
+    runs : int
+        Runs that are over.
+    """
+
+    served: tuple[Served, ...] = ()
+    thrown: dict[Id, int] = Field(default_factory=dict)
+    drawn: dict[str, float] = Field(default_factory=dict)
+    runs: int = 0
+
+    @property
+    def sent(self) -> int:
+        """Packs that went."""
+        return sum(one.sent for one in self.served)
+
+    @property
+    def short(self) -> int:
+        """Packs that lorries did not get."""
+        return sum(one.short for one in self.served)
+
+
+class Rolled(Model):
+    """The next window, and what is over.
+
+    Attributes
+    ----------
+    begin_min : float
+        Where its minute 0 is, from the old window's start, min.
+    scenario : Scenario
+        At the moment of the roll, with all that has begun.
+    book : tuple of Order
+        All orders that are not over, those for lorries beyond the window too.
+    plans : tuple of LinePlan
+        The plans that the floor works by, from its view, as far as they are not over.
+    """
+
+    begin_min: float
+    scenario: Scenario
+    book: tuple[Order, ...]
+    plans: tuple[LinePlan, ...]
+    settled: Settled
+
+
+def roll(
+    scenario: Scenario,
+    plans: Sequence[LinePlan],
+    book: Sequence[Order],
+    *,
+    until_min: float,
+    waves: Sequence[Wave],
+    blocks: Sequence[Block],
+) -> Rolled:
+    """Go on to the next window.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The window at the moment of the roll, with what has begun by then.
+    plans : sequence of LinePlan
+        What the floor works by.
+    book : sequence of Order
+        All orders, those for lorries beyond the window too.
+    until_min : float
+        Where the next window ends, from the old one's start, min.
+    waves, blocks : sequence
+        Lorries and closings until then, those of the old window too, from its start.
+
+    Raises
+    ------
+    pydantic.ValidationError
+        The parts of the next window do not agree.
+    """
+    carried = carried_runs(scenario)
+    begin, now = begins_min(scenario, carried), scenario.opening.now_min
+    along, begun = {(run.line, run.id) for run in carried}, {(run.line, run.id) for run in scenario.opening.begun}
+    gone = [run for run in scenario.opening.begun if (run.line, run.id) not in along]
+    planned = [run for plan in plans for run in plan.runs if (run.line, run.id) not in begun]
+    packs, names = packs_by_now(scenario, planned, carried), _Names((*carried, *planned))
+    kept = kept_orders(book, packs.served)
+    owed = {order.wave for order in kept}
+    minutes = ceil(until_min - begin)
+    later = tuple(
+        wave.model_copy(update={"departs_min": wave.departs_min - begin})
+        for wave in waves
+        if (wave.loaded_by_min > now or wave.id in owed) and wave.departs_min <= until_min
+    )
+    known = {wave.id for wave in later}
+    starts_at = (scenario.window.starts_at.astimezone(UTC) + timedelta(minutes=begin)).astimezone(
+        scenario.window.starts_at.tzinfo
+    )
+    next_one = Scenario(
+        **{name: getattr(scenario, name) for name in ("plant", "preparations", "products")},
+        window=Window(starts_at=starts_at, minutes=minutes),
+        waves=later,
+        orders=tuple(order for order in kept if order.wave in known),
+        conditions=later_conditions(scenario.conditions, begin, minutes),
+        stocks=stocks_at(scenario, begin, gone),
+        finished=tuple(lot.model_copy(update={"made_min": lot.made_min - begin}) for lot in packs.lots),
+        blocks=blocks_at(blocks, begin),
+        opening=Opening(
+            now_min=now - begin,
+            begun=tuple(shifted(names.of(run), begin) for run in carried),
+            heated=heated_at(scenario, gone),
+            worn=worn_at(scenario, begin, gone, plans),
+            last=last_at(scenario, begin, gone),
+        ),
+    )
+    return Rolled(
+        begin_min=begin,
+        scenario=next_one,
+        book=kept,
+        plans=tuple(shifted(names.of_plan(plan), begin) for plan in plans),
+        settled=Settled(served=packs.served, thrown=packs.thrown, drawn=drawn(scenario, gone), runs=len(gone)),
+    )
+
+
+class _Names:
+    """What the runs are called in the next window: numbered anew on each line, as a plan of it numbers them."""
+
+    def __init__(self, runs: Sequence[Run]) -> None:
+        self.known: dict[tuple[str, str], str] = {}
+        for line in {run.line for run in runs}:
+            own = sorted((run for run in runs if run.line == line), key=lambda run: run.start_min)
+            self.known |= {(line, run.id): f"R{number}" for number, run in enumerate(own, start=1)}
+
+    def of(self, run: Run) -> Run:
+        """A run by its new name, and what it follows."""
+        after = self.known.get((run.line, run.binding.after or ""))
+        binding = run.binding.model_copy(update={"after": after})
+        return run.model_copy(update={"id": self.known[run.line, run.id], "binding": binding})
+
+    def of_plan(self, plan: LinePlan) -> LinePlan:
+        """A plan without the runs that are over."""
+        named = {run.id: self.known[key] for run in plan.runs if (key := (run.line, run.id)) in self.known}
+        return plan.model_copy(
+            update={
+                "runs": tuple(self.of(run) for run in plan.runs if run.id in named),
+                "cut_runs": tuple(
+                    cut.model_copy(update={"run": named[cut.run]}) for cut in plan.cut_runs if cut.run in named
+                ),
+                "renewals": tuple(
+                    one.model_copy(update={"before": named[one.before]}) for one in plan.renewals if one.before in named
+                ),
+            }
+        )

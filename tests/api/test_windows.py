@@ -1,0 +1,238 @@
+"""Going on to the next window, and the calendar, over the API: nothing lost, one at a time, the past still readable."""
+
+from collections import Counter
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from sqlmodel import Session
+
+from rundgang.clock import Clock
+from rundgang.core.errors import RundgangError
+from rundgang.jobs import rolling
+from rundgang.store.repository import Repository
+
+pytestmark = pytest.mark.whole
+
+
+def at(app: FastAPI, minute: float) -> datetime:
+    """Let the plant's clock show so many minutes after the first window's start."""
+    with Session(app.state.engine) as session:
+        first = Repository(session).windows.all()[-1]
+    moment = first.starts_at + timedelta(minutes=minute)
+    app.state.clock = Clock(shows=moment, at=datetime.now(UTC))
+    return moment
+
+
+def go_on(client: TestClient) -> dict[str, Any]:
+    answer = client.post("/api/windows/next", json={"author": "Ida"})
+    assert answer.status_code == 201, answer.text
+    return dict(answer.json())
+
+
+def departing(client: TestClient, lorry: str, place: int = 0) -> dict[str, Any]:
+    """The lorry's next departures that are planned, one of them."""
+    found = [
+        one["departure"]
+        for one in client.get("/api/calendar").json()["departures"]
+        if one["departure"]["lorry"] == lorry and one["is_planned"]
+    ]
+    return dict(found[place])
+
+
+def test_the_next_window_goes_on_from_now(app: FastAPI, client: TestClient) -> None:
+    """Sixteen hours in: a day more, the same runs on the line at the same moments, the floor's plan still published."""
+    moment = at(app, 960)
+    before = client.get("/api/versions/newest").json()
+    was = client.get("/api/window").json()
+    book = client.get("/api/orders").json()
+    made = go_on(client)
+    now = client.get("/api/window").json()
+    assert made["number"] == now["number"] == was["number"] + 1
+    assert datetime.fromisoformat(made["goes_on_at"]) == pytest.approx(moment, abs=timedelta(seconds=5))
+    ends = datetime.fromisoformat(was["window"]["starts_at"]) + timedelta(minutes=was["window"]["minutes"])
+    assert datetime.fromisoformat(made["ends_at"]) - ends == timedelta(days=1)
+    after = client.get("/api/versions/newest").json()
+    assert after["published"]["version"] == after["note"]["number"] == 1
+    assert not any(plan["violations"] for plan in after["plans"])
+    assert doughs(was, before) & doughs(now, after), "what is on the line is where it was"
+    kept = client.get("/api/orders").json()
+    left = sum(order["packs"] for order in kept["orders"]) + sum(one["order"]["packs"] for one in kept["beyond"])
+    ordered = sum(order["packs"] for order in book["orders"]) + sum(one["order"]["packs"] for one in book["beyond"])
+    assert left + made["sent"] + made["short"] == ordered
+    assert made["sent"] > 0
+
+
+def doughs(window: dict[str, Any], version: dict[str, Any]) -> set[tuple[str, str, datetime]]:
+    """Every dough of a version: line, mixer and when it is begun, to the second."""
+    starts = datetime.fromisoformat(window["window"]["starts_at"])
+    return {
+        (plan["plan"]["line"], batch["mixer"], starts + timedelta(seconds=round(60 * batch["start_min"])))
+        for plan in version["plans"]
+        for run in plan["plan"]["runs"]
+        for batch in run["batches"]
+    }
+
+
+def test_what_is_stored_is_what_was_rolled(app: FastAPI, client: TestClient) -> None:
+    """The scenario read back from the tables has the stock, lorries, closings and begun runs that the roll made."""
+    at(app, 1_500)
+    go_on(client)
+    with Session(app.state.engine) as session:
+        found = Repository(session).windows.scenario()
+        assert found.opening.now_min > 0
+        assert found.opening.begun
+        assert found.finished
+        assert all(lot.made_min <= found.opening.now_min for lot in found.finished)
+        assert found.opening.last
+        assert {block.id for block in found.blocks if block.weekly} == set()
+
+
+def test_the_window_before_stays_readable_and_cannot_be_changed(app: FastAPI, client: TestClient) -> None:
+    at(app, 600)
+    first = client.get("/api/window").json()["number"]
+    before = client.get("/api/versions/newest").json()
+    go_on(client)
+    assert client.get(f"/api/versions/1?window={first}").json()["plans"] == before["plans"]
+    assert client.get(f"/api/window?window={first}").json()["newest"] == first + 1
+    change = {"change": {"kind": "pin", "line": "ring-line", "run": "R1"}, "author": "Ida"}
+    refused = client.post(f"/api/versions/1/changes?window={first}", json=change)
+    assert refused.status_code == 409
+    assert "gone on" in refused.json()["title"]
+    assert client.get("/api/window?window=99").status_code == 404
+
+
+def test_a_roll_that_breaks_off_has_not_happened(
+    app: FastAPI, client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:  # fmt: skip
+    at(app, 600)
+    before = client.get("/api/windows").json()
+
+    def broken(*_: object, **__: object) -> None:
+        raise RundgangError("the plan broke off")
+
+    monkeypatch.setattr(rolling, "plan_plant", broken)
+    assert client.post("/api/windows/next", json={}).status_code == 422
+    assert client.get("/api/windows").json() == before
+    assert client.get("/api/versions/newest").json()["note"]["number"] == 1
+
+
+def test_two_planners_at_once_go_on_once(app: FastAPI, client: TestClient) -> None:
+    """The second saw the first window: it is told, and nothing of what the first did is lost."""
+    at(app, 600)
+    seen = client.get("/api/window").json()["number"]
+    go_on(client)
+    second = client.post(f"/api/windows/next?window={seen}", json={"author": "Jo"})
+    assert second.status_code == 409
+    assert len(client.get("/api/windows").json()) == 2
+
+
+def test_a_window_reaches_no_further_than_the_calendar_says(app: FastAPI, client: TestClient) -> None:
+    at(app, 0)
+    go_on(client)
+    refused = client.post("/api/windows/next", json={})
+    assert refused.status_code == 409
+    assert "Allowed: 3 days ahead" in refused.json()["title"]
+
+
+def test_a_lorry_is_moved_and_the_plan_is_out_of_date(app: FastAPI, client: TestClient) -> None:
+    at(app, 0)
+    view, lorry = client.get("/api/calendar").json(), departing(client, "depot")
+    leaves = (datetime.fromisoformat(lorry["leaves"]) - timedelta(hours=2)).replace(tzinfo=None)
+    view["calendar"]["moved"] = [{"lorry": "depot", "on": lorry["on"], "leaves": leaves.isoformat()}]
+    was = {wave["id"]: wave["departs_min"] for wave in client.get("/api/window").json()["waves"]}
+    answer = client.post("/api/calendar", json={"calendar": view["calendar"], "seen": view["number"]})
+    assert answer.status_code == 201, answer.text
+    now = {wave["id"]: wave["departs_min"] for wave in client.get("/api/window").json()["waves"]}
+    assert now[lorry["id"]] == was[lorry["id"]] - 120
+    assert {id_: at for id_, at in now.items() if id_ != lorry["id"]} == {
+        id_: at for id_, at in was.items() if id_ != lorry["id"]
+    }
+    assert client.get("/api/versions/newest").json()["stale"]
+    again = client.post("/api/calendar", json={"calendar": view["calendar"], "seen": view["number"]})
+    assert again.status_code == 409
+
+
+def test_orders_of_a_lorry_that_does_not_leave_are_listed(app: FastAPI, client: TestClient) -> None:
+    at(app, 0)
+    view, lorry = client.get("/api/calendar").json(), departing(client, "market", 1)
+    packs = Counter[str]()
+    for order in client.get("/api/orders").json()["orders"]:
+        packs[order["wave"]] += order["packs"]
+    view["calendar"]["cancelled"] = [{"lorry": "market", "on": lorry["on"]}]
+    assert client.post("/api/calendar", json={"calendar": view["calendar"], "seen": view["number"]}).status_code == 201
+    without = [one for one in client.get("/api/orders").json()["beyond"] if one["lorry"] is None]
+    assert sum(one["order"]["packs"] for one in without) == packs[lorry["id"]] > 0
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"cancelled": [{"lorry": "river", "on": "2026-03-12"}]}, "river on 2026-03-12 is no lorry of the timetable"),
+        ({"moved": [{"lorry": "depot", "on": "2026-03-12", "leaves": "2026-03-24T10:00:00"}]}, "by a week at most"),
+        ({"closings": [{"id": "wash", "line": "ring-line", "station": "moat", "kind": "cleaning", "weekdays": [0],
+                        "begins": "15:00", "minutes": 30, "reason": "washed"}]}, "allowed: a station of a line"),
+        ({"days": 9}, "less than or equal to 7"),
+    ],
+)  # fmt: skip
+def test_a_calendar_that_does_not_fit_is_refused(
+    app: FastAPI, client: TestClient, change: dict[str, Any], said: str
+) -> None:
+    at(app, 0)
+    view = client.get("/api/calendar").json()
+    answer = client.post("/api/calendar", json={"calendar": view["calendar"] | change, "seen": view["number"]})
+    assert answer.status_code == 422
+    assert said in answer.text
+    assert client.get("/api/calendar").json() == view
+
+
+def test_orders_for_a_later_lorry_come_in_by_file(app: FastAPI, client: TestClient) -> None:
+    """A lorry behind the window: the order is kept, listed with its lorry, and planned once the window reaches it."""
+    at(app, 600)
+    later = next(
+        one["departure"]
+        for one in client.get("/api/calendar").json()["departures"]
+        if one["departure"]["lorry"] == "hill" and not one["is_planned"]
+    )
+    leaves = datetime.fromisoformat(later["leaves"]).strftime("%Y-%m-%d %H:%M")
+    rows = f"order,dispatch,product,packs\nfar-1,{leaves},lantern-plain,77\n"
+    headers = {"Content-Type": "text/csv"}
+    assert client.post("/api/orders/import?mode=add", content=rows, headers=headers).status_code == 201
+    beyond = {one["order"]["id"]: one for one in client.get("/api/orders").json()["beyond"]}
+    assert beyond["far-1"]["lorry"]["leaves"] == later["leaves"]
+    go_on(client)
+    assert "far-1" in {order["id"] for order in client.get("/api/orders").json()["orders"]}
+
+
+def test_materials_are_counted_and_delivered(app: FastAPI, client: TestClient) -> None:
+    """A count and a delivery are kept with who entered them, and the plan that drew on less is out of date."""
+    at(app, 0)
+    opening = client.get("/api/opening").json()
+    stocks = [stock | {"on_hand": stock["on_hand"] + 50} for stock in opening["stocks"]]
+    stocks[0]["deliveries"] = [*stocks[0]["deliveries"], {"at_min": 300, "amount": 25}]
+    request = {
+        "finished": opening["finished"],
+        "blocks": opening["blocks"],
+        "stocks": stocks,
+        "seen": opening["number"],
+    }
+    assert client.post("/api/opening", json=request).status_code == 201
+    assert client.get("/api/opening").json()["stocks"] == stocks
+    assert client.get("/api/versions/newest").json()["stale"]
+
+
+def test_a_window_goes_on_by_itself_at_its_hour_and_once(app: FastAPI, client: TestClient) -> None:
+    """The calendar says 14:00: at 13:50 nothing happens, at 14:10 it goes on, at 14:20 it has."""
+    at(app, 0)
+    view = client.get("/api/calendar").json()
+    view["calendar"]["rolls_at"] = "14:00"
+    assert client.post("/api/calendar", json={"calendar": view["calendar"], "seen": view["number"]}).status_code == 201
+    before_two = 18 * 60 - 10
+    for minute, windows in ((before_two, 1), (before_two + 20, 2), (before_two + 30, 2)):
+        at(app, minute)
+        with Session(app.state.engine) as session:
+            rolling.go_on_if_due(Repository(session), app.state.clock)
+        assert len(client.get("/api/windows").json()) == windows
+    assert client.get("/api/windows").json()[0]["author"] == "Rundgang"
