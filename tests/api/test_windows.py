@@ -27,7 +27,8 @@ def at(app: FastAPI, minute: float) -> datetime:
 
 
 def go_on(client: TestClient) -> dict[str, Any]:
-    answer = client.post("/api/windows/next", json={"author": "Ida"})
+    seen = str(client.get("/api/window").json()["number"])
+    answer = client.post("/api/windows/next", json={"author": "Ida"}, headers={"Rundgang-Window": seen})
     assert answer.status_code == 201, answer.text
     return dict(answer.json())
 
@@ -124,7 +125,7 @@ def test_two_planners_at_once_go_on_once(app: FastAPI, client: TestClient) -> No
     at(app, 600)
     seen = client.get("/api/window").json()["number"]
     go_on(client)
-    second = client.post(f"/api/windows/next?window={seen}", json={"author": "Jo"})
+    second = client.post("/api/windows/next", json={"author": "Jo"}, headers={"Rundgang-Window": str(seen)})
     assert second.status_code == 409
     assert len(client.get("/api/windows").json()) == 2
 
@@ -211,7 +212,10 @@ def test_materials_are_counted_and_delivered(app: FastAPI, client: TestClient) -
     at(app, 0)
     opening = client.get("/api/opening").json()
     stocks = [stock | {"on_hand": stock["on_hand"] + 50} for stock in opening["stocks"]]
-    stocks[0]["deliveries"] = [*stocks[0]["deliveries"], {"at_min": 300, "amount": 25}]
+    stocks[0]["deliveries"] = [
+        *stocks[0]["deliveries"],
+        {"at_min": 300, "amount": 25, "lot": "L-7", "best_before": None},
+    ]
     request = {
         "finished": opening["finished"],
         "blocks": opening["blocks"],

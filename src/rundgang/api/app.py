@@ -27,6 +27,7 @@ from rundgang.api import (
     plan_files,
     plans,
     searches,
+    stock,
     stops,
     versions,
     window,
@@ -44,7 +45,7 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
-    calculators, calendar, happened, searches, stops, windows,
+    calculators, calendar, happened, searches, stock, stops, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from rundgang.api.deps import Author, ChangedSinceError, Now, Planned, Store
-from rundgang.core.calendar import Calendar, Departure, Extra, closing_faults, departures
+from rundgang.core.calendar import Calendar, Departure, ExtraLorry, closing_faults, departures
 from rundgang.core.errors import MalformedError
 from rundgang.core.model import Model
 from rundgang.core.scenario import Scenario
@@ -24,13 +24,14 @@ class DepartureView(Model):
 
     Attributes
     ----------
-    is_planned : bool
-        Whether it leaves in the window that is planned.
+    is_planned, has_left : bool
+        Whether it leaves in the window that is planned; and whether it has by now.
     """
 
     departure: Departure
     packs: int
     is_planned: bool
+    has_left: bool
 
 
 class CalendarView(Model):
@@ -60,7 +61,7 @@ class CalendarRequest(Model):
 @router.get("")
 def calendar(store: Store, now: Now) -> CalendarView:
     """The newest calendar."""
-    return _view(store, max(now.now(), store.windows.scenario().window.starts_at.astimezone(UTC)))
+    return _view(store, now.now())
 
 
 @router.post("", status_code=201)
@@ -84,7 +85,7 @@ def _view(store: Repository, since: datetime) -> CalendarView:
     scenario, newest = store.windows.scenario(), store.calendars.newest()
     found = newest.calendar if newest else as_it_is(scenario)
     zone, planned = zone_of(scenario), {wave.id for wave in scenario.waves}
-    first = since.astimezone(zone).date()
+    first = max(since, scenario.window.starts_at.astimezone(UTC)).astimezone(zone).date()
     packs: dict[str, int] = {}
     for order in (*scenario.orders, *store.windows.beyond(scenario)):
         packs[order.wave] = packs.get(order.wave, 0) + order.packs
@@ -94,7 +95,9 @@ def _view(store: Repository, since: datetime) -> CalendarView:
         origin=newest.origin if newest else "",
         calendar=found,
         departures=tuple(
-            DepartureView(departure=one, packs=packs.get(one.id, 0), is_planned=one.id in planned)
+            DepartureView(
+                departure=one, packs=packs.get(one.id, 0), is_planned=one.id in planned, has_left=one.leaves <= since
+            )
             for one in departures(found, zone, first, first + SHOWN)
         ),
     )
@@ -104,7 +107,7 @@ def as_it_is(scenario: Scenario) -> Calendar:
     """The lorries of a window that nobody has entered a calendar for, each leaving once."""
     return Calendar(
         extra=tuple(
-            Extra(
+            ExtraLorry(
                 id=wave.id,
                 name=wave.name,
                 leaves=local_time(scenario, wave.departs_min).replace(tzinfo=None),

@@ -37,10 +37,17 @@ WindowQuery = Annotated[
 ]
 
 
-def repository(request: Request, window: WindowQuery = None) -> Iterator[Repository]:
+WindowHeader = Annotated[
+    int | None, Header(ge=1, le=2_000_000_000, alias="Rundgang-Window", description="The same, as pages say it.")
+]
+
+
+def repository(
+    request: Request, window: WindowQuery = None, seen: WindowHeader = None
+) -> Iterator[Repository]:  # fmt: skip
     """The store, through a session of this request, of the newest window or of the one that is asked for."""
     with Session(request.app.state.engine) as session:
-        yield Repository(session, window)
+        yield Repository(session, window or seen)
 
 
 def clock(request: Request) -> Clock:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Response
 
 from rundgang.api.changing import Changed, fit_newest
-from rundgang.api.deps import Author, ContentType, Csv, FileName, NotCsvError, Now, Number, Planned, Store
+from rundgang.api.deps import Author, ContentType, Csv, FileName, NotCsvError, Now, Number, Planned, Store, at_present
 from rundgang.api.views import BeyondLorry, BeyondOrder, OrdersView, ReadView
 from rundgang.core.calendar import Departure, departures, minutes_until
 from rundgang.core.errors import MalformedError, UnknownItemError
@@ -168,6 +168,7 @@ def urgent(store: Planned, now: Now, request: UrgentOrder) -> Changed:
 
 
 @router.get("/demand")
-def demand_view(store: Store) -> tuple[Demand, ...]:
+def demand_view(store: Store, now: Now) -> tuple[Demand, ...]:
     """What is ordered, in stock and left to make of every product, and the newest version's runs for it."""
-    return demand(store.windows.scenario(), (stored.plan for stored in store.plans.newest_lines()))
+    present = at_present(store, now, store.windows.scenario())
+    return demand(present, (stored.plan for stored in store.plans.newest_lines()))

@@ -60,10 +60,13 @@ class WindowView(Model):
     ----------
     number, newest : int
         Of the window, and of the one that is planned now.
+    goes_on_min : float
+        When the window before went on to it, from its start, min; 0 where there was none.
     """
 
     number: int
     newest: int
+    goes_on_min: float
     plant: str
     town: str
     time_zone: str

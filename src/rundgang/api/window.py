@@ -27,6 +27,7 @@ def window(store: Store, now: Now) -> WindowView:
     return WindowView(
         number=store.windows.number(),
         newest=store.windows.newest_number(),
+        goes_on_min=scenario.opening.now_min,
         plant=scenario.plant.name,
         town=scenario.plant.town,
         time_zone=scenario.plant.time_zone,

@@ -70,7 +70,7 @@ class Lorry(_Weekly):
     loading_min: float = Field(default=0, ge=0, le=1_440)
 
 
-class Moved(Model):
+class MovedLorry(Model):
     """A lorry that leaves at another time on one day, or on another day."""
 
     lorry: ShortId
@@ -78,20 +78,20 @@ class Moved(Model):
     leaves: datetime = Field(description="on the plant's clock")
 
     @model_validator(mode="after")
-    def _is_local(self) -> "Moved":
+    def _is_local(self) -> "MovedLorry":
         if self.leaves.tzinfo is not None:
             raise ValueError("leaves has an offset; allowed: a time on the plant's clock")
         return self
 
 
-class Cancelled(Model):
+class CancelledLorry(Model):
     """A lorry that does not leave on one day."""
 
     lorry: ShortId
     on: date
 
 
-class Extra(Model):
+class ExtraLorry(Model):
     """A lorry that leaves once, beside the timetable."""
 
     id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
@@ -140,9 +140,9 @@ class Calendar(Model):
     """
 
     lorries: tuple[Lorry, ...] = Field(default=(), max_length=500)
-    moved: tuple[Moved, ...] = Field(default=(), max_length=2_000)
-    cancelled: tuple[Cancelled, ...] = Field(default=(), max_length=2_000)
-    extra: tuple[Extra, ...] = Field(default=(), max_length=2_000)
+    moved: tuple[MovedLorry, ...] = Field(default=(), max_length=2_000)
+    cancelled: tuple[CancelledLorry, ...] = Field(default=(), max_length=2_000)
+    extra: tuple[ExtraLorry, ...] = Field(default=(), max_length=2_000)
     holidays: tuple[Holiday, ...] = Field(default=(), max_length=1_000)
     closings: tuple[WeeklyClosing, ...] = Field(default=(), max_length=500)
     days: int = Field(default=3, ge=1, le=MOST_DAYS)

@@ -5,6 +5,7 @@ product's station, line or ingredient exists.
 """
 
 from collections.abc import Hashable, Mapping
+from datetime import date
 from functools import cached_property
 from typing import Any
 
@@ -15,7 +16,7 @@ from rundgang.core.conditions import Conditions
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.rate import CutOut
-from rundgang.core.model import Id, Model
+from rundgang.core.model import Id, Model, Name
 from rundgang.core.opening import Opening
 from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import Ingredient, Line, Plant
@@ -23,10 +24,19 @@ from rundgang.core.products import FormulaLine, Preparation, Product
 
 
 class Delivery(Model):
-    """What comes in, and when: minutes from the window's start; kg, or pieces of packing."""
+    """What comes in, and when: minutes from the window's start; kg, or pieces of packing.
+
+    Attributes
+    ----------
+    lot : str or None
+        The supplier's.
+    best_before : date or None
+    """
 
     at_min: float = Field(ge=0, le=10_080)
     amount: float = Field(ge=0, le=10_000_000)
+    lot: Name | None = None
+    best_before: date | None = None
 
 
 class Stock(Model):
@@ -34,12 +44,14 @@ class Stock(Model):
 
     Attributes
     ----------
+    on_hand : float
+        Below nothing where less was counted later than has come since.
     binds : bool
         Whether a plan may draw only what is there: a run waits for a delivery, or is left out.
     """
 
     item: Id
-    on_hand: float = Field(ge=0, le=10_000_000)
+    on_hand: float = Field(ge=-10_000_000, le=10_000_000)
     deliveries: tuple[Delivery, ...] = Field(default=(), max_length=100)
     binds: bool = False
 

@@ -43,6 +43,7 @@ def go_on(store: Repository, clock: Clock, author: str) -> WindowNote:
     FarEnoughError
     """
     store.windows.locked_window()
+    store = Repository(store.session)
     scenario, floor = store.windows.scenario(), store.plans.floor_plans()
     found = store.calendars.newest()
     calendar = found.calendar if found else Calendar()

@@ -1,5 +1,6 @@
 """Openings: what a window is planned from: stock, closed stations, ovens, tools, what has begun; and the calendar."""
 
+from datetime import datetime
 from typing import Any
 
 from sqlmodel import col, select
@@ -9,7 +10,7 @@ from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
 from rundgang.core.orders import Block, FinishedStock
 from rundgang.core.planning.model import Run
 from rundgang.core.scenario import Scenario, Stock
-from rundgang.store.rows import Rows, key
+from rundgang.store.rows import Rows, key, written
 from rundgang.store.tables import OpeningEntry
 
 NEWEST = -1
@@ -46,6 +47,14 @@ class StoredOpening(Model):
         return Opening(now_min=self.now_min, begun=self.begun, heated=self.heated, worn=self.worn, last=self.last)
 
 
+class OpeningNote(Model):
+    """That something of the opening was entered: when, and who said what."""
+
+    number: int
+    created_at: datetime
+    origin: str
+
+
 class Openings(Rows):
     """What has been entered of the window's opening; the newest entry counts."""
 
@@ -61,6 +70,15 @@ class Openings(Rows):
     def newest(self) -> StoredOpening:
         """The newest entry; number 0 where nobody has entered any."""
         return as_opening(self.row())
+
+    def notes(self) -> tuple[OpeningNote, ...]:
+        """What has been entered in this window, newest first."""
+        query = select(OpeningEntry.id, OpeningEntry.created_at, OpeningEntry.origin)
+        query = query.where(OpeningEntry.window_id == self.window().id).order_by(col(OpeningEntry.id).desc())
+        return tuple(
+            OpeningNote(number=key(number), created_at=written(moment), origin=origin)
+            for number, moment, origin in self.session.exec(query)
+        )
 
     def write(self, scenario: Scenario, origin: str) -> None:
         """Store a scenario's stock, closings and opening, in the open transaction; they count from now on.

@@ -13,7 +13,7 @@ export type Moved = Schemas["Moved"];
 export type Binding = Schemas["Binding"];
 export type Search = Schemas["SearchState"];
 export type Weights = Schemas["Weights"];
-export type StoredOpening = Schemas["StoredOpening"];
+export type StoredOpening = Schemas["OpeningView"];
 export type Run = Schemas["Run"];
 export type Timeline = Schemas["Timeline"];
 export type Meeting = Schemas["Meeting"];
@@ -25,7 +25,32 @@ export type Supply = Schemas["ItemSupply"];
 export type Unit = Schemas["Unit"];
 export type OrderFile = Schemas["OrderFile"];
 
+export type Calendar = Schemas["Calendar-Output"];
+export type DepartureView = Schemas["DepartureView"];
+export type WindowNote = Schemas["WindowNote"];
+
+/** The earlier window that this page reads, by its address; undefined on the one that is planned. */
+export const pastWindow = Number(location.pathname.match(/^\/windows\/(\d+)(\/|$)/)?.[1]) || undefined;
+
+/** Under which address the pages of a window stand. */
+export const windowAddress = (number: number) => `/windows/${number}`;
+
+let seen: number | undefined;
+
+/** Which window is on the page: every change says so, and is refused where it has gone on meanwhile. */
+export const sawWindow = (number: number) => {
+  seen = number;
+};
+
 export const api = createClient<paths>();
+
+api.use({
+  onRequest({ request }) {
+    const window = pastWindow ?? (request.method === "GET" ? undefined : seen);
+    if (window !== undefined) request.headers.set("Rundgang-Window", String(window));
+    return request;
+  },
+});
 
 /** A refusal: what is wrong, and each fault on a line of its own. */
 export class Refusal extends Error {

@@ -1,6 +1,6 @@
 /** What the screens ask for, each under one key, and what a change makes stale. */
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, asked, type Change, Refusal, type Schemas } from "./client";
+import { api, asked, type Calendar, type Change, Refusal, type Schemas, type StoredOpening, sawWindow } from "./client";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -11,7 +11,45 @@ export const queries = new QueryClient({
   },
 });
 
-export const usePlanningWindow = () => useQuery({ queryKey: ["day"], queryFn: () => asked(api.GET("/api/window")) });
+export const usePlanningWindow = () =>
+  useQuery({
+    queryKey: ["day"],
+    queryFn: async () => {
+      const day = await asked(api.GET("/api/window"));
+      sawWindow(day.number);
+      return day;
+    },
+  });
+
+export const useWindows = () => useQuery({ queryKey: ["windows"], queryFn: () => asked(api.GET("/api/windows")) });
+
+export const useNextWindow = () =>
+  useChange((_: undefined) => asked(api.POST("/api/windows/next", { body: { author: author() } })));
+
+export const useCalendar = () => useQuery({ queryKey: ["calendar"], queryFn: () => asked(api.GET("/api/calendar")) });
+
+export const useSetCalendar = () =>
+  useChange(({ calendar, seen }: { calendar: Calendar; seen: number }) =>
+    asked(api.POST("/api/calendar", { body: { calendar, seen, author: author() } })),
+  );
+
+export const useStockEntries = () =>
+  useQuery({ queryKey: ["stock-entries"], queryFn: () => asked(api.GET("/api/stock/entries")) });
+
+export const useCountPacks = () =>
+  useChange((request: Omit<Schemas["PacksRequest"], "author">) =>
+    asked(api.POST("/api/stock/packs", { body: { ...request, author: author() } })),
+  );
+
+export const useCountMaterial = () =>
+  useChange((request: Omit<Schemas["MaterialRequest"], "author">) =>
+    asked(api.POST("/api/stock/materials", { body: { ...request, author: author() } })),
+  );
+
+export const useDeliver = () =>
+  useChange((request: Omit<Schemas["DeliveryRequest"], "author">) =>
+    asked(api.POST("/api/stock/deliveries", { body: { ...request, author: author() } })),
+  );
 
 export const useOrders = () => useQuery({ queryKey: ["orders"], queryFn: () => asked(api.GET("/api/orders")) });
 
@@ -217,8 +255,8 @@ export const useAskSearch = () =>
 export const stopSearch = (job: number) => asked(api.POST("/api/searches/{job}/stop", { params: { path: { job } } }));
 
 export const useSetOpening = () =>
-  useChange(({ number, ...opening }: Schemas["StoredOpening"]) =>
-    asked(api.POST("/api/opening", { body: { ...opening, seen: number, author: author() } })),
+  useChange(({ number, finished, blocks, heated, worn, last }: StoredOpening) =>
+    asked(api.POST("/api/opening", { body: { finished, blocks, heated, worn, last, seen: number, author: author() } })),
   );
 
 export const useCloseStation = () =>

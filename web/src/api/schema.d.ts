@@ -53,7 +53,7 @@ export interface paths {
         };
         /**
          * Orders
-         * @description The orders of the newest book.
+         * @description The orders of the newest book: for the window's lorries, and for later ones or none.
          */
         get: operations["orders_api_orders_get"];
         put?: never;
@@ -135,7 +135,7 @@ export interface paths {
         put?: never;
         /**
          * Read
-         * @description Read a file of orders and name every wrong row; nothing is taken.
+         * @description Read a file of orders for any lorry of the calendar and name every wrong row; nothing is taken.
          */
         post: operations["read_api_orders_read_post"];
         delete?: never;
@@ -233,7 +233,7 @@ export interface paths {
         };
         /**
          * Opening
-         * @description The window's packs in stock, ovens, tools, what was made last, and when its stations are closed.
+         * @description The window's packs and materials in stock, ovens, tools, what was made last, and when its stations are closed.
          */
         get: operations["opening_api_opening_get"];
         put?: never;
@@ -988,6 +988,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar
+         * @description The newest calendar.
+         */
+        get: operations["calendar_api_calendar_get"];
+        put?: never;
+        /**
+         * Set Calendar
+         * @description Store another calendar, once its closings fit the plant; orders of a lorry that goes are listed without one.
+         */
+        post: operations["set_calendar_api_calendar_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/versions/{number}/happened": {
         parameters: {
             query?: never;
@@ -1092,6 +1116,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Entries
+         * @description Who has entered what of stock, closings and the state of the plant in this window, newest first.
+         */
+        get: operations["entries_api_stock_entries_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count Packs
+         * @description Enter what was counted of packs; fewer than there should be are the oldest that have gone.
+         */
+        post: operations["count_packs_api_stock_packs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count Material
+         * @description Enter what was counted of a material at this moment, by the plan that the floor works by.
+         */
+        post: operations["count_material_api_stock_materials_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Deliver
+         * @description Enter a delivery, one that has come or one that will.
+         */
+        post: operations["deliver_api_stock_deliveries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/versions/{number}/stops": {
         parameters: {
             query?: never;
@@ -1126,6 +1230,66 @@ export interface paths {
          * @description Go by an option: the station is closed, the plan repaired, and the floor works by it from now on.
          */
         post: operations["take_api_versions__number__stops_taken_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/windows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Windows
+         * @description Every window, newest first; each can be read at its own address.
+         */
+        get: operations["windows_api_windows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/windows/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Settled
+         * @description What was over when the window began: what lorries got, what was thrown away, what was drawn.
+         */
+        get: operations["settled_api_windows_settled_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/windows/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Next Window
+         * @description Go on to the next window from this moment on, a day longer; the whole of it is stored, or nothing.
+         */
+        post: operations["next_window_api_windows_next_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1689,6 +1853,27 @@ export interface components {
             pieces_per_person_min: number;
         };
         /**
+         * BeyondLorry
+         * @description A lorry that leaves behind the window.
+         */
+        BeyondLorry: {
+            /** Name */
+            name: string;
+            /**
+             * Leaves
+             * Format: date-time
+             */
+            leaves: string;
+        };
+        /**
+         * BeyondOrder
+         * @description An order that is not planned yet; without a lorry where the one it was for does not leave.
+         */
+        BeyondOrder: {
+            order: components["schemas"]["Order"];
+            lorry: components["schemas"]["BeyondLorry"] | null;
+        };
+        /**
          * Binding
          * @description What keeps a run from starting earlier.
          *
@@ -1742,6 +1927,8 @@ export interface components {
          *         From the window's start, min.
          *     renews : str or None
          *         The station's tool that is renewed meanwhile.
+         *     weekly : bool
+         *         Whether the calendar closes it.
          */
         "Block-Input": {
             /** Id */
@@ -1763,6 +1950,11 @@ export interface components {
             reason: string;
             /** Renews */
             renews?: string | null;
+            /**
+             * Weekly
+             * @default false
+             */
+            weekly: boolean;
         };
         /**
          * Block
@@ -1774,6 +1966,8 @@ export interface components {
          *         From the window's start, min.
          *     renews : str or None
          *         The station's tool that is renewed meanwhile.
+         *     weekly : bool
+         *         Whether the calendar closes it.
          */
         "Block-Output": {
             /** Id */
@@ -1795,6 +1989,11 @@ export interface components {
             reason: string;
             /** Renews */
             renews?: string | null;
+            /**
+             * Weekly
+             * @default false
+             */
+            weekly: boolean;
         };
         /**
          * Book
@@ -1812,6 +2011,156 @@ export interface components {
             origin: string;
             /** Restores */
             restores: number | null;
+        };
+        /**
+         * Calendar
+         * @description When lorries leave and stations are closed, and how far a window reaches.
+         *
+         *     Attributes
+         *     ----------
+         *     days : int
+         *         So many days are planned at once, at most.
+         *     rolls_at : time or None
+         *         When the window goes on by itself, on the plant's clock; None where somebody does it.
+         */
+        "Calendar-Input": {
+            /**
+             * Lorries
+             * @default []
+             */
+            lorries: components["schemas"]["Lorry-Input"][];
+            /**
+             * Moved
+             * @default []
+             */
+            moved: components["schemas"]["MovedLorry"][];
+            /**
+             * Cancelled
+             * @default []
+             */
+            cancelled: components["schemas"]["CancelledLorry"][];
+            /**
+             * Extra
+             * @default []
+             */
+            extra: components["schemas"]["ExtraLorry-Input"][];
+            /**
+             * Holidays
+             * @default []
+             */
+            holidays: components["schemas"]["Holiday-Input"][];
+            /**
+             * Closings
+             * @default []
+             */
+            closings: components["schemas"]["WeeklyClosing-Input"][];
+            /**
+             * Days
+             * @default 3
+             */
+            days: number;
+            /** Rolls At */
+            rolls_at?: string | null;
+        };
+        /**
+         * Calendar
+         * @description When lorries leave and stations are closed, and how far a window reaches.
+         *
+         *     Attributes
+         *     ----------
+         *     days : int
+         *         So many days are planned at once, at most.
+         *     rolls_at : time or None
+         *         When the window goes on by itself, on the plant's clock; None where somebody does it.
+         */
+        "Calendar-Output": {
+            /**
+             * Lorries
+             * @default []
+             */
+            lorries: components["schemas"]["Lorry-Output"][];
+            /**
+             * Moved
+             * @default []
+             */
+            moved: components["schemas"]["MovedLorry"][];
+            /**
+             * Cancelled
+             * @default []
+             */
+            cancelled: components["schemas"]["CancelledLorry"][];
+            /**
+             * Extra
+             * @default []
+             */
+            extra: components["schemas"]["ExtraLorry-Output"][];
+            /**
+             * Holidays
+             * @default []
+             */
+            holidays: components["schemas"]["Holiday-Output"][];
+            /**
+             * Closings
+             * @default []
+             */
+            closings: components["schemas"]["WeeklyClosing-Output"][];
+            /**
+             * Days
+             * @default 3
+             */
+            days: number;
+            /** Rolls At */
+            rolls_at?: string | null;
+        };
+        /**
+         * CalendarRequest
+         * @description A calendar that counts from now on.
+         */
+        CalendarRequest: {
+            calendar: components["schemas"]["Calendar-Input"];
+            /**
+             * Seen
+             * @description number of the calendar this is a change of
+             */
+            seen: number;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
+         * CalendarView
+         * @description The newest calendar, the lorries of the coming weeks, and the stations that can be closed.
+         *
+         *     Attributes
+         *     ----------
+         *     number : int
+         *         0 where nobody has entered one: it is then as the window has its lorries.
+         */
+        CalendarView: {
+            /** Number */
+            number: number;
+            /** Created At */
+            created_at: string | null;
+            /** Origin */
+            origin: string;
+            calendar: components["schemas"]["Calendar-Output"];
+            /** Departures */
+            departures: components["schemas"]["DepartureView"][];
+        };
+        /**
+         * CancelledLorry
+         * @description A lorry that does not leave on one day.
+         */
+        CancelledLorry: {
+            /** Lorry */
+            lorry: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
         };
         /**
          * CardRest
@@ -2469,11 +2818,78 @@ export interface components {
             last_pack_min: number;
         };
         /**
+         * Delivery
+         * @description What comes in, and when: minutes from the window's start; kg, or pieces of packing.
+         *
+         *     Attributes
+         *     ----------
+         *     lot : str or None
+         *         The supplier's.
+         *     best_before : date or None
+         */
+        "Delivery-Input": {
+            /** At Min */
+            at_min: number;
+            /** Amount */
+            amount: number;
+            /** Lot */
+            lot?: string | null;
+            /** Best Before */
+            best_before?: string | null;
+        };
+        /**
+         * Delivery
+         * @description What comes in, and when: minutes from the window's start; kg, or pieces of packing.
+         *
+         *     Attributes
+         *     ----------
+         *     lot : str or None
+         *         The supplier's.
+         *     best_before : date or None
+         */
+        "Delivery-Output": {
+            /** At Min */
+            at_min: number;
+            /** Amount */
+            amount: number;
+            /** Lot */
+            lot?: string | null;
+            /** Best Before */
+            best_before?: string | null;
+        };
+        /**
+         * DeliveryRequest
+         * @description What comes in of a material, and when; by supplier's lot, where it is known.
+         */
+        DeliveryRequest: {
+            /** Item */
+            item: string;
+            /** Amount */
+            amount: number;
+            /**
+             * At
+             * Format: date-time
+             * @description on the plant's clock
+             */
+            at: string;
+            /** Lot */
+            lot?: string | null;
+            /** Best Before */
+            best_before?: string | null;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * Demand
          * @description A product's demand.
          *
          *     Attributes
          *     ----------
+         *     lying : int
+         *         Packs that should lie in the store now: of stock and of the runs of the plan, less what lorries have taken.
          *     net : int
          *         Ordered less what is in stock, not below nothing.
          *     choices : tuple of BatchSplit
@@ -2489,6 +2905,8 @@ export interface components {
             ordered: number;
             /** In Stock */
             in_stock: number;
+            /** Lying */
+            lying: number;
             /** Net */
             net: number;
             /** Runs */
@@ -2522,6 +2940,57 @@ export interface components {
             items: components["schemas"]["RunItem"][];
         };
         /**
+         * Departure
+         * @description A lorry that leaves at a moment.
+         *
+         *     Attributes
+         *     ----------
+         *     id : str
+         *         By which orders are for it: the lorry's with its day, or its own where it is extra.
+         *     change : str or None
+         *         How it differs from the timetable.
+         */
+        Departure: {
+            /** Id */
+            id: string;
+            /** Lorry */
+            lorry: string | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Name */
+            name: string;
+            /**
+             * Leaves
+             * Format: date-time
+             */
+            leaves: string;
+            /** Loading Min */
+            loading_min: number;
+            /** Change */
+            change?: ("moved" | "cancelled" | "extra" | "holiday") | null;
+        };
+        /**
+         * DepartureView
+         * @description A lorry of a day, and what is ordered for it.
+         *
+         *     Attributes
+         *     ----------
+         *     is_planned, has_left : bool
+         *         Whether it leaves in the window that is planned; and whether it has by now.
+         */
+        DepartureView: {
+            departure: components["schemas"]["Departure"];
+            /** Packs */
+            packs: number;
+            /** Is Planned */
+            is_planned: boolean;
+            /** Has Left */
+            has_left: boolean;
+        };
+        /**
          * Ended
          * @description A run ends when it has given so many packs.
          */
@@ -2553,6 +3022,48 @@ export interface components {
             question: string;
             /** Fields */
             fields: components["schemas"]["AskedFor"][];
+        };
+        /**
+         * ExtraLorry
+         * @description A lorry that leaves once, beside the timetable.
+         */
+        "ExtraLorry-Input": {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Leaves
+             * Format: date-time
+             * @description on the plant's clock
+             */
+            leaves: string;
+            /**
+             * Loading Min
+             * @default 0
+             */
+            loading_min: number;
+        };
+        /**
+         * ExtraLorry
+         * @description A lorry that leaves once, beside the timetable.
+         */
+        "ExtraLorry-Output": {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Leaves
+             * Format: date-time
+             * @description on the plant's clock
+             */
+            leaves: string;
+            /**
+             * Loading Min
+             * @default 0
+             */
+            loading_min: number;
         };
         /**
          * Figure
@@ -2635,12 +3146,12 @@ export interface components {
         };
         /**
          * FinishedStock
-         * @description Packs that lie in the store at the window's start.
+         * @description Packs in stock that no run of the plan makes, all of one age; a product may have several such lots.
          *
          *     Attributes
          *     ----------
          *     made_min : float
-         *         When they were made, counted from the window's start: 0 or before, min.
+         *         When they were made, counted from the window's start: by now, min.
          */
         FinishedStock: {
             /** Product */
@@ -2967,6 +3478,32 @@ export interface components {
             what: string;
         };
         /**
+         * Holiday
+         * @description A day on which no lorry of the timetable leaves.
+         */
+        "Holiday-Input": {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Holiday
+         * @description A day on which no lorry of the timetable leaves.
+         */
+        "Holiday-Output": {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * HourlyConditions
          * @description One hour, as it was read or is expected; what is not named is as at the start of the shift.
          */
@@ -3143,12 +3680,12 @@ export interface components {
         };
         /**
          * LastRun
-         * @description A product that passed a line before the window: its stations are set to it, and soiled by it.
+         * @description A product that has passed a line in no run of the plan: its stations are set to it, and soiled by it.
          *
          *     Attributes
          *     ----------
          *     left_min : float
-         *         When its last piece left the line, from the window's start: 0 or before, min.
+         *         When its last piece left the line, from the window's start: by now, min.
          */
         LastRun: {
             /** Line */
@@ -3645,6 +4182,94 @@ export interface components {
             reading: components["schemas"]["ProbeReading"];
         };
         /**
+         * Lorry
+         * @description A lorry that leaves at the same time on some days of every week.
+         *
+         *     Attributes
+         *     ----------
+         *     leaves : time
+         *         On the plant's clock.
+         *     loading_min : float
+         *         So long before that its loading ends, min.
+         */
+        "Lorry-Input": {
+            /**
+             * Weekdays
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4,
+             *       5,
+             *       6
+             *     ]
+             */
+            weekdays: number[];
+            /** Valid From */
+            valid_from?: string | null;
+            /** Valid Until */
+            valid_until?: string | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Leaves
+             * Format: time
+             */
+            leaves: string;
+            /**
+             * Loading Min
+             * @default 0
+             */
+            loading_min: number;
+        };
+        /**
+         * Lorry
+         * @description A lorry that leaves at the same time on some days of every week.
+         *
+         *     Attributes
+         *     ----------
+         *     leaves : time
+         *         On the plant's clock.
+         *     loading_min : float
+         *         So long before that its loading ends, min.
+         */
+        "Lorry-Output": {
+            /**
+             * Weekdays
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4,
+             *       5,
+             *       6
+             *     ]
+             */
+            weekdays: number[];
+            /** Valid From */
+            valid_from?: string | null;
+            /** Valid Until */
+            valid_until?: string | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Leaves
+             * Format: time
+             */
+            leaves: string;
+            /**
+             * Loading Min
+             * @default 0
+             */
+            loading_min: number;
+        };
+        /**
          * LorryLate
          * @description What a lorry misses of a product with an option, and what it missed before.
          */
@@ -3700,6 +4325,23 @@ export interface components {
             };
             /** Money */
             money?: number | null;
+        };
+        /**
+         * MaterialRequest
+         * @description A material that has been counted: kg, or pieces of packing.
+         */
+        MaterialRequest: {
+            /** Item */
+            item: string;
+            /** Amount */
+            amount: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
         };
         /**
          * Meeting
@@ -3818,6 +4460,36 @@ export interface components {
             binding?: components["schemas"]["Binding"] | null;
         };
         /**
+         * MovedLorry
+         * @description A lorry that leaves at another time on one day, or on another day.
+         */
+        MovedLorry: {
+            /** Lorry */
+            lorry: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Leaves
+             * Format: date-time
+             * @description on the plant's clock
+             */
+            leaves: string;
+        };
+        /**
+         * NextRequest
+         * @description Who goes on to the next window.
+         */
+        NextRequest: {
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * Odd
          * @description Another choice for a run's odd last dough.
          */
@@ -3841,8 +4513,23 @@ export interface components {
             odd_batch: "equal" | "short-last" | "round-up";
         };
         /**
+         * OpeningNote
+         * @description That something of the opening was entered: when, and who said what.
+         */
+        OpeningNote: {
+            /** Number */
+            number: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Origin */
+            origin: string;
+        };
+        /**
          * OpeningRequest
-         * @description Stock, closings, hot ovens, worn tools and what was made last, to keep for the window; None: as it is.
+         * @description Stock, closings, hot ovens, tools, what was made last and materials, to keep for the window; None: as it is.
          */
         OpeningRequest: {
             /** Finished */
@@ -3855,6 +4542,8 @@ export interface components {
             worn?: components["schemas"]["WornTool"][] | null;
             /** Last */
             last?: components["schemas"]["LastRun"][] | null;
+            /** Stocks */
+            stocks?: components["schemas"]["Stock-Input"][] | null;
             /**
              * Seen
              * @description number of the opening this is a change of
@@ -3865,6 +4554,35 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * OpeningView
+         * @description What the window is planned from, but for what has begun before it, which the plan has.
+         *
+         *     Attributes
+         *     ----------
+         *     number : int
+         *         0 where nobody has entered any.
+         *     now_min : float
+         *         Nothing new is begun before that, from the window's start, min.
+         */
+        OpeningView: {
+            /** Number */
+            number: number;
+            /** Finished */
+            finished: components["schemas"]["FinishedStock"][];
+            /** Blocks */
+            blocks: components["schemas"]["Block-Output"][];
+            /** Heated */
+            heated: components["schemas"]["HeatedOven"][];
+            /** Worn */
+            worn: components["schemas"]["WornTool"][];
+            /** Last */
+            last: components["schemas"]["LastRun"][];
+            /** Stocks */
+            stocks: components["schemas"]["Stock-Output"][];
+            /** Now Min */
+            now_min: number;
         };
         /**
          * OptionsView
@@ -3929,12 +4647,17 @@ export interface components {
         };
         /**
          * OrdersView
-         * @description The orders of the newest book.
+         * @description The orders of the newest book: for the window's lorries, and beyond them.
          */
         OrdersView: {
             book: components["schemas"]["Book"];
             /** Orders */
             orders: components["schemas"]["Order"][];
+            /**
+             * Beyond
+             * @default []
+             */
+            beyond: components["schemas"]["BeyondOrder"][];
         };
         /**
          * Pace
@@ -3965,6 +4688,31 @@ export interface components {
             item: string;
             /** Per Pack */
             per_pack: number;
+        };
+        /**
+         * PacksCounted
+         * @description So many packs of a product are in stock now.
+         */
+        PacksCounted: {
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+        };
+        /**
+         * PacksRequest
+         * @description Products that have been counted.
+         */
+        PacksRequest: {
+            /** Counted */
+            counted: components["schemas"]["PacksCounted"][];
+            /** Reason */
+            reason: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
         };
         /**
          * PieceGeometry
@@ -4968,6 +5716,8 @@ export interface components {
          *         The lines to plan; none means all. The others stay as in `start`, or as in the newest version.
          *     start : int or None
          *         A version to begin from; None begins from the rule.
+         *     window : int or None
+         *         The window that it is for; None means the newest.
          */
         SearchRequest: {
             /**
@@ -4987,6 +5737,8 @@ export interface components {
             lines: string[];
             /** Start */
             start?: number | null;
+            /** Window */
+            window?: number | null;
             /**
              * @default {
              *       "packs_short": 50,
@@ -5069,6 +5821,29 @@ export interface components {
             asked_at?: string | null;
         };
         /**
+         * Served
+         * @description What came of a lorry's packs of a product since the window was rolled last.
+         *
+         *     Attributes
+         *     ----------
+         *     sent, short : int
+         *         Packs that went, but for those of runs that come along; and packs that it did not get and never will.
+         *     kept : int
+         *         Packs that come along with it: of runs that come along, or made late for it.
+         */
+        Served: {
+            /** Wave */
+            wave: string;
+            /** Product */
+            product: string;
+            /** Sent */
+            sent: number;
+            /** Short */
+            short: number;
+            /** Kept */
+            kept: number;
+        };
+        /**
          * SetUp
          * @description What is looked at before a run begins at a station.
          */
@@ -5112,6 +5887,41 @@ export interface components {
             };
             /** Room C */
             room_c?: number | null;
+        };
+        /**
+         * Settled
+         * @description What the old window leaves behind it: over, and counted nowhere else.
+         *
+         *     Attributes
+         *     ----------
+         *     served : tuple of Served
+         *         What lorries that have left got, and what they did not.
+         *     thrown : dict of str to int
+         *         Packs too old for their lorry, by product.
+         *     drawn : dict of str to float
+         *         What the runs have drawn that are over, by material, kg or pieces.
+         *     runs : int
+         *         Runs that are over.
+         */
+        Settled: {
+            /**
+             * Served
+             * @default []
+             */
+            served: components["schemas"]["Served"][];
+            /** Thrown */
+            thrown?: {
+                [key: string]: number;
+            };
+            /** Drawn */
+            drawn?: {
+                [key: string]: number;
+            };
+            /**
+             * Runs
+             * @default 0
+             */
+            runs: number;
         };
         /**
          * Shared
@@ -5331,6 +6141,60 @@ export interface components {
             busy_share: number;
         };
         /**
+         * Stock
+         * @description What lies in the stores of an item at the window's start, kg or pieces, and what will come in.
+         *
+         *     Attributes
+         *     ----------
+         *     on_hand : float
+         *         Below nothing where less was counted later than has come since.
+         *     binds : bool
+         *         Whether a plan may draw only what is there: a run waits for a delivery, or is left out.
+         */
+        "Stock-Input": {
+            /** Item */
+            item: string;
+            /** On Hand */
+            on_hand: number;
+            /**
+             * Deliveries
+             * @default []
+             */
+            deliveries: components["schemas"]["Delivery-Input"][];
+            /**
+             * Binds
+             * @default false
+             */
+            binds: boolean;
+        };
+        /**
+         * Stock
+         * @description What lies in the stores of an item at the window's start, kg or pieces, and what will come in.
+         *
+         *     Attributes
+         *     ----------
+         *     on_hand : float
+         *         Below nothing where less was counted later than has come since.
+         *     binds : bool
+         *         Whether a plan may draw only what is there: a run waits for a delivery, or is left out.
+         */
+        "Stock-Output": {
+            /** Item */
+            item: string;
+            /** On Hand */
+            on_hand: number;
+            /**
+             * Deliveries
+             * @default []
+             */
+            deliveries: components["schemas"]["Delivery-Output"][];
+            /**
+             * Binds
+             * @default false
+             */
+            binds: boolean;
+        };
+        /**
          * Stop
          * @description A station that stands, from when, and for how long: at least, as it seems, and at most.
          *
@@ -5471,39 +6335,6 @@ export interface components {
              * @default false
              */
             heat_fails: boolean;
-        };
-        /**
-         * StoredOpening
-         * @description Packs in stock at the window's start, ovens that are on, worn tools, what was made last; and the closings.
-         */
-        StoredOpening: {
-            /** Number */
-            number: number;
-            /**
-             * Finished
-             * @default []
-             */
-            finished: components["schemas"]["FinishedStock"][];
-            /**
-             * Blocks
-             * @default []
-             */
-            blocks: components["schemas"]["Block-Output"][];
-            /**
-             * Heated
-             * @default []
-             */
-            heated: components["schemas"]["HeatedOven"][];
-            /**
-             * Worn
-             * @default []
-             */
-            worn: components["schemas"]["WornTool"][];
-            /**
-             * Last
-             * @default []
-             */
-            last: components["schemas"]["LastRun"][];
         };
         /**
          * Stretch
@@ -5825,10 +6656,12 @@ export interface components {
         };
         /**
          * Wave
-         * @description A lorry, and when it leaves: minutes from the window's start.
+         * @description A lorry, and when it leaves.
          *
          *     Attributes
          *     ----------
+         *     departs_min : float
+         *         From the window's start, min; below 0 where it has left, and something for it is still to be made.
          *     loading_min : float
          *         So long before it leaves its loading ends: what is not made by then has missed it, min.
          */
@@ -5936,6 +6769,110 @@ export interface components {
             renew_min: number;
             /** Fits */
             fits?: string | null;
+        };
+        /**
+         * WeeklyClosing
+         * @description A station that takes nothing at the same time on some days of every week.
+         *
+         *     Attributes
+         *     ----------
+         *     begins : time
+         *         On the plant's clock.
+         *     minutes : float
+         *         For how long, min.
+         */
+        "WeeklyClosing-Input": {
+            /**
+             * Weekdays
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4,
+             *       5,
+             *       6
+             *     ]
+             */
+            weekdays: number[];
+            /** Valid From */
+            valid_from?: string | null;
+            /** Valid Until */
+            valid_until?: string | null;
+            /** Id */
+            id: string;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "shift" | "cleaning" | "blades" | "rollers" | "repair";
+            /**
+             * Begins
+             * Format: time
+             */
+            begins: string;
+            /** Minutes */
+            minutes: number;
+            /** Reason */
+            reason: string;
+            /** Renews */
+            renews?: string | null;
+        };
+        /**
+         * WeeklyClosing
+         * @description A station that takes nothing at the same time on some days of every week.
+         *
+         *     Attributes
+         *     ----------
+         *     begins : time
+         *         On the plant's clock.
+         *     minutes : float
+         *         For how long, min.
+         */
+        "WeeklyClosing-Output": {
+            /**
+             * Weekdays
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4,
+             *       5,
+             *       6
+             *     ]
+             */
+            weekdays: number[];
+            /** Valid From */
+            valid_from?: string | null;
+            /** Valid Until */
+            valid_until?: string | null;
+            /** Id */
+            id: string;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "shift" | "cleaning" | "blades" | "rollers" | "repair";
+            /**
+             * Begins
+             * Format: time
+             */
+            begins: string;
+            /** Minutes */
+            minutes: number;
+            /** Reason */
+            reason: string;
+            /** Renews */
+            renews?: string | null;
         };
         /**
          * Weights
@@ -6047,10 +6984,66 @@ export interface components {
             minutes: number;
         };
         /**
+         * WindowNote
+         * @description A window: from when to when, since when it is planned and by whom, and what was over when it began.
+         *
+         *     Attributes
+         *     ----------
+         *     goes_on_at : datetime
+         *         When the one before it went on to it; its start where there was none.
+         */
+        WindowNote: {
+            /** Number */
+            number: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Author */
+            author: string;
+            /**
+             * Starts At
+             * Format: date-time
+             */
+            starts_at: string;
+            /**
+             * Goes On At
+             * Format: date-time
+             */
+            goes_on_at: string;
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
+            /** Sent */
+            sent: number;
+            /** Short */
+            short: number;
+            /** Thrown */
+            thrown: number;
+            /** Runs */
+            runs: number;
+        };
+        /**
          * WindowView
          * @description The day that is being planned, and how far it has come; and when the room is warmest, on the plant's clock.
+         *
+         *     Attributes
+         *     ----------
+         *     number, newest : int
+         *         Of the window, and of the one that is planned now.
+         *     goes_on_min : float
+         *         When the window before went on to it, from its start, min; 0 where there was none.
          */
         WindowView: {
+            /** Number */
+            number: number;
+            /** Newest */
+            newest: number;
+            /** Goes On Min */
+            goes_on_min: number;
             /** Plant */
             plant: string;
             /** Town */
@@ -6087,6 +7080,11 @@ export interface components {
         /**
          * WornTool
          * @description How far a tool is worn when the window starts: strokes, hours or days, as it is counted.
+         *
+         *     Attributes
+         *     ----------
+         *     used : float
+         *         Below nothing for a tool by days that was renewed after the window's start.
          */
         WornTool: {
             /** Line */
@@ -6119,8 +7117,14 @@ export type $defs = Record<string, never>;
 export interface operations {
     health_api_health_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6137,12 +7141,27 @@ export interface operations {
                     };
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     window_api_window_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6157,12 +7176,27 @@ export interface operations {
                     "application/json": components["schemas"]["WindowView"];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     orders_api_orders_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6177,12 +7211,27 @@ export interface operations {
                     "application/json": components["schemas"]["OrdersView"];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     books_api_orders_books_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6197,12 +7246,27 @@ export interface operations {
                     "application/json": components["schemas"]["Book"][];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     orders_csv_api_orders_csv_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6215,12 +7279,27 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     orders_template_api_orders_template_csv_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6232,6 +7311,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
             };
         };
     };
@@ -6240,9 +7328,13 @@ export interface operations {
             query?: {
                 /** @description Beside the window's orders, or instead of them. */
                 mode?: "add" | "replace";
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
             };
             header?: {
                 "content-type"?: string;
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
             };
             path?: never;
             cookie?: never;
@@ -6282,9 +7374,13 @@ export interface operations {
                 take?: "all" | "good";
                 /** @description Name of the file, for the history. */
                 name?: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
             };
             header?: {
                 "content-type"?: string;
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
             };
             path?: never;
             cookie?: never;
@@ -6317,8 +7413,14 @@ export interface operations {
     };
     restore_api_orders_books__number__restore_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -6348,8 +7450,14 @@ export interface operations {
     };
     urgent_api_orders_urgent_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6381,8 +7489,14 @@ export interface operations {
     };
     demand_view_api_demand_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6397,12 +7511,27 @@ export interface operations {
                     "application/json": components["schemas"]["Demand"][];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     opening_api_opening_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6414,15 +7543,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StoredOpening"];
+                    "application/json": components["schemas"]["OpeningView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
     };
     set_opening_api_opening_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6438,7 +7582,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StoredOpening"];
+                    "application/json": components["schemas"]["OpeningView"];
                 };
             };
             /** @description Validation Error */
@@ -6454,8 +7598,14 @@ export interface operations {
     };
     close_station_api_opening_closings_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6471,7 +7621,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StoredOpening"];
+                    "application/json": components["schemas"]["OpeningView"];
                 };
             };
             /** @description Validation Error */
@@ -6491,8 +7641,13 @@ export interface operations {
                 line?: string | null;
                 /** @description That of the published version, if there is one. */
                 floor?: boolean;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
             };
-            header?: never;
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6520,8 +7675,14 @@ export interface operations {
     };
     one_plan_api_plans__number__get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -6551,8 +7712,14 @@ export interface operations {
     };
     batching_api_plans__number__runs__run__batching_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
                 run: string;
@@ -6585,8 +7752,13 @@ export interface operations {
         parameters: {
             query?: {
                 line?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
             };
-            header?: never;
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
                 form: "csv" | "xlsx" | "json" | "ics";
@@ -6615,8 +7787,14 @@ export interface operations {
     };
     versions_api_versions_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6631,14 +7809,28 @@ export interface operations {
                     "application/json": components["schemas"]["VersionNote"][];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     newest_version_api_versions_newest_get: {
         parameters: {
             query?: {
                 line?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
             };
-            header?: never;
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6668,8 +7860,13 @@ export interface operations {
         parameters: {
             query?: {
                 line?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
             };
-            header?: never;
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -6699,8 +7896,14 @@ export interface operations {
     };
     money_api_versions__number__money_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -6730,8 +7933,14 @@ export interface operations {
     };
     change_api_versions__number__changes_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -6765,8 +7974,14 @@ export interface operations {
     };
     try_change_api_versions__number__tries_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -6800,8 +8015,14 @@ export interface operations {
     };
     restore_version_api_versions__number__restore_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -6835,8 +8056,14 @@ export interface operations {
     };
     publish_version_api_versions__number__publish_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -6870,8 +8097,14 @@ export interface operations {
     };
     change_line_api_versions__number__lines_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -6905,8 +8138,14 @@ export interface operations {
     };
     compare_api_versions__number__compare__other__get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
                 other: number;
@@ -6937,8 +8176,14 @@ export interface operations {
     };
     why_api_versions__number__lines__line__runs__run__why_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
                 line: string;
@@ -6970,8 +8215,14 @@ export interface operations {
     };
     changes_api_versions__number__lines__line__changes_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
                 line: string;
@@ -7002,8 +8253,14 @@ export interface operations {
     };
     late_api_versions__number__lines__line__late__wave___product__get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
                 line: string;
@@ -7036,8 +8293,14 @@ export interface operations {
     };
     late_ways_in_api_versions__number__lines__line__late__wave___product__ways_in_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
                 line: string;
@@ -7070,8 +8333,14 @@ export interface operations {
     };
     materials_api_materials_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7086,12 +8355,27 @@ export interface operations {
                     "application/json": components["schemas"]["ItemSupply"][];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     set_conditions_api_conditions_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7123,8 +8407,14 @@ export interface operations {
     };
     cards_api_plans__number__cards_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -7154,8 +8444,14 @@ export interface operations {
     };
     probe_api_plans__number__cards__run___batch__probe_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
                 run: string;
@@ -7194,8 +8490,13 @@ export interface operations {
             query: {
                 product: string;
                 mixer: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
             };
-            header?: never;
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7223,8 +8524,14 @@ export interface operations {
     };
     line_balance_api_lines__line__balance__product__post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 line: string;
                 product: string;
@@ -7259,8 +8566,14 @@ export interface operations {
     };
     library_api_library_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7275,12 +8588,27 @@ export interface operations {
                     "application/json": components["schemas"]["LibraryView"];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     versions_api_library_versions_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7293,6 +8621,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LibraryNote"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -7321,8 +8658,14 @@ export interface operations {
     };
     as_json_api_library_file_json_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7334,13 +8677,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
             };
         };
     };
     as_workbook_api_library_file_xlsx_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7353,12 +8711,27 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     change_api_library_change_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7395,9 +8768,13 @@ export interface operations {
                 take?: boolean;
                 /** @description Name of the file, for the history. */
                 name?: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
             };
             header?: {
                 "content-type"?: string;
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
             };
             path?: never;
             cookie?: never;
@@ -7430,8 +8807,14 @@ export interface operations {
     };
     restore_api_library_versions__number__restore_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -7501,8 +8884,14 @@ export interface operations {
     };
     ready_for_api_products__product__calculators_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 product: string;
             };
@@ -7571,10 +8960,90 @@ export interface operations {
             };
         };
     };
+    calendar_api_calendar_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_calendar_api_calendar_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalendarRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     happened_api_versions__number__happened_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -7608,8 +9077,14 @@ export interface operations {
     };
     running_api_searches_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7624,12 +9099,27 @@ export interface operations {
                     "application/json": components["schemas"]["SearchState"][];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     ask_api_searches_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7661,8 +9151,14 @@ export interface operations {
     };
     state_api_searches__job__get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 job: number;
             };
@@ -7692,8 +9188,14 @@ export interface operations {
     };
     stop_api_searches__job__stop_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 job: number;
             };
@@ -7750,10 +9252,168 @@ export interface operations {
             };
         };
     };
+    entries_api_stock_entries_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpeningNote"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    count_packs_api_stock_packs_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PacksRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpeningNote"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    count_material_api_stock_materials_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpeningNote"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    deliver_api_stock_deliveries_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveryRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpeningNote"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     advise_api_versions__number__stops_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -7787,8 +9447,14 @@ export interface operations {
     };
     take_api_versions__number__stops_taken_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
             path: {
                 number: number;
             };
@@ -7807,6 +9473,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    windows_api_windows_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindowNote"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    settled_api_windows_settled_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settled"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    next_window_api_windows_next_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NextRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindowNote"];
                 };
             };
             /** @description Validation Error */

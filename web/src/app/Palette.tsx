@@ -25,6 +25,7 @@ function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
     ["Plan", "/plan"],
     ["Dough room", "/dough"],
     ["Materials", "/materials"],
+    ["Calendar of the lorries", "/calendar"],
     ["Line", "/line"],
     ["Plant", "/plant"],
     ["Calculators", "/calculators"],

@@ -1,7 +1,7 @@
 /** The frame: the walk bar, whose stops carry today's state, and what is reachable from everywhere. */
 import { useEffect, useState } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
-import type { PlanningWindow, Supply } from "../api/client";
+import { type PlanningWindow, pastWindow, type Supply } from "../api/client";
 import { useBalance, useMaterials, usePlanningWindow } from "../api/queries";
 import { Loading, Refused } from "../ui/parts";
 import { useKeys } from "../ui/useKeys";
@@ -10,6 +10,7 @@ import { Help } from "./Help";
 import { Palette } from "./Palette";
 import { toggledTheme } from "./theme";
 import { useUnits } from "./units";
+import { PastBanner, WindowButton } from "./WindowDialog";
 
 type Stop = { to: string; name: string; state: string; wrong?: boolean };
 
@@ -109,6 +110,7 @@ export function Shell() {
           <Tools day={day.data} onPalette={() => setPalette(true)} onHelp={() => setHelp(true)} />
         </div>
       </div>
+      {day.data && pastWindow !== undefined && <PastBanner day={day.data} />}
       <main id="main" className="flex flex-1 flex-col">
         {day.isPending && <Loading what="the day" />}
         {day.isError && (
@@ -161,12 +163,7 @@ function Tools({
       <button type="button" className={look} onClick={toggledTheme}>
         Light / dark
       </button>
-      {day && (
-        <span className="pl-2 text-right text-xs leading-4">
-          <span className="block font-semibold">{day.plant}</span>
-          <span className="block text-ink-2">{day.town}</span>
-        </span>
-      )}
+      {day && <WindowButton day={day} />}
     </div>
   );
 }

@@ -2,10 +2,12 @@ import { QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { createBrowserRouter, Navigate, type RouteObject, RouterProvider } from "react-router";
+import { pastWindow, windowAddress } from "../api/client";
 import { queries } from "../api/queries";
 import { Empty } from "../ui/parts";
 import { CalculatorsView } from "../views/calculators/CalculatorsView";
+import { CalendarView } from "../views/calendar/CalendarView";
 import { DoughView } from "../views/dough/DoughView";
 import { LineView } from "../views/line/LineView";
 import { MaterialsView } from "../views/materials/MaterialsView";
@@ -22,7 +24,7 @@ import { UnitsProvider } from "./UnitsProvider";
 startTheme();
 setNonce(document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.content ?? "");
 
-const router = createBrowserRouter([
+const routes: RouteObject[] = [
   {
     element: <Shell />,
     errorElement: <Broken />,
@@ -33,6 +35,7 @@ const router = createBrowserRouter([
       { path: "/dough/:number?/:run?/:batch?", element: <DoughView /> },
       { path: "/line/:line?/:product?", element: <LineView /> },
       { path: "/materials/:item?", element: <MaterialsView /> },
+      { path: "/calendar", element: <CalendarView /> },
       { path: "/plant/:kind?/:id?", element: <PlantView /> },
       { path: "/calculators/:entry?", element: <CalculatorsView /> },
       { path: "/print/:number?", element: <PrintView /> },
@@ -42,7 +45,8 @@ const router = createBrowserRouter([
       },
     ],
   },
-]);
+];
+const router = createBrowserRouter(routes, { basename: pastWindow ? windowAddress(pastWindow) : "/" });
 
 const root = document.getElementById("root");
 if (root)

@@ -9,6 +9,7 @@ from rundgang.core.doughs import BatchSplit
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.model import LinePlan, RunItem
+from rundgang.core.rolling.packs import packs_by_now
 from rundgang.core.scenario import Scenario
 
 
@@ -35,6 +36,8 @@ class Demand(Model):
 
     Attributes
     ----------
+    lying : int
+        Packs that should lie in the store now: of stock and of the runs of the plan, less what lorries have taken.
     net : int
         Ordered less what is in stock, not below nothing.
     choices : tuple of BatchSplit
@@ -46,6 +49,7 @@ class Demand(Model):
     line: Id
     ordered: int
     in_stock: int
+    lying: int
     net: int
     runs: tuple[DemandRun, ...]
     choices: tuple[BatchSplit, ...]
@@ -73,18 +77,22 @@ def demand(scenario: Scenario, plans: Iterable[LinePlan]) -> tuple[Demand, ...]:
     stock = Counter[str]()
     for lot in scenario.finished:
         stock[lot.product] += lot.packs
+    lying = Counter[str]()
+    for lot in packs_by_now(scenario, (), ()).lots:
+        lying[lot.product] += lot.packs
     return tuple(
         Demand(
             product=product.id,
             line=product.line,
             ordered=ordered.get(product.id, 0),
             in_stock=stock[product.id],
+            lying=lying[product.id],
             net=max(0, ordered.get(product.id, 0) - stock[product.id]),
             runs=tuple(runs.get(product.id, ())),
             choices=_choices(scenario, product.id, ordered.get(product.id, 0) - stock[product.id]),
         )
         for product in scenario.products
-        if ordered.get(product.id) or stock[product.id]
+        if ordered.get(product.id) or stock[product.id] or lying[product.id]
     )
 
 

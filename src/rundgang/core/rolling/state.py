@@ -15,7 +15,7 @@ from rundgang.core.planning.cut_runs import cut_runs
 from rundgang.core.planning.legs import Passing, passings, passings_at
 from rundgang.core.planning.model import LinePlan, Renewal, Run
 from rundgang.core.products import Product
-from rundgang.core.scenario import Delivery, Scenario, Stock
+from rundgang.core.scenario import Scenario, Stock
 from rundgang.core.tools import COUNTED_IN, tools_of, wear_of
 from rundgang.core.units import MINUTES_PER_HOUR
 
@@ -31,19 +31,16 @@ def drawn(scenario: Scenario, runs: Iterable[Run]) -> dict[str, float]:
 
 
 def stocks_at(scenario: Scenario, begin_min: float, gone: Iterable[Run]) -> tuple[Stock, ...]:
-    """The materials when the next window begins, what has come by then included; at least nothing."""
+    """The materials when the next window begins, what has come by then included."""
     used = drawn(scenario, gone)
     return tuple(
         stock.model_copy(
             update={
-                "on_hand": max(
-                    0.0,
-                    stock.on_hand
-                    + sum(come.amount for come in stock.deliveries if come.at_min < begin_min)
-                    - used.get(stock.item, 0.0),
-                ),
+                "on_hand": stock.on_hand
+                + sum(come.amount for come in stock.deliveries if come.at_min < begin_min)
+                - used.get(stock.item, 0.0),
                 "deliveries": tuple(
-                    Delivery(at_min=come.at_min - begin_min, amount=come.amount)
+                    come.model_copy(update={"at_min": come.at_min - begin_min})
                     for come in stock.deliveries
                     if come.at_min >= begin_min
                 ),

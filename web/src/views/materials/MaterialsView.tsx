@@ -1,7 +1,7 @@
 /** What the plans draw from the stores, hour by hour: what runs out, when, and for which batch. */
 import { scaleLinear } from "d3-scale";
 import { Link, useNavigate, useParams } from "react-router";
-import type { Supply } from "../../api/client";
+import { pastWindow, type Supply } from "../../api/client";
 import { useMaterials } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
@@ -10,6 +10,10 @@ import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
 import { useWindowView } from "../planningWindow";
+import { StockEntry } from "./StockEntry";
+
+/** Made by the plant itself. */
+const ICE = "ice";
 
 export function MaterialsView() {
   const materials = useMaterials();
@@ -153,6 +157,7 @@ function Item({ supply }: { supply: Supply }) {
         Bars: drawn in each hour, in {plural(supply.by_hour.filter((drawn) => drawn > 0).length, "hour")}. Line: what is
         left.
       </p>
+      {pastWindow === undefined && supply.item !== ICE && <StockEntry supply={supply} />}
     </Panel>
   );
 }

@@ -1,7 +1,7 @@
 /** Stock against orders: what is left to make of every product, and the runs and doughs that make it. */
 import { useState } from "react";
 import { Link } from "react-router";
-import { useDemand, useOpening, useSetOpening } from "../../api/queries";
+import { useCountPacks, useDemand } from "../../api/queries";
 import { percent, plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Button, Loading, Refused } from "../../ui/parts";
@@ -9,26 +9,22 @@ import { useWindowView } from "../planningWindow";
 
 export function NetDemand() {
   const demand = useDemand();
-  const settings = useOpening();
-  const keep = useSetOpening();
+  const keep = useCountPacks();
   const { day, names, tones } = useWindowView();
   const [typed, setTyped] = useState<Record<string, string>>({});
+  const [reason, setReason] = useState("");
   const [open, setOpen] = useState<string>();
-  if (demand.isPending || settings.isPending) return <Loading what="the stock" />;
+  if (demand.isPending) return <Loading what="the stock" />;
   if (demand.isError) return <Refused error={demand.error} />;
-  if (settings.isError) return <Refused error={settings.error} />;
   const changed = demand.data.filter(
-    (line) => typed[line.product] !== undefined && Number(typed[line.product]) !== line.in_stock,
+    (line) => typed[line.product] !== undefined && Number(typed[line.product]) !== line.lying,
   );
   const store = () => {
-    const stock = new Map(settings.data.finished.map((entry) => [entry.product, entry]));
-    for (const line of changed)
-      stock.set(line.product, {
-        product: line.product,
-        packs: Math.max(0, Math.round(Number(typed[line.product]))),
-        made_min: stock.get(line.product)?.made_min ?? 0,
-      });
-    keep.mutate({ ...settings.data, finished: [...stock.values()] }, { onSuccess: () => setTyped({}) });
+    const counted = changed.map((line) => ({
+      product: line.product,
+      packs: Math.max(0, Math.round(Number(typed[line.product]))),
+    }));
+    keep.mutate({ counted, reason: reason.trim() || "counted" }, { onSuccess: () => setTyped({}) });
   };
   return (
     <>
@@ -58,7 +54,7 @@ export function NetDemand() {
                   max={1000000}
                   aria-label={`${names.get(line.product)} in stock`}
                   className="w-20 rounded border border-trail/60 bg-ground px-2 py-0.5 text-right"
-                  value={typed[line.product] ?? String(line.in_stock)}
+                  value={typed[line.product] ?? String(line.lying)}
                   onChange={(event) => setTyped({ ...typed, [line.product]: event.target.value })}
                 />
               </td>
@@ -105,6 +101,18 @@ export function NetDemand() {
         <Button weight="strong" disabled={changed.length === 0 || keep.isPending} onClick={store}>
           Keep this stock
         </Button>
+        {changed.length > 0 && (
+          <label className="text-ink-2 text-xs">
+            why{" "}
+            <input
+              value={reason}
+              maxLength={120}
+              placeholder="counted"
+              onChange={(event) => setReason(event.target.value)}
+              className="w-40 rounded border border-trail/60 bg-ground px-2 py-1 text-ink text-sm"
+            />
+          </label>
+        )}
         <span className="text-ink-2 text-xs">
           Stock goes to the earliest lorry for which it is fresh enough. Each run&apos;s own choice of doughs stands
           with the run, on the plan{day.lines.length > 1 && " of its line"}.

@@ -7,6 +7,7 @@ import { Swatch } from "../../charts/dough";
 import { Button, buttonLook, Empty, Figure, Header, Heading, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { ImportPanel } from "./ImportPanel";
+import { Later } from "./Later";
 import { NetDemand } from "./NetDemand";
 import { UrgentOrder } from "./UrgentOrder";
 
@@ -22,7 +23,7 @@ export function OrdersView() {
         <Refused error={orders.error} again={() => orders.refetch()} />
       </div>
     );
-  const { book, orders: lines } = orders.data;
+  const { book, orders: lines, beyond } = orders.data;
   return (
     <>
       <Header
@@ -37,6 +38,9 @@ export function OrdersView() {
         }
         actions={
           <>
+            <Link to="/calendar" className={buttonLook()}>
+              Lorries
+            </Link>
             <a href="/api/orders-template.csv" download className={buttonLook()}>
               Template
             </a>
@@ -70,6 +74,11 @@ export function OrdersView() {
           <Panel label="Stock and what is left to make" className="overflow-auto p-4">
             <NetDemand />
           </Panel>
+          {beyond.length > 0 && (
+            <Panel label="Later orders" className="overflow-auto p-4">
+              <Later orders={beyond} />
+            </Panel>
+          )}
           <Panel label="Order lines" className="overflow-auto p-4">
             {lines.length ? (
               <Lines lines={lines} />

@@ -52,12 +52,13 @@ function LineForm({ line, stored, busy, onSave }: LineProps) {
   const tools = stations.flatMap((station) => station.tools.map((tool) => ({ station, tool })));
   const products = library?.products.filter((product) => product.line === line && product.formula.length > 0) ?? [];
   const last = stored.last.find((found) => found.line === line);
+  const ago = last ? Math.round(stored.now_min - last.left_min) : 0;
   const [heat, setHeat] = useState<Record<string, string>>({});
   const [used, setUsed] = useState<Record<string, string>>({});
   const [made, setMade] = useState(last?.product ?? NOTHING);
-  const [left, setLeft] = useState(String(-(last?.left_min ?? 0)));
+  const [left, setLeft] = useState(String(ago));
   if (!library) return <Loading what="the line" />;
-  const lastTouched = made !== (last?.product ?? NOTHING) || Number(left) !== -(last?.left_min ?? 0);
+  const lastTouched = made !== (last?.product ?? NOTHING) || Number(left) !== ago;
   const wrong = ovens.find((oven) => {
     const typed = heat[oven.id]?.trim();
     return typed && units.typed(typed, "temperature") === undefined;
@@ -94,7 +95,7 @@ function LineForm({ line, stored, busy, onSave }: LineProps) {
       last: lastTouched
         ? [
             ...others(stored.last),
-            ...(made === NOTHING ? [] : [{ line, product: made, left_min: -Math.abs(Number(left)) }]),
+            ...(made === NOTHING ? [] : [{ line, product: made, left_min: stored.now_min - Math.abs(Number(left)) }]),
           ]
         : stored.last,
     });

@@ -191,7 +191,8 @@ def _result(
 ) -> PlantPlan:
     made = []
     for group in groups:
-        rule = f"{RULE}; then {evaluated:,} orders tried, the best kept"
+        tried = "1 order" if evaluated == 1 else f"{evaluated:,} orders"
+        rule = f"{RULE}; then {tried} tried, the best kept"
         if group.proved and group.listed:
             rule = f"every order of the {len(group.listed)} order items tried or ruled out: proved best"
         decoded = group.decoded()

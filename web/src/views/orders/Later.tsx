@@ -1,0 +1,81 @@
+/** Orders that are not planned yet: for lorries behind the window, and for lorries that do not leave. */
+import { Link } from "react-router";
+import type { Schemas } from "../../api/client";
+import { plural, whole } from "../../app/format";
+import { Notice } from "../../ui/parts";
+import { useWindowView } from "../planningWindow";
+
+type Order = Schemas["BeyondOrder"];
+type Lorry = { name: string; leaves: string; orders: number; packs: number };
+
+/** The lorries of some orders, in the order in which they leave. */
+function lorriesOf(orders: Order[]): Lorry[] {
+  const found = new Map<string, Lorry>();
+  for (const { order, lorry } of orders) {
+    if (!lorry) continue;
+    const known = found.get(order.wave) ?? { ...lorry, orders: 0, packs: 0 };
+    found.set(order.wave, { ...known, orders: known.orders + 1, packs: known.packs + order.packs });
+  }
+  return [...found.values()];
+}
+
+export function Later({ orders }: { orders: Order[] }) {
+  const { day, names } = useWindowView();
+  const written = new Intl.DateTimeFormat("en-GB", {
+    timeZone: day.time_zone,
+    weekday: "short",
+    day: "numeric",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+  });
+  const stranded = orders.filter(({ lorry }) => !lorry);
+  const lorries = lorriesOf(orders);
+  return (
+    <>
+      <h2 className="font-bold text-base">Later orders</h2>
+      <p className="pb-2 text-ink-2 text-xs">They are kept, and planned once the window reaches their lorry.</p>
+      {stranded.length > 0 && (
+        <Notice tone="wrong" title={`${plural(stranded.length, "order")} without a lorry`}>
+          <p>
+            The lorry they were for does not leave.{" "}
+            <Link to="/calendar" className="font-semibold underline">
+              Let it leave, or add one
+            </Link>
+            , or bring the orders in again for another.
+          </p>
+          <ul className="mt-1 list-disc pl-5">
+            {stranded.slice(0, 12).map(({ order }) => (
+              <li key={order.id}>
+                {order.id}: {whole(order.packs)} {names.get(order.product)}
+              </li>
+            ))}
+            {stranded.length > 12 && <li>and {stranded.length - 12} more</li>}
+          </ul>
+        </Notice>
+      )}
+      {lorries.length > 0 && (
+        <table className="mt-1 w-full max-w-xl text-sm">
+          <thead>
+            <tr className="border-rule border-b text-left text-ink-2 text-xs">
+              <th className="py-1.5 font-semibold">Lorry</th>
+              <th className="py-1.5 font-semibold">leaves</th>
+              <th className="py-1.5 text-right font-semibold">orders</th>
+              <th className="py-1.5 text-right font-semibold">packs</th>
+            </tr>
+          </thead>
+          <tbody>
+            {lorries.map((lorry) => (
+              <tr key={`${lorry.name} ${lorry.leaves}`} className="border-rule border-b">
+                <td className="py-1">{lorry.name}</td>
+                <td className="py-1">{written.format(new Date(lorry.leaves))}</td>
+                <td className="py-1 text-right">{whole(lorry.orders)}</td>
+                <td className="py-1 text-right">{whole(lorry.packs)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}
