@@ -112,7 +112,7 @@ function Leaving({ view, calendar, edit }: { view: DepartureView; calendar: Cale
           </Button>
           <Button
             className="min-h-7 px-2 py-0.5 text-xs"
-            aria-label={`${cancelled ? "Let leave" : "Cancel"} ${departure.name}`}
+            aria-label={`${cancelled ? "Let it leave:" : "Cancel"} ${departure.name}`}
             onClick={() =>
               edit({
                 cancelled: cancelled

@@ -1,0 +1,98 @@
+"""The next day, the lorries and the stores in the browser: rolled, moved, delivered, and the past read again."""
+
+import re
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from playwright.sync_api import Page, expect
+
+from axe import violations
+from rundgang.clock import Clock
+
+pytestmark = pytest.mark.whole
+
+
+def at(app: FastAPI, client: TestClient, minute: float) -> None:
+    """Let the plant's clock show so many minutes after the first window's start."""
+    first = datetime.fromisoformat(client.get("/api/windows").json()[-1]["starts_at"])
+    app.state.clock = Clock(shows=first + timedelta(minutes=minute), at=datetime.now(UTC))
+
+
+def test_three_days_are_gone_on_from_the_page(app: FastAPI, client: TestClient, page: Page) -> None:
+    """Each day: what is over is said, the window ends a day later, and the windows before are listed and readable."""
+    for day in range(3):
+        at(app, client, 1_440 * day + 1_110)
+        page.goto("/plan")
+        page.get_by_role("button", name="Ostermere Bakehouse").click()
+        dialog = page.get_by_role("dialog", name="The window that is planned")
+        dialog.get_by_role("button", name="Next day").click()
+        expect(dialog.get_by_text(re.compile(r"Window \d+ is planned now"))).to_be_visible()
+        expect(dialog.get_by_text(re.compile(r"packs of them gone"))).to_be_visible()
+    ends = datetime.fromisoformat(client.get("/api/windows").json()[0]["ends_at"])
+    first_end = datetime.fromisoformat(client.get("/api/windows").json()[-1]["ends_at"])
+    assert ends - first_end == timedelta(days=3)
+    assert client.get("/api/versions/newest").json()["published"]["version"] == 1
+    dialog.get_by_role("link", name=re.compile("Window")).last.click()
+    expect(page).to_have_url(re.compile(r"/windows/\d+/plan"))
+    expect(page.get_by_text("It can be read, not changed.")).to_be_visible()
+    expect(page.get_by_text("first plan", exact=False)).to_be_visible()
+    page.get_by_role("link", name=re.compile("^Dough room")).click()
+    expect(page).to_have_url(re.compile(r"/windows/\d+/dough"))
+    page.get_by_role("link", name="Go to the window that is planned").click()
+    expect(page).to_have_url(re.compile(r"^[^/]+//[^/]+/plan$"))
+
+
+def test_a_lorry_is_moved_and_another_cancelled(app: FastAPI, client: TestClient, page: Page) -> None:
+    at(app, client, 0)
+    page.goto("/calendar")
+    page.get_by_role("button", name="Move Depot south, Thu").first.click()
+    page.get_by_label("leaves").and_(page.locator("input[type=datetime-local]")).first.fill("2026-03-12T10:30")
+    page.get_by_role("button", name="Cancel Hill towns, Thu").first.click()
+    expect(page.get_by_text("Changed, not saved yet")).to_be_visible()
+    page.get_by_role("button", name="Save the calendar").click()
+    expect(page.get_by_text("version 2")).to_be_visible()
+    waves = {wave["id"]: wave["departs_min"] for wave in client.get("/api/window").json()["waves"]}
+    assert waves["depot-260312"] == 1_440 + 14.5 * 60
+    assert "hill-260312" not in waves
+    page.goto("/orders")
+    expect(page.get_by_text("orders without a lorry")).to_be_visible()
+    assert violations(page, "/calendar") == []
+
+
+def test_leaving_with_unsaved_changes_asks(app: FastAPI, client: TestClient, page: Page) -> None:
+    at(app, client, 0)
+    page.goto("/calendar")
+    page.get_by_role("button", name="Cancel Harbour lorry, Thu").first.click()
+    page.once("dialog", lambda dialog: dialog.dismiss())
+    with page.expect_event("dialog") as asked:
+        page.get_by_role("link", name=re.compile("^Orders")).click()
+    assert asked.value.message == "Leave without saving your changes?"
+    expect(page.get_by_role("heading", level=1)).to_have_text("Calendar")
+    page.get_by_role("button", name="Undo my changes").click()
+    page.get_by_role("link", name=re.compile("^Orders")).click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Orders")
+
+
+def test_flour_is_delivered_and_counted(app: FastAPI, client: TestClient, page: Page) -> None:
+    at(app, client, 300)
+    before = {stock["item"]: stock for stock in client.get("/api/opening").json()["stocks"]}
+    supply = next(one for one in client.get("/api/materials").json() if one["item"] in before and one["unit"] == "kg")
+    page.goto(f"/materials/{supply['item']}")
+    page.get_by_label(f"{supply['name']} delivered").fill("1250")
+    page.get_by_label("When it comes").fill("2026-03-11T06:00")
+    page.get_by_label("Supplier's lot").fill("MF-88")
+    page.get_by_role("button", name="Enter it").click()
+    expect(page.get_by_text("lot MF-88")).to_be_visible()
+    page.get_by_label(f"{supply['name']} counted").fill("4000")
+    page.get_by_label("Why it is counted").fill("spilled")
+    page.get_by_role("button", name="Keep the count").click()
+    expect(page.get_by_text(re.compile("counted 4,000 kg of .*: spilled"))).to_be_visible()
+    after = {stock["item"]: stock for stock in client.get("/api/opening").json()["stocks"]}
+    come = [one for one in after[supply["item"]]["deliveries"] if one["lot"] == "MF-88"]
+    assert [(one["at_min"], one["amount"]) for one in come] == [(600, 1_250)]
+    assert after[supply["item"]]["on_hand"] != before[supply["item"]]["on_hand"]
+    assert {item: stock for item, stock in after.items() if item != supply["item"]} == {
+        item: stock for item, stock in before.items() if item != supply["item"]
+    }
