@@ -19,10 +19,10 @@ from plan_plant import tenfold
 from playwright.sync_api import Browser, sync_playwright
 
 from rundgang.api.app import create_app
-from rundgang.core.first_window import FirstWindow
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
+from rundgang.core.whole_plant import WholePlant
 from rundgang.demo.ostermere import ostermere
 from rundgang.serve import listen, seed
 from rundgang.settings import Settings
@@ -57,7 +57,7 @@ def served(scenario: Scenario) -> Iterator[str]:
         Path(folder).chmod(0o755)
         with PrivateCluster(Path(folder), durable=False) as urls:
             migrate(urls.owner)
-            seed(urls.app, FirstWindow(scenario), stop=after_evaluations(5_000, 5_000))
+            seed(urls.app, WholePlant(scenario=scenario), stop=after_evaluations(5_000, 5_000))
             app = create_app(urls.app, Settings(hosts=["127.0.0.1"]))
             bound = listen(0)
             server = uvicorn.Server(uvicorn.Config(app, log_config=None, timeout_graceful_shutdown=1))

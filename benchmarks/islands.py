@@ -20,7 +20,7 @@ from sqlalchemy import Engine
 from sqlmodel import Session
 
 from rundgang.core.planning.search.stopping import after_evaluations
-from rundgang.demo.ostermere import first_window
+from rundgang.demo.ostermere import demo_plant
 from rundgang.jobs.queue import defer_search
 from rundgang.jobs.requests import SearchRequest, state_of
 from rundgang.serve import seed as seed_database
@@ -84,7 +84,7 @@ def main() -> None:
         Path(home).chmod(0o755)
         with PrivateCluster(Path(home) / "data") as urls:
             migrate(urls.owner)
-            seed_database(urls.app, first_window(date(2026, 3, 11)), after_evaluations(20, 20))
+            seed_database(urls.app, demo_plant(date(2026, 3, 11)), after_evaluations(20, 20))
             one = measured(urls, options.seeds, 2 * options.seconds, 1)
             two = measured(urls, options.seeds, options.seconds, 2)
     print(f"seed  one worker, {2 * options.seconds:g} s  two workers, {options.seconds:g} s")

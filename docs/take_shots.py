@@ -205,7 +205,7 @@ def main() -> None:
         Path(home).chmod(0o755)
         environment = {**os.environ, "RUNDGANG_HOME": home, "RUNDGANG_CLOCK_SHOWS": NOW}
         environment.pop("DATABASE_URL", None)
-        command = [sys.executable, "-m", "rundgang.cli", "serve", "--port", str(port), "--day", DAY]
+        command = [sys.executable, "-m", "rundgang.cli", "serve", "--demo", "--port", str(port), "--day", DAY]
         server = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
         try:
             assert server.stdout is not None

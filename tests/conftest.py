@@ -15,9 +15,9 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from rundgang.api.app import create_app
-from rundgang.core.first_window import FirstWindow
 from rundgang.core.scenario import Scenario
-from rundgang.demo.ostermere import first_window
+from rundgang.core.whole_plant import WholePlant
+from rundgang.demo.ostermere import demo_plant
 from rundgang.demo.ring_line import ring_line
 from rundgang.serve import seed
 from rundgang.settings import Settings
@@ -56,7 +56,7 @@ def cluster(home: Path) -> Iterator[Urls]:
     os.environ.pop("DATABASE_URL", None)
     with PrivateCluster(home, durable=False) as urls:
         migrate(urls.owner)
-        seed(urls.app, FirstWindow(ring_line(DAY)))
+        seed(urls.app, WholePlant(scenario=ring_line(DAY)))
         yield urls
 
 
@@ -74,7 +74,7 @@ def whole_plant(cluster: Urls) -> str:
     name = "whole_plant"
     made = new_database(cluster, name, "template0")
     migrate(made.owner)
-    seed(made.app, first_window(DAY))
+    seed(made.app, demo_plant(DAY))
     return name
 
 
@@ -84,6 +84,16 @@ def urls(request: pytest.FixtureRequest, cluster: Urls) -> Urls:
     whole = request.node.get_closest_marker("whole") is not None
     template = request.getfixturevalue("whole_plant") if whole else DATABASE
     return new_database(cluster, f"test_{next(_numbers)}", template)
+
+
+@pytest.fixture
+def empty(cluster: Urls) -> Iterator[FastAPI]:
+    """The application over a database without a plant."""
+    own = new_database(cluster, f"empty_{next(_numbers)}", "template0")
+    migrate(own.owner)
+    made = create_app(own.app, Settings(hosts=["testserver", "127.0.0.1"]))
+    yield made
+    made.state.engine.dispose()
 
 
 @pytest.fixture

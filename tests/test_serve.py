@@ -13,7 +13,7 @@ from urllib.request import Request, urlopen
 
 import pytest
 
-COMMAND = [sys.executable, "-m", "rundgang.cli", "serve", "--day", "2026-03-11", "--port"]
+COMMAND = [sys.executable, "-m", "rundgang.cli", "serve", "--demo", "--day", "2026-03-11", "--port"]
 CSV = b"order,dispatch,product,packs\nk1,harbour-260311,lantern-plain,77\n"
 
 

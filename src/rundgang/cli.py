@@ -25,7 +25,7 @@ from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import Progress, StopCriterion, proving_time
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
-from rundgang.demo.ostermere import first_window, ostermere
+from rundgang.demo.ostermere import demo_plant, ostermere
 from rundgang.formats.clock import clock
 from rundgang.formats.documents import read_plan, read_scenario, schemas, write
 from rundgang.formats.orders_csv import read_orders
@@ -279,11 +279,14 @@ def example_command(
 def serve_command(
     port: Annotated[int, typer.Option(min=0, max=65535, help="Loopback port; 0 picks a free one.")] = 8420,
     reset: Annotated[bool, typer.Option("--reset", help="Delete the private database first.")] = False,
-    day: Annotated[datetime | None, typer.Option("--day", formats=["%Y-%m-%d"], help="Day of the lorries.")] = None,
+    demo: Annotated[bool, typer.Option("--demo", help="Fill an empty database with the demo plant.")] = False,
+    day: Annotated[
+        datetime | None, typer.Option("--day", formats=["%Y-%m-%d"], help="Day of the demo's first lorries.")
+    ] = None,
 ) -> None:
-    """Serve the application; an empty database gets the demo plant."""
+    """Serve the application."""
     with _errors_to_stderr():
-        serve(Settings(), first_window(day.date() if day else tomorrow()), port, reset)
+        serve(Settings(), demo_plant(day.date() if day else tomorrow()) if demo else None, port, reset)
 
 
 @app.command("worker")

@@ -16,14 +16,12 @@ from sqlmodel import Session
 
 from rundgang.api.app import create_app
 from rundgang.core.errors import RundgangError
-from rundgang.core.first_window import FirstWindow
-from rundgang.core.planning.checked import checked
-from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import StopCriterion
+from rundgang.core.whole_plant import WholePlant
+from rundgang.jobs.founding import first_plan, found
 from rundgang.settings import Settings
 from rundgang.store.cluster import PrivateCluster, Urls
 from rundgang.store.database import connect, migrate
-from rundgang.store.plans import Made
 from rundgang.store.repository import Repository
 
 RESTART_S = 1.0
@@ -63,12 +61,8 @@ def database(settings: Settings) -> Iterator[Urls]:
         yield urls
 
 
-PROVING_S = 2.0
-"""So long the first plan's bound may take."""
-
-
-def seed(url: str, first: FirstWindow, stop: StopCriterion | None = None) -> bool:
-    """Store what there is to begin with if the database is empty, and a first plan where there is none; whether it was.
+def seed(url: str, whole: WholePlant, stop: StopCriterion | None = None) -> bool:
+    """Store the demo if the database is empty, and a first plan where there is none; whether it was.
 
     Parameters
     ----------
@@ -79,29 +73,14 @@ def seed(url: str, first: FirstWindow, stop: StopCriterion | None = None) -> boo
     with Session(engine) as session:
         store = Repository(session)
         empty = store.windows.is_empty()
+        if empty or store.plans.newest_number() is None:
+            print("Looking for a first plan …", file=sys.stderr, flush=True)
         if empty:
-            store.windows.add(first, "demo orders")
-        if store.plans.newest_number() is None:
-            _first_plan(store, stop)
+            found(store, whole, "demo", stop)
+        elif store.plans.newest_number() is None:
+            first_plan(store, stop)
     engine.dispose()
     return empty
-
-
-def _first_plan(store: Repository, stop: StopCriterion | None) -> None:
-    """Plan the window that there is, and publish the plan if it breaks no rule."""
-    print("Looking for a first plan …", file=sys.stderr, flush=True)
-    scenario = store.windows.scenario()
-    plan = plan_plant(scenario, stop=stop, effort=0 if stop else PROVING_S)
-    made = Made(
-        book=store.books.newest().number,
-        library=store.libraries.number(),
-        opening=store.openings.newest().number,
-        author="Rundgang",
-        note="first plan",
-    )
-    version = store.plans.add(plan, made, *checked(scenario, plan))
-    if not version.breaks_rules:
-        store.plans.publish(version.note.number, made.author)
 
 
 class Worker:
@@ -151,13 +130,13 @@ class _Server(uvicorn.Server):
         print(f"Rundgang is ready: {self.address}  (Ctrl-C stops it)", flush=True)
 
 
-def serve(settings: Settings, first: FirstWindow, port: int, reset: bool = False) -> None:
+def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = False) -> None:
     """Serve until interrupted; everything that was started is stopped again.
 
     Parameters
     ----------
-    first : FirstWindow
-        Stored when the database is empty.
+    demo : WholePlant or None
+        Stored when the database is empty; None leaves it so.
     reset : bool
         Delete the private database first.
 
@@ -173,7 +152,8 @@ def serve(settings: Settings, first: FirstWindow, port: int, reset: bool = False
         PrivateCluster(settings.home).remove()
     with database(settings) as urls:
         migrate(urls.owner)
-        seed(urls.app, first)
+        if demo:
+            seed(urls.app, demo)
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"
         with Worker(urls.app):

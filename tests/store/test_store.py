@@ -116,7 +116,7 @@ def test_an_empty_database_says_so(cluster: Urls) -> None:
     engine = connect(urls.app)
     with Session(engine) as session:
         assert Repository(session).windows.is_empty()
-        with pytest.raises(NoWindowError, match="nothing to plan yet"):
+        with pytest.raises(NoWindowError, match="no plant yet"):
             Repository(session).windows.scenario()
     engine.dispose()
 

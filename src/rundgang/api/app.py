@@ -26,6 +26,7 @@ from rundgang.api import (
     orders,
     plan_files,
     plans,
+    plant,
     searches,
     stock,
     stops,
@@ -38,14 +39,16 @@ from rundgang.api.guard import BodyLimit, problem, same_origin_only
 from rundgang.api.library import ChangedMeanwhileError, NotALibraryFileError
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.formats.orders_csv import TooLargeError
+from rundgang.jobs.founding import NotEmptyError
 from rundgang.jobs.rolling import FarEnoughError
 from rundgang.settings import Settings
 from rundgang.store.database import connect
+from rundgang.store.plants import NotTheDemoError
 from rundgang.store.rows import NoWindowError, WindowOverError
 
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
-    calculators, calendar, happened, searches, stock, stops, windows,
+    calculators, calendar, happened, plant, searches, stock, stops, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {
@@ -58,6 +61,8 @@ STATUS: Mapping[type[RundgangError], int] = {
     ChangedSinceError: 409,
     WindowOverError: 409,
     FarEnoughError: 409,
+    NotEmptyError: 409,
+    NotTheDemoError: 409,
 }
 log = structlog.get_logger()
 

@@ -63,7 +63,7 @@ class Scenario(Model):
     preparations: tuple[Preparation, ...] = Field(default=(), max_length=500)
     products: tuple[Product, ...] = Field(min_length=1, max_length=5_000)
     window: Window
-    waves: tuple[Wave, ...] = Field(min_length=1, max_length=500)
+    waves: tuple[Wave, ...] = Field(default=(), max_length=500)
     orders: tuple[Order, ...] = Field(default=(), max_length=50_000)
     conditions: Conditions
     stocks: tuple[Stock, ...] = Field(default=(), max_length=2_000)

@@ -4,11 +4,11 @@ from datetime import date, datetime, time, timedelta
 
 from rundgang.core.calendar import waves_of
 from rundgang.core.conditions import Conditions, RoomCourse
-from rundgang.core.first_window import FirstWindow
 from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
 from rundgang.core.orders import Block, FinishedStock, Window
 from rundgang.core.plant import HumidityRule, IceMachine, Plant
 from rundgang.core.scenario import Scenario
+from rundgang.core.whole_plant import WholePlant
 from rundgang.demo import biscuit_line, bread_line, doughnut_line, pastry_line, ring_line
 from rundgang.demo.lorries import TIME_ZONE, TOWN, departs_min, opening
 from rundgang.demo.materials import INGREDIENTS, PRICES, STOCKS
@@ -186,7 +186,7 @@ def _blocks(opens: datetime, days: list[date]) -> tuple[Block, ...]:
     )
 
 
-def first_window(first_day: date) -> FirstWindow:
+def demo_plant(first_day: date) -> WholePlant:
     """The demo to begin with: its first window, its calendar, and orders of the days behind the window."""
     later = orders_of(PACKS, first_day, LATER_DAYS, FIRST_LATER_ORDER, since=DAYS)
-    return FirstWindow(ostermere(first_day), calendar(first_day, DAYS), later)
+    return WholePlant(scenario=ostermere(first_day), calendar=calendar(first_day, DAYS), later=later)

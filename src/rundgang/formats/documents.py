@@ -6,8 +6,11 @@ from typing import TypeVar
 from pydantic import BaseModel, ValidationError
 
 from rundgang.core.errors import MalformedError
+from rundgang.core.library import Library
+from rundgang.core.orders import Window
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.scenario import Scenario
+from rundgang.core.whole_plant import WholePlant, begun_with
 from rundgang.formats.clock import zone_of
 
 Document = TypeVar("Document", bound=BaseModel)
@@ -21,6 +24,29 @@ def read_scenario(text: str | bytes) -> Scenario:
     scenario = _read(Scenario, "The scenario", text)
     zone_of(scenario)
     return scenario
+
+
+def read_whole_plant(text: str | bytes, window: Window) -> WholePlant:
+    """A plant from JSON: the whole of it, a scenario, or a library alone, which begins with a window.
+
+    Raises
+    ------
+    MalformedError
+        Naming every fault.
+    """
+    try:
+        known = json.loads(text)
+    except ValueError:
+        known = None
+    names = known.keys() if isinstance(known, dict) else set[str]()
+    if "scenario" in names:
+        whole = _read(WholePlant, "The plant", text)
+    elif "window" in names:
+        whole = WholePlant(scenario=read_scenario(text))
+    else:
+        whole = begun_with(_read(Library, "The plant", text), window)
+    zone_of(whole.scenario)
+    return whole
 
 
 def read_plan(text: str | bytes) -> PlantPlan:

@@ -8,6 +8,7 @@ from rundgang.store.libraries import Libraries
 from rundgang.store.memory import Memory, memory_of
 from rundgang.store.openings import Openings
 from rundgang.store.plans import Basis, Plans
+from rundgang.store.plants import Plants
 from rundgang.store.probes import Probes
 from rundgang.store.windows import Windows
 
@@ -20,6 +21,7 @@ class Repository:
         self.windows, self.books, self.libraries = Windows(session, window), Books(session, window), Libraries(session)
         self.openings, self.plans = Openings(session, window), Plans(session, window)
         self.probes, self.calendars = Probes(session, window), Calendars(session)
+        self.plants = Plants(session, window)
 
     @property
     def memory(self) -> Memory:

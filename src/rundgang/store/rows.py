@@ -14,7 +14,7 @@ class NoWindowError(RundgangError):
     """The database holds no window to plan."""
 
     def __init__(self) -> None:
-        super().__init__("There is nothing to plan yet. Start with script/demo, which brings a plant and its orders.")
+        super().__init__("There is no plant yet. Look at the demo plant, or bring one in, on the first page.")
 
 
 class WindowOverError(RundgangError):

@@ -16,6 +16,17 @@ def _document() -> Any:
     return Field(sa_column=Column(JSONB, nullable=False))
 
 
+class PlantOrigin(SQLModel, table=True):
+    """Whose plant is in the database: the demo, or one's own. The newest entry counts."""
+
+    __tablename__ = "plant_origin"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    origin: str
+    name: str
+
+
 class LibraryVersion(SQLModel, table=True):
     """The plant, its preparations and its products, as core documents. The newest counts."""
 

@@ -9,12 +9,12 @@ from sqlmodel import Session, col, func, select
 
 from rundgang.core.calendar import Calendar, closings_of, waves_of
 from rundgang.core.conditions import Conditions
-from rundgang.core.first_window import FirstWindow
 from rundgang.core.model import Model
 from rundgang.core.opening import Opening
 from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.rolling.roll import Rolled, Settled
 from rundgang.core.scenario import Scenario, Stock
+from rundgang.core.whole_plant import WholePlant
 from rundgang.formats.clock import zone_named
 from rundgang.store.books import Books
 from rundgang.store.calendars import Calendars
@@ -74,14 +74,14 @@ class Windows(Rows):
         rows = self.session.exec(select(PlanningWindow).order_by(col(PlanningWindow.id).desc()))
         return tuple(self._note(row) for row in rows)
 
-    def add(self, first: FirstWindow, origin: str) -> None:
+    def add(self, whole: WholePlant, origin: str) -> None:
         """Store a plant with its first window, its order book and its calendar."""
-        scenario = first.scenario
+        scenario = whole.scenario
         library = self.libraries.add(scenario, "first entry")
         self._add(scenario, library.number, "Rundgang", None)
-        self.books.write(self.window(), (*scenario.orders, *first.later), origin)
-        if first.calendar or scenario.finished or scenario.blocks or scenario.opening != Opening():
-            number = self.calendars.write(first.calendar, origin) if first.calendar else None
+        self.books.write(self.window(), (*scenario.orders, *whole.later), origin)
+        if whole.calendar or scenario.finished or scenario.blocks or scenario.opening != Opening():
+            number = self.calendars.write(whole.calendar, origin) if whole.calendar else None
             self.openings.write_whole(scenario, origin, number)
         self.session.commit()
 

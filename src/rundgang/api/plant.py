@@ -1,0 +1,125 @@
+"""The routes of the plant as a whole: the demo, one's own brought in, all of it taken out, the demo thrown away."""
+
+from datetime import timedelta
+from typing import Annotated
+
+from fastapi import APIRouter, Header, Query, Request, Response
+from pydantic import Field
+
+from rundgang.api.deps import XLSX, Now, Store
+from rundgang.api.library import A_FILE, NotALibraryFileError
+from rundgang.core.errors import RundgangError
+from rundgang.core.model import Model
+from rundgang.core.orders import Window
+from rundgang.core.whole_plant import WholePlant, begun_with
+from rundgang.demo.lorries import TIME_ZONE
+from rundgang.demo.ostermere import demo_plant
+from rundgang.formats.clock import zone_named
+from rundgang.formats.documents import read_whole_plant, write
+from rundgang.formats.library_files import read_workbook
+from rundgang.jobs.founding import SOON, found
+from rundgang.store.plants import Origin
+
+router = APIRouter(prefix="/api/plant")
+
+FIRST_DAYS = 3
+"""A plant that comes without a window is planned so many days ahead."""
+
+
+class Contents(Model):
+    """What there is: what would go with the demo, or comes with a file."""
+
+    name: str
+    lines: int
+    products: int
+    orders: int
+    lorries: int
+    plans: int = 0
+
+
+class PlantState(Model):
+    """Whose plant it is; without origin there is none yet."""
+
+    origin: Origin | None
+    contents: Contents | None
+
+
+class WrongNameError(RundgangError):
+    """The name of the plant that shall go was not typed."""
+
+    def __init__(self, typed: str, name: str) -> None:
+        super().__init__(f"“{typed}” is not the demo's name, so nothing was deleted. Allowed: {name}.")
+
+
+class DiscardRequest(Model):
+    """The demo's name, typed by whoever wants it gone."""
+
+    name: str = Field(max_length=120)
+
+
+def _contents(whole: WholePlant, plans: int = 0) -> Contents:
+    scenario = whole.scenario
+    return Contents(
+        name=scenario.plant.name,
+        lines=len(scenario.plant.lines),
+        products=len(scenario.products),
+        orders=len(scenario.orders) + len(whole.later),
+        lorries=len(whole.calendar.lorries) if whole.calendar else len(scenario.waves),
+        plans=plans,
+    )
+
+
+@router.get("")
+def state(store: Store) -> PlantState:
+    """Whose plant there is, and what it has."""
+    origin = store.plants.origin()
+    if origin is None or store.windows.is_empty():
+        return PlantState(origin=None, contents=None)
+    return PlantState(origin=origin, contents=_contents(store.plants.whole(), len(store.plans.versions())))
+
+
+@router.get("/file.json", response_class=Response)
+def as_file(store: Store) -> Response:
+    """The whole plant as one document: library, calendar, orders, stock, and what has begun."""
+    headers = {"Content-Disposition": 'attachment; filename="plant.json"'}
+    return Response(write(store.plants.whole()), media_type="application/json", headers=headers)
+
+
+@router.post("/demo", status_code=201)
+def bring_demo(store: Store, now: Now) -> PlantState:
+    """Fill an empty Rundgang with the made-up demo plant, its first lorries tomorrow."""
+    tomorrow = now.now().astimezone(zone_named(TIME_ZONE)).date() + timedelta(days=1)
+    found(store, demo_plant(tomorrow), "demo", SOON)
+    return state(store)
+
+
+@router.post("/file", openapi_extra={"requestBody": A_FILE})
+async def bring_file(
+    request: Request,
+    store: Store,
+    now: Now,
+    take: Annotated[bool, Query(description="Store it; without, it is only read.")] = False,
+    content_type: Annotated[str, Header()] = "",
+) -> PlantState:
+    """Read a plant from a file, whole or its library alone, and say what is in it; bring it in if asked."""
+    kind = content_type.partition(";")[0].strip()
+    if kind not in {"application/json", XLSX}:
+        raise NotALibraryFileError(kind)
+    data = await request.body()
+    starts = now.now().replace(minute=0, second=0, microsecond=0)
+    window = Window(starts_at=starts, minutes=FIRST_DAYS * 24 * 60)
+    whole = begun_with(read_workbook(data), window) if kind == XLSX else read_whole_plant(data, window)
+    if not take:
+        return PlantState(origin=None, contents=_contents(whole))
+    found(store, whole, "own", SOON)
+    return state(store)
+
+
+@router.post("/discard", status_code=201)
+def discard(store: Store, request: DiscardRequest) -> PlantState:
+    """Delete the demo and all that was done with it; its name must be typed."""
+    name = store.windows.scenario().plant.name
+    if request.name.strip() != name:
+        raise WrongNameError(request.name, name)
+    store.plants.discard_demo()
+    return state(store)
