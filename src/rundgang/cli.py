@@ -1,11 +1,7 @@
 """The command line: balance, plan, check and cards from files, without a database; and the server."""
 
 import json
-import os
-import tempfile
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
 from datetime import date, datetime, timedelta
 from multiprocessing import get_context
 from pathlib import Path
@@ -14,6 +10,7 @@ from zoneinfo import ZoneInfo
 
 import typer
 
+from rundgang.cli_window import calendar_app, plant_app, roll_command, stock_app, window_app
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
@@ -26,6 +23,7 @@ from rundgang.core.planning.search.stopping import Progress, StopCriterion, prov
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import demo_plant, ostermere
+from rundgang.files import errors_to_stderr, save
 from rundgang.formats.clock import clock
 from rundgang.formats.documents import read_plan, read_scenario, schemas, write
 from rundgang.formats.orders_csv import read_orders
@@ -36,6 +34,9 @@ from rundgang.settings import Settings
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Plan an industrial bakery's lines.")
 orders_app = typer.Typer(no_args_is_help=True, help="Orders in files.")
 app.add_typer(orders_app, name="orders")
+app.command("roll")(roll_command)
+for name, more in (("window", window_app), ("calendar", calendar_app), ("plant", plant_app), ("stock", stock_app)):
+    app.add_typer(more, name=name)
 
 ScenarioFile = Annotated[Path, typer.Argument(metavar="SCENARIO.json", help="Plant, products and orders.")]
 PlanFile = Annotated[Path, typer.Argument(metavar="PLAN.json", help="From `rundgang plan`, or saved from the page.")]
@@ -43,38 +44,14 @@ AsJson = Annotated[bool, typer.Option("--json", help="Machine-readable output.")
 LineId = Annotated[str | None, typer.Option("--line", help="Which line; by default the only or first one.")]
 
 
-@contextmanager
-def _errors_to_stderr() -> Iterator[None]:
-    try:
-        yield
-    except RundgangError as error:
-        typer.echo(f"rundgang: {error}", err=True)
-        raise typer.Exit(2) from None
-    except BrokenPipeError:
-        raise
-    except OSError as error:
-        typer.echo(f"rundgang: {error.filename or ''}: {error.strerror or error}", err=True)
-        raise typer.Exit(2) from None
-
-
 def _line(scenario: Scenario, line_id: str | None) -> str:
     return scenario.line(line_id).id if line_id else scenario.plant.lines[0].id
-
-
-def _save(path: Path, text: str) -> None:
-    """Write a file whole or not at all."""
-    with tempfile.NamedTemporaryFile("w", dir=path.parent, delete=False, encoding="utf-8") as file:
-        file.write(text)
-        file.flush()
-        os.fsync(file.fileno())
-    Path(file.name).chmod(0o644)
-    Path(file.name).replace(path)
 
 
 @app.command("balance")
 def balance_command(scenario_file: ScenarioFile, line: LineId = None, as_json: AsJson = False) -> None:
     """What every stage of a line can carry, for each product."""
-    with _errors_to_stderr():
+    with errors_to_stderr():
         scenario = read_scenario(scenario_file.read_bytes())
         line_id = _line(scenario, line)
         balances = [balance(scenario, p.id) for p in scenario.products if p.line == line_id]
@@ -110,7 +87,7 @@ def plan_command(
     as_json: AsJson = False,
 ) -> None:
     """Plan the window of a plant."""
-    with _errors_to_stderr():
+    with errors_to_stderr():
         scenario = read_scenario(scenario_file.read_bytes())
         stop: StopCriterion | None = None
         if seconds is not None:
@@ -122,7 +99,7 @@ def plan_command(
         lines = [scenario.line(line).id] if line else None
         plan = plan_plant(scenario, lines=lines, seed=seed, stop=stop, effort=proving_time(seconds or 0))
         if out:
-            _save(out, write(plan))
+            save(out, write(plan))
         if as_json:
             typer.echo(write(plan), nl=False)
             return
@@ -161,7 +138,7 @@ def _print_line(scenario: Scenario, plan: LinePlan) -> None:
 @app.command("check")
 def check_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJson = False) -> None:
     """Check a plan from first principles; exit 1 and one line for each violation."""
-    with _errors_to_stderr():
+    with errors_to_stderr():
         violations = check_plant(read_scenario(scenario_file.read_bytes()), read_plan(plan_file.read_bytes()).plans)
     if as_json:
         typer.echo(json.dumps([violation.model_dump() for violation in violations], indent=2))
@@ -176,7 +153,7 @@ def check_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJ
 @app.command("materials")
 def materials_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJson = False) -> None:
     """What a plan draws, and what runs out for which batch; exit 1 where something does."""
-    with _errors_to_stderr():
+    with errors_to_stderr():
         scenario = read_scenario(scenario_file.read_bytes())
         found = supply(scenario, read_plan(plan_file.read_bytes()).plans)
     if as_json:
@@ -197,7 +174,7 @@ def materials_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json:
 @app.command("cards")
 def cards_command(scenario_file: ScenarioFile, plan_file: PlanFile, as_json: AsJson = False) -> None:
     """The batch cards of a plan, in the order of the clock."""
-    with _errors_to_stderr():
+    with errors_to_stderr():
         scenario = read_scenario(scenario_file.read_bytes())
         plan = read_plan(plan_file.read_bytes())
         violations = check_plant(scenario, plan.plans)
@@ -241,7 +218,7 @@ def import_command(
     as_json: AsJson = False,
 ) -> None:
     """Take a file of orders into a scenario: all rows or none, or the good ones if you say so."""
-    with _errors_to_stderr():
+    with errors_to_stderr():
         scenario = read_scenario(into.read_bytes())
         kept = () if replace else scenario.orders
         read = read_orders(orders_file.read_bytes(), scenario, frozenset(order.id for order in kept))
@@ -249,7 +226,7 @@ def import_command(
         if not refused:
             data = scenario.model_dump(mode="json")
             data["orders"] = [order.model_dump() for order in (*kept, *read.orders)]
-            _save(into, write(Scenario.model_validate(data)))
+            save(into, write(Scenario.model_validate(data)))
     if as_json:
         typer.echo(read.model_dump_json(indent=2))
     for fault in read.faults:
@@ -285,14 +262,14 @@ def serve_command(
     ] = None,
 ) -> None:
     """Serve the application."""
-    with _errors_to_stderr():
+    with errors_to_stderr():
         serve(Settings(), demo_plant(day.date() if day else tomorrow()) if demo else None, port, reset)
 
 
 @app.command("worker")
 def worker_command() -> None:
     """Search for plans, as the application asks; DATABASE_URL names its database. As many as one requests may run."""
-    with _errors_to_stderr():
+    with errors_to_stderr():
         url = Settings().database_url
         if not url:
             raise RundgangError("DATABASE_URL is not set. Allowed: the application's database, as its owner knows it.")

@@ -38,9 +38,9 @@ from rundgang.api.deps import ChangedSinceError, NotCsvError
 from rundgang.api.guard import BodyLimit, problem, same_origin_only
 from rundgang.api.library import ChangedMeanwhileError, NotALibraryFileError
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
+from rundgang.core.rolling.ahead import FarEnoughError
 from rundgang.formats.orders_csv import TooLargeError
 from rundgang.jobs.founding import NotEmptyError
-from rundgang.jobs.rolling import FarEnoughError
 from rundgang.settings import Settings
 from rundgang.store.database import connect
 from rundgang.store.plants import NotTheDemoError

@@ -13,7 +13,7 @@ from pydantic import Field, model_validator
 
 from rundgang.core.agreement import faults_of
 from rundgang.core.conditions import Conditions
-from rundgang.core.errors import UnknownItemError
+from rundgang.core.errors import MalformedError, UnknownItemError
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.rate import CutOut
 from rundgang.core.model import Id, Model, Name
@@ -21,6 +21,9 @@ from rundgang.core.opening import Opening
 from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import Ingredient, Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
+
+OF_THE_AIR = "heat classes"
+"""What is known by this depends on the conditions, and on no station or product alone."""
 
 
 class Delivery(Model):
@@ -93,6 +96,18 @@ class Scenario(Model):
         copied.__dict__["known"] = self.known
         return copied
 
+    def going_on(self, **parts: object) -> "Scenario":
+        """The same plant in another window, with all that is not stations and products among the parts; checked.
+
+        What was worked out of stations and products stays known, but for what the air of the hours decides.
+        """
+        copied = self._with(**parts)
+        faults = list(faults_of(copied))
+        if faults:
+            raise MalformedError("The next window", tuple(faults))
+        copied.__dict__["known"] = {key: found for key, found in self.known.items() if key[0] != OF_THE_AIR}
+        return copied
+
     def during(self, minute: float) -> "Scenario":
         """The same in the hour of a minute: with the conditions that hold then."""
         conditions = self.conditions.at(minute)
@@ -114,7 +129,7 @@ class Scenario(Model):
         return copied
 
     @cached_property
-    def known(self) -> dict[Hashable, Any]:
+    def known(self) -> dict[tuple[Hashable, ...], Any]:
         """What was worked out from plant, products and conditions, by what it is."""
         return {}
 
@@ -196,7 +211,7 @@ class Scenario(Model):
             self._add_cut_out(made, cut, cut.dwelling(dwell_min))
         return self._known_as(key, made)
 
-    def _known_as(self, key: object, made: Product) -> Product:
+    def _known_as(self, key: tuple[Hashable, ...], made: Product) -> Product:
         """Let a product be found once all that is asked of it is known: other threads may ask at the same moment."""
         found: Product = self._products.setdefault(made.id, made)
         self.known[key] = found

@@ -5,6 +5,7 @@ from typing import TypeVar
 
 from pydantic import BaseModel, ValidationError
 
+from rundgang.core.calendar import Calendar
 from rundgang.core.errors import MalformedError
 from rundgang.core.library import Library
 from rundgang.core.orders import Window
@@ -47,6 +48,11 @@ def read_whole_plant(text: str | bytes, window: Window) -> WholePlant:
         whole = begun_with(_read(Library, "The plant", text), window)
     zone_of(whole.scenario)
     return whole
+
+
+def read_calendar(text: str | bytes) -> Calendar:
+    """A calendar from JSON, or MalformedError naming every fault."""
+    return _read(Calendar, "The calendar", text)
 
 
 def read_plan(text: str | bytes) -> PlantPlan:

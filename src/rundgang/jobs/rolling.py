@@ -1,18 +1,14 @@
 """Going on to the next window: settled, carried on and planned for in one transaction, or not at all."""
 
-from datetime import UTC, datetime, timedelta
-from math import ceil
+from datetime import datetime
 
 from rundgang.clock import Clock
-from rundgang.core.calendar import Calendar, closings_of, minutes_until, next_end, waves_of
-from rundgang.core.errors import RundgangError
-from rundgang.core.orders import Window
+from rundgang.core.calendar import Calendar
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
-from rundgang.core.rolling.roll import Rolled, roll
-from rundgang.core.scenario import Scenario
+from rundgang.core.rolling.ahead import FarEnoughError, gone_on
 from rundgang.formats.clock import zone_of
 from rundgang.store.plans import Made
 from rundgang.store.repository import Repository
@@ -21,16 +17,6 @@ from rundgang.store.windows import WindowNote
 
 BY_ITSELF = "Rundgang"
 """Who goes on where nobody does it."""
-
-
-class FarEnoughError(RundgangError):
-    """The window reaches as far ahead as the calendar says already."""
-
-    def __init__(self, ends_at: datetime, days: int) -> None:
-        super().__init__(
-            f"The window reaches to {ends_at:%a %d %b, %H:%M} already. Allowed: {days} days ahead of now, as the "
-            "calendar says, and one to go on with."
-        )
 
 
 def go_on(store: Repository, clock: Clock, author: str) -> WindowNote:
@@ -44,11 +30,11 @@ def go_on(store: Repository, clock: Clock, author: str) -> WindowNote:
     """
     store.windows.locked_window()
     store = Repository(store.session)
-    scenario, floor = store.windows.scenario(), store.plans.floor_plans()
-    found = store.calendars.newest()
-    calendar = found.calendar if found else Calendar()
+    scenario, floor, newest = store.windows.scenario(), store.plans.floor_plans(), store.calendars.newest()
     now = max(0.0, clock.minute_of(scenario.window.starts_at))
-    rolled = _rolled(store, opened(scenario, floor, now) if now else scenario, calendar)
+    present = opened(scenario, floor, now) if now else scenario
+    book = store.books.orders(store.books.row())
+    rolled = gone_on(present, floor, book, newest.calendar if newest else Calendar(), zone_of(scenario))
     publishes = store.plans.published() is not None
     store.windows.go_on(rolled, author)
     plan = plan_plant(rolled.scenario, stop=after_evaluations(1, 1), begin_from=rolled.plans, published=rolled.plans)
@@ -81,21 +67,3 @@ def go_on_if_due(store: Repository, clock: Clock) -> WindowNote | None:
     except (WindowOverError, FarEnoughError):
         store.session.rollback()
         return None
-
-
-def _rolled(store: Repository, scenario: Scenario, calendar: Calendar) -> Rolled:
-    """The next window of a scenario at this moment."""
-    zone, starts_at = zone_of(scenario), scenario.window.starts_at.astimezone(UTC)
-    ends_at, now = starts_at + timedelta(minutes=scenario.window.minutes), scenario.opening.now_min
-    moment = starts_at + timedelta(minutes=now)
-    later = next_end(zone, ends_at)
-    while later.astimezone(UTC) < moment + timedelta(days=1):
-        later = next_end(zone, later)
-    if later.astimezone(UTC) > moment + timedelta(days=calendar.days + 1):
-        raise FarEnoughError(ends_at.astimezone(zone), calendar.days)
-    until = minutes_until(starts_at, later)
-    reach = Window.model_construct(starts_at=scenario.window.starts_at, minutes=ceil(until))
-    waves = {wave.id: wave for wave in (*waves_of(calendar, zone, reach), *scenario.waves)}
-    blocks = (*(b for b in scenario.blocks if not b.weekly), *closings_of(calendar, zone, reach))
-    book = store.books.orders(store.books.row())
-    return roll(scenario, store.plans.floor_plans(), book, until_min=until, waves=tuple(waves.values()), blocks=blocks)

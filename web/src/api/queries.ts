@@ -21,6 +21,26 @@ export const usePlanningWindow = () =>
     },
   });
 
+/** Whose plant there is; asked before all else. */
+export const usePlant = () => useQuery({ queryKey: ["plant"], queryFn: () => asked(api.GET("/api/plant")) });
+
+export const useBringDemo = () => useChange((_: undefined) => asked(api.POST("/api/plant/demo")));
+
+export const useBringPlant = () =>
+  useChange(({ file, take }: LibraryUpload) =>
+    asked(
+      api.POST("/api/plant/file", {
+        params: { query: { take } },
+        body: file as unknown as string,
+        bodySerializer: (body: unknown) => body as Blob,
+        headers: { "Content-Type": file.name.endsWith(".xlsx") ? XLSX : "application/json" },
+      }),
+    ),
+  );
+
+export const useDiscardDemo = () =>
+  useChange((name: string) => asked(api.POST("/api/plant/discard", { body: { name } })));
+
 export const useWindows = () => useQuery({ queryKey: ["windows"], queryFn: () => asked(api.GET("/api/windows")) });
 
 export const useNextWindow = () =>

@@ -1032,6 +1032,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * State
+         * @description Whose plant there is, and what it has.
+         */
+        get: operations["state_api_plant_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plant/file.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As File
+         * @description The whole plant as one document: library, calendar, orders, stock, and what has begun.
+         */
+        get: operations["as_file_api_plant_file_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plant/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Demo
+         * @description Fill an empty Rundgang with the made-up demo plant, its first lorries tomorrow.
+         */
+        post: operations["bring_demo_api_plant_demo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plant/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring File
+         * @description Read a plant from a file, whole or its library alone, and say what is in it; bring it in if asked.
+         */
+        post: operations["bring_file_api_plant_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plant/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Discard
+         * @description Delete the demo and all that was done with it; its name must be typed.
+         */
+        post: operations["discard_api_plant_discard_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/searches": {
         parameters: {
             query?: never;
@@ -2579,6 +2679,27 @@ export interface components {
             room?: components["schemas"]["RoomRequest"] | null;
         };
         /**
+         * Contents
+         * @description What there is: what would go with the demo, or comes with a file.
+         */
+        Contents: {
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: number;
+            /** Products */
+            products: number;
+            /** Orders */
+            orders: number;
+            /** Lorries */
+            lorries: number;
+            /**
+             * Plans
+             * @default 0
+             */
+            plans: number;
+        };
+        /**
          * ConveyorStation
          * @description A belt of fixed length and one speed: proofer, oven, cooling conveyor.
          *
@@ -2989,6 +3110,14 @@ export interface components {
             is_planned: boolean;
             /** Has Left */
             has_left: boolean;
+        };
+        /**
+         * DiscardRequest
+         * @description The demo's name, typed by whoever wants it gone.
+         */
+        DiscardRequest: {
+            /** Name */
+            name: string;
         };
         /**
          * Ended
@@ -4891,6 +5020,15 @@ export interface components {
             currency?: string | null;
             /** Energy Per Kwh */
             energy_per_kwh?: number | null;
+        };
+        /**
+         * PlantState
+         * @description Whose plant it is; without origin there is none yet.
+         */
+        PlantState: {
+            /** Origin */
+            origin: ("demo" | "own") | null;
+            contents: components["schemas"]["Contents"] | null;
         };
         /**
          * Point
@@ -9062,6 +9200,190 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    state_api_plant_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    as_file_api_plant_file_json_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_demo_api_plant_demo_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_file_api_plant_file_post: {
+        parameters: {
+            query?: {
+                /** @description Store it; without, it is only read. */
+                take?: boolean;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                "content-type"?: string;
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    discard_api_plant_discard_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiscardRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantState"];
                 };
             };
             /** @description Validation Error */

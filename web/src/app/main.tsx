@@ -16,7 +16,7 @@ import { PlanScreen } from "../views/plan/PlanScreen";
 import { PlantView } from "../views/plant/PlantView";
 import { PrintView } from "../views/print/PrintView";
 import { Broken } from "./Broken";
-import { Shell } from "./Shell";
+import { Frame } from "./Frame";
 import "./theme.css";
 import { startTheme } from "./theme";
 import { UnitsProvider } from "./UnitsProvider";
@@ -26,7 +26,7 @@ setNonce(document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.content 
 
 const routes: RouteObject[] = [
   {
-    element: <Shell />,
+    element: <Frame />,
     errorElement: <Broken />,
     children: [
       { path: "/", element: <Navigate to="/plan" replace /> },

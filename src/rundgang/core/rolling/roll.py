@@ -100,7 +100,7 @@ def roll(
 
     Raises
     ------
-    pydantic.ValidationError
+    MalformedError
         The parts of the next window do not agree.
     """
     carried = carried_runs(scenario)
@@ -121,13 +121,13 @@ def roll(
     starts_at = (scenario.window.starts_at.astimezone(UTC) + timedelta(minutes=begin)).astimezone(
         scenario.window.starts_at.tzinfo
     )
-    next_one = Scenario(
-        **{name: getattr(scenario, name) for name in ("plant", "preparations", "products")},
+    used = drawn(scenario, gone)
+    next_one = scenario.going_on(
         window=Window(starts_at=starts_at, minutes=minutes),
         waves=later,
         orders=tuple(order for order in kept if order.wave in known),
         conditions=later_conditions(scenario.conditions, begin, minutes),
-        stocks=stocks_at(scenario, begin, gone),
+        stocks=stocks_at(scenario, begin, used),
         finished=tuple(lot.model_copy(update={"made_min": lot.made_min - begin}) for lot in packs.lots),
         blocks=blocks_at(blocks, begin),
         opening=Opening(
@@ -143,7 +143,7 @@ def roll(
         scenario=next_one,
         book=kept,
         plans=tuple(shifted(names.of_plan(plan), begin) for plan in plans),
-        settled=Settled(served=packs.served, thrown=packs.thrown, drawn=drawn(scenario, gone), runs=len(gone)),
+        settled=Settled(served=packs.served, thrown=packs.thrown, drawn=used, runs=len(gone)),
     )
 
 

@@ -3,7 +3,7 @@
 All of it is as the runs leave it that do not come along; those that do are followed by the next window itself.
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from rundgang.core.conditions import MINUTES_PER_DAY
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, zone_temperatures
@@ -30,9 +30,8 @@ def drawn(scenario: Scenario, runs: Iterable[Run]) -> dict[str, float]:
     return found
 
 
-def stocks_at(scenario: Scenario, begin_min: float, gone: Iterable[Run]) -> tuple[Stock, ...]:
-    """The materials when the next window begins, what has come by then included."""
-    used = drawn(scenario, gone)
+def stocks_at(scenario: Scenario, begin_min: float, used: Mapping[str, float]) -> tuple[Stock, ...]:
+    """The materials when the next window begins, what has come by then and what has been drawn counted."""
     return tuple(
         stock.model_copy(
             update={

@@ -11,6 +11,7 @@ import type { Entry, Kind } from "./entries";
 import { LibraryFile } from "./LibraryFile";
 import { Thing } from "./Thing";
 import { Versions } from "./Versions";
+import { WholePlant } from "./WholePlant";
 
 type Library = Schemas["Library"];
 
@@ -60,7 +61,7 @@ function Plant({ view, schemas }: { view: Schemas["LibraryView"]; schemas: Recor
   const params = useParams();
   const navigate = useNavigate();
   const { day } = useWindowView();
-  const [open, setOpen] = useState<"file" | "versions">();
+  const [open, setOpen] = useState<"file" | "versions" | "whole">();
   const { library, note } = view;
   const kind = KINDS.find((found) => found.value === params.kind) ?? KINDS[0];
   if (!kind) return null;
@@ -87,6 +88,7 @@ function Plant({ view, schemas }: { view: Schemas["LibraryView"]; schemas: Recor
             <a href="/api/library/file.xlsx" download className={buttonLook()}>
               Save as workbook
             </a>
+            <Button onClick={() => setOpen("whole")}>Whole plant</Button>
             <Button onClick={() => setOpen("versions")}>Versions</Button>
             <Button weight="strong" onClick={() => setOpen("file")}>
               Bring a library in
@@ -123,6 +125,7 @@ function Plant({ view, schemas }: { view: Schemas["LibraryView"]; schemas: Recor
         )}
       </div>
       {open === "file" && <LibraryFile onClose={() => setOpen(undefined)} />}
+      {open === "whole" && <WholePlant onClose={() => setOpen(undefined)} />}
       {open === "versions" && <Versions newest={note.number} onClose={() => setOpen(undefined)} />}
     </>
   );

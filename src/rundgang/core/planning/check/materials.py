@@ -36,7 +36,7 @@ def _faults(scenario: Scenario, stock: Stock, taken: list[_Taken]) -> Iterator[V
     for draw in taken:
         drawn += draw.amount
         there = stock.on_hand + sum(come.amount for come in stock.deliveries if come.at_min <= draw.at_min + SLACK_MIN)
-        if drawn > there + CRUMB and not draw.begun and draw.run not in said:
+        if draw.amount > 0 and drawn > there + CRUMB and not draw.begun and draw.run not in said:
             said.add(draw.run)
             name = scenario.ingredient(stock.item).name
             text = f"draws {name} that is not there: {drawn - there:.1f} short at minute {draw.at_min:.0f}"

@@ -1,0 +1,71 @@
+"""The command line from day to day, on files and on a running plant."""
+
+import json
+from pathlib import Path
+
+import pytest
+from typer.testing import CliRunner
+
+from rundgang.cli import app
+from rundgang.formats.documents import read_scenario
+from rundgang.store.cluster import Urls
+
+run = CliRunner()
+TIMETABLE = {"lorries": [{"id": "depot", "name": "Depot south", "leaves": "12:00"}]}
+
+
+@pytest.fixture
+def running(urls: Urls, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The test's own database, as a deployment names it; its window opens at 20:00 on the 10th of March."""
+    monkeypatch.setenv("DATABASE_URL", urls.app)
+    monkeypatch.setenv("RUNDGANG_CLOCK_SHOWS", "2026-03-11T12:00:00Z")
+
+
+def said(*command: str, code: int = 0) -> str:
+    done = run.invoke(app, list(command))
+    assert done.exit_code == code, done.output
+    return done.output
+
+
+def test_a_scenario_goes_on_in_files(tmp_path: Path) -> None:
+    """From 14:00 on: the next day's lorries by a calendar, what has begun in it, and nothing of the day before."""
+    day, plan, after = (str(tmp_path / name) for name in ("day.json", "plan.json", "after.json"))
+    Path(day).write_text(run.invoke(app, ["example", "--day", "2026-03-11"]).stdout)
+    said("plan", day, "--seconds", "0", "--out", plan)
+    (tmp_path / "calendar.json").write_text(json.dumps(TIMETABLE))
+    calendar = ["--calendar", str(tmp_path / "calendar.json")]
+    told = said("roll", day, plan, "--at", "2026-03-11 14:00", *calendar, "--out", after)
+    assert "runs over" in told
+    found = read_scenario(Path(after).read_bytes())
+    assert found.opening.begun
+    assert {wave.id for wave in found.waves if wave.id.startswith("depot")} >= {"depot-260312", "depot-260314"}
+    said("plan", after, "--seconds", "0", "--out", plan)
+    assert said("check", after, plan) == "No violation found.\n"
+
+
+def test_a_running_plant_goes_on_and_says_so(running: None) -> None:
+    assert said("window", "list").startswith("window 1: Tue 10 Mar 20:00 to ")
+    for _ in range(3):
+        assert "by command line" in said("window", "next")
+    assert len(said("window", "list").splitlines()) == 4
+    assert "already" in said("window", "next", code=2)
+
+
+def test_the_calendar_goes_in_and_out(running: None, tmp_path: Path) -> None:
+    (tmp_path / "in.json").write_text(json.dumps(TIMETABLE))
+    assert "1 lorries in the timetable" in said("calendar", "set", str(tmp_path / "in.json"))
+    assert json.loads(said("calendar", "show"))["lorries"][0]["name"] == "Depot south"
+    (tmp_path / "in.json").write_text(json.dumps({"cancelled": [{"lorry": "depot", "on": "2026-03-12"}]}))
+    assert "is no lorry of the timetable" in said("calendar", "set", str(tmp_path / "in.json"), code=2)
+
+
+def test_the_whole_plant_goes_out_and_is_refused_where_one_is(running: None, tmp_path: Path) -> None:
+    said("plant", "out", "--out", str(tmp_path / "plant.json"))
+    assert json.loads((tmp_path / "plant.json").read_text())["scenario"]["plant"]["name"]
+    assert "is there already" in said("plant", "in", str(tmp_path / "plant.json"), code=2)
+    assert said("stock", "show") == "" or "there" in said("stock", "show")
+
+
+def test_without_a_database_it_says_what_is_missing(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.delenv("DATABASE_URL", raising=False)
+    assert "DATABASE_URL is not set" in said("window", "list", code=2)
