@@ -1,0 +1,114 @@
+"""The calendar: every week's lorries against the recurrence rules of RFC 5545, and the nights when the clocks change."""
+
+from datetime import UTC, date, datetime, time, timedelta
+from random import Random
+from zoneinfo import ZoneInfo
+
+import pytest
+from dateutil.rrule import WEEKLY, rrule
+from pydantic import ValidationError
+
+from rundgang.core.calendar import (
+    Calendar,
+    CancelledLorry,
+    ExtraLorry,
+    Holiday,
+    Lorry,
+    MovedLorry,
+    WeeklyClosing,
+    closings_of,
+    departures,
+    next_end,
+    waves_of,
+)
+from rundgang.core.orders import Window
+
+VIENNA = ZoneInfo("Europe/Vienna")
+MONDAY = date(2026, 3, 9)
+
+
+def at(day: date, hour: int, minute: int = 0) -> datetime:
+    return datetime.combine(day, time(hour, minute), VIENNA)
+
+
+@pytest.mark.parametrize("seed", range(20))
+def test_the_timetable_is_the_recurrence_rule(seed: int) -> None:
+    """Random weekdays, times and dates of validity: as `dateutil` has it, an independent reading of RFC 5545."""
+    rng = Random(seed)
+    days = tuple(sorted(rng.sample(range(7), rng.randint(1, 7))))
+    leaves = time(rng.randrange(24), rng.randrange(60))
+    first, last = MONDAY, MONDAY + timedelta(days=90)
+    begins, ends = (MONDAY + timedelta(days=rng.randint(*span)) for span in ((-20, 40), (41, 120)))
+    lorry = Lorry(id="van", name="Van", leaves=leaves, weekdays=days, valid_from=begins, valid_until=ends)
+    rule = rrule(
+        WEEKLY, dtstart=datetime.combine(begins, leaves), until=datetime.combine(ends, time.max), byweekday=days
+    )
+    expected = [found for found in rule if first <= found.date() <= last]
+    found = departures(Calendar(lorries=(lorry,)), VIENNA, first, last)
+    assert [one.leaves.replace(tzinfo=None) for one in found] == expected
+
+
+def test_a_lorry_leaves_by_the_clock_on_the_wall_when_the_clocks_change() -> None:
+    """On 29 March 2026 the hour from 2 to 3 is skipped, on 25 October it comes twice (Directive 2000/84/EC)."""
+    calendar = Calendar(lorries=(Lorry(id="van", name="Van", leaves=time(5, 0)),))
+    for begins, between in ((date(2026, 3, 28), 23 * 60), (date(2026, 10, 24), 25 * 60)):
+        waves = waves_of(calendar, VIENNA, Window(starts_at=at(begins, 0), minutes=2 * 24 * 60))
+        assert [wave.departs_min for wave in waves][:2] == [300, 300 + between]
+
+
+def test_a_window_ends_at_the_same_time_on_the_wall_a_day_later() -> None:
+    later = next_end(VIENNA, at(date(2026, 3, 28), 16))
+    assert later == at(date(2026, 3, 29), 16)
+    assert later.astimezone(UTC) - at(date(2026, 3, 28), 16).astimezone(UTC) == timedelta(hours=23)
+
+
+def test_exceptions_keep_the_name_that_orders_are_for() -> None:
+    """Moved to another day, cancelled, on a holiday, and an extra one."""
+    tuesday = MONDAY + timedelta(days=1)
+    calendar = Calendar(
+        lorries=(Lorry(id="van", name="Van", leaves=time(6, 0), loading_min=20),),
+        moved=(MovedLorry(lorry="van", on=MONDAY, leaves=datetime.combine(tuesday, time(4, 30))),),
+        cancelled=(CancelledLorry(lorry="van", on=tuesday),),
+        extra=(ExtraLorry(id="once", name="Once", leaves=datetime.combine(tuesday, time(23, 0))),),
+        holidays=(Holiday(on=MONDAY + timedelta(days=2), name="Fair"),),
+    )
+    window = Window(starts_at=at(tuesday, 0), minutes=3 * 24 * 60)
+    assert [(wave.id, wave.departs_min, wave.loaded_by_min) for wave in waves_of(calendar, VIENNA, window)] == [
+        ("van-260309", 270, 250),
+        ("once", 23 * 60, 23 * 60),
+        ("van-260312", 2 * 1_440 + 360, 2 * 1_440 + 340),
+        ("van-260313", 3 * 1_440 + 360, 3 * 1_440 + 340),
+    ][:3]
+    said = {one.id: one.change for one in departures(calendar, VIENNA, MONDAY, MONDAY + timedelta(days=3))}
+    assert said["van-260310"] == "cancelled"
+    assert said["van-260311"] == "holiday"
+    assert said["van-260309"] == "moved"
+
+
+def test_a_weekly_closing_that_has_begun_before_the_window_goes_on_in_it() -> None:
+    closing = WeeklyClosing(
+        id="wash", line="line", station="oven", kind="cleaning", weekdays=(6,), begins=time(23, 0), minutes=120,
+        reason="washed",
+    )  # fmt: skip
+    blocks = closings_of(Calendar(closings=(closing,)), VIENNA, Window(starts_at=at(MONDAY, 0), minutes=7 * 24 * 60))
+    assert [(block.id, block.from_min, block.to_min, block.weekly) for block in blocks] == [
+        ("wash-260308", 0, 60, True),
+        ("wash-260315", 6 * 1_440 + 23 * 60, 6 * 1_440 + 25 * 60, True),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("parts", "said"),
+    [
+        ({"lorries": [{"id": "a", "name": "A", "leaves": "06:00"}] * 2}, "stands twice"),
+        ({"moved": [{"lorry": "b", "on": "2026-03-09", "leaves": "2026-03-09T07:00:00"}]}, "no lorry of the timetable"),
+        ({"moved": [{"lorry": "b", "on": "2026-03-09", "leaves": "2026-03-09T07:00:00+01:00"}]}, "has an offset"),
+        ({"lorries": [{"id": "a", "name": "A", "leaves": "06:00", "weekdays": [1]}],
+          "cancelled": [{"lorry": "a", "on": "2026-03-09"}]}, "does not leave on Monday 09 March 2026; allowed: Tuesday"),
+        ({"lorries": [{"id": "a", "name": "A", "leaves": "06:00", "valid_from": "2026-03-09",
+                       "valid_until": "2026-03-08"}]}, "allowed: from 2026-03-09 on"),
+    ],
+)  # fmt: skip
+def test_what_does_not_hold_together_is_named(parts: dict[str, object], said: str) -> None:
+    with pytest.raises(ValidationError, match=said):
+        Calendar.model_validate(parts)
