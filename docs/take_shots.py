@@ -167,6 +167,22 @@ def night(page: Page) -> None:
     plan(page)
 
 
+def calendar(page: Page) -> None:
+    """The lorries of the coming weeks and the timetable; one is about to be moved."""
+    page.goto("/calendar")
+    page.get_by_role("button", name="Move Depot south, Thu").first.click()
+    page.get_by_label("leaves").and_(page.locator("input[type=datetime-local]")).first.fill("2026-03-12T10:30")
+    page.get_by_text("Changed, not saved yet").wait_for()
+
+
+def first(page: Page) -> None:
+    """The first page, once the demo has been thrown away."""
+    name = page.request.get("/api/plant").json()["contents"]["name"]
+    page.request.post("/api/plant/discard", data={"name": name}, headers={"Origin": page.url.split("/plan")[0]})
+    page.goto("/")
+    page.get_by_text("Choose how to begin").wait_for()
+
+
 VIEWS = {
     view.__name__.removesuffix("_lines"): view
     for view in (
@@ -187,8 +203,10 @@ VIEWS = {
             calculators,
             paper,
             night,
+            calendar,
         ),
         versions,
+        first,
     )
 }
 
