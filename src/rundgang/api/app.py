@@ -15,6 +15,7 @@ from starlette.staticfiles import StaticFiles
 
 from rundgang.api import (
     balances,
+    building,
     calculators,
     calendar,
     dough,
@@ -48,7 +49,7 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
-    calculators, calendar, happened, plant, searches, stock, stops, windows,
+    building, calculators, calendar, happened, plant, searches, stock, stops, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -84,7 +84,8 @@ class Taken(Model):
 @router.get("")
 def library(store: Store) -> LibraryView:
     """The newest version."""
-    return LibraryView(note=store.libraries.notes()[0], library=library_of(store.windows.scenario()))
+    scenario = store.windows.scenario()
+    return LibraryView(note=store.libraries.notes()[0], library=library_of(scenario))
 
 
 @router.get("/versions")

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from rundgang.api.deps import XLSX, Now, Store
 from rundgang.api.library import A_FILE, NotALibraryFileError
+from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError
 from rundgang.core.model import Model
 from rundgang.core.orders import Window
@@ -55,6 +56,12 @@ class DiscardRequest(Model):
     """The demo's name, typed by whoever wants it gone."""
 
     name: str = Field(max_length=120)
+
+
+def coming_window(now: Clock) -> Window:
+    """The first window of a plant that comes without one: from this hour on."""
+    starts = now.now().replace(minute=0, second=0, microsecond=0)
+    return Window(starts_at=starts, minutes=FIRST_DAYS * 24 * 60)
 
 
 def _contents(whole: WholePlant, plans: int = 0) -> Contents:
@@ -106,8 +113,7 @@ async def bring_file(
     if kind not in {"application/json", XLSX}:
         raise NotALibraryFileError(kind)
     data = await request.body()
-    starts = now.now().replace(minute=0, second=0, microsecond=0)
-    window = Window(starts_at=starts, minutes=FIRST_DAYS * 24 * 60)
+    window = coming_window(now)
     whole = begun_with(read_workbook(data), window) if kind == XLSX else read_whole_plant(data, window)
     if not take:
         return PlantState(origin=None, contents=_contents(whole))

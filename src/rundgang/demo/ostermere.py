@@ -110,6 +110,9 @@ LAST = (
 )
 """What the shift before made last."""
 
+SOME_DAY = date(2026, 3, 11)
+"""For those who want the demo's lines, and not its days."""
+
 FIRST_ORDER, FIRST_LATER_ORDER = 4101, 4301
 """Numbers of the first order, and of the first behind the window."""
 

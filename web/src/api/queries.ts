@@ -38,8 +38,40 @@ export const useBringPlant = () =>
     ),
   );
 
+/** Nothing that is shown is asked for again: there is nothing left of it. */
 export const useDiscardDemo = () =>
-  useChange((name: string) => asked(api.POST("/api/plant/discard", { body: { name } })));
+  useMutation<Schemas["PlantState"], Refusal, string>({
+    mutationFn: (name) => asked(api.POST("/api/plant/discard", { body: { name } })),
+  });
+
+export const usePatterns = () =>
+  useQuery({
+    queryKey: ["patterns"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => asked(api.GET("/api/build/patterns")),
+  });
+
+/** What a draft can carry; what it names nothing yet is called something meanwhile. */
+export const useTriedDraft = (draft: Schemas["Draft"]) => {
+  const called = (name: string, otherwise: string) => (name.trim() === "" ? otherwise : name);
+  const body = {
+    ...draft,
+    plant: called(draft.plant, "Plant"),
+    town: called(draft.town, "Town"),
+    line: called(draft.line, "Line"),
+    products: draft.products.map((product, place) => ({
+      ...product,
+      name: called(product.name, `Product ${place + 1}`),
+    })),
+  };
+  return useQuery({
+    queryKey: ["draft", body],
+    placeholderData: (previous) => previous,
+    queryFn: () => asked(api.POST("/api/build/try", { body })),
+  });
+};
+
+export const useBuild = () => useChange((draft: Schemas["Draft"]) => asked(api.POST("/api/build", { body: draft })));
 
 export const useWindows = () => useQuery({ queryKey: ["windows"], queryFn: () => asked(api.GET("/api/windows")) });
 

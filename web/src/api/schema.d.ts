@@ -908,6 +908,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/build/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Families
+         * @description The families there is a pattern for, each with its walk and its usual figures.
+         */
+        get: operations["families_api_build_patterns_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/build/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Draft
+         * @description What a draft can carry: capacity, bottleneck, flour to pack. Nothing is stored.
+         */
+        post: operations["try_draft_api_build_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/build": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Build
+         * @description Make the plant of a draft; it is one's own from then on.
+         */
+        post: operations["build_api_build_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units": {
         parameters: {
             query?: never;
@@ -1452,6 +1512,39 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
         };
         /**
+         * Asked
+         * @description A figure that is asked for, with what is usual.
+         *
+         *     Attributes
+         *     ----------
+         *     key : str
+         *         By which it is answered.
+         *     quantity : str
+         *         As the table of units has it; empty where it is counted.
+         *     value : float
+         *         What is usual.
+         *     whole : bool
+         *         Whether it is counted.
+         */
+        Asked: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Whole */
+            whole: boolean;
+        };
+        /**
          * AskedFor
          * @description A field of a question, as a form needs it.
          *
@@ -1483,6 +1576,22 @@ export interface components {
             choices: string[];
             /** Many */
             many: boolean;
+        };
+        /**
+         * AskedStation
+         * @description A station of the walk: what is asked of it, and of every product at it.
+         */
+        AskedStation: {
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Of Station */
+            of_station: components["schemas"]["Asked"][];
+            /** Of Product */
+            of_product: components["schemas"]["Asked"][];
         };
         /**
          * BalanceRequest
@@ -3118,6 +3227,38 @@ export interface components {
         DiscardRequest: {
             /** Name */
             name: string;
+        };
+        /**
+         * Draft
+         * @description A plant with one line as it is built.
+         */
+        Draft: {
+            /** Plant */
+            plant: string;
+            /** Town */
+            town: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Line */
+            line: string;
+            /** Pattern */
+            pattern: string;
+            /** Figures */
+            figures?: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Products */
+            products: components["schemas"]["ProductDraft"][];
+        };
+        /**
+         * DraftTried
+         * @description What the line of a draft can carry, product by product.
+         */
+        DraftTried: {
+            /** Balances */
+            balances: components["schemas"]["LineBalance"][];
         };
         /**
          * Ended
@@ -4844,6 +4985,35 @@ export interface components {
             author: string;
         };
         /**
+         * Pattern
+         * @description A family's line, walked past once, with its usual figures.
+         *
+         *     Attributes
+         *     ----------
+         *     id : str
+         *         Of the product that is the pattern.
+         */
+        Pattern: {
+            /** Id */
+            id: string;
+            /** Family */
+            family: string;
+            /** Line */
+            line: string;
+            /** Piece */
+            piece: string;
+            /** Pieces Per Pack */
+            pieces_per_pack: number;
+            /** Baked G */
+            baked_g: number;
+            /** Target Per Hour */
+            target_per_hour: number;
+            /** Fresh For H */
+            fresh_for_h: number | null;
+            /** Walk */
+            walk: components["schemas"]["AskedStation"][];
+        };
+        /**
          * PieceGeometry
          * @description How pieces lie on a belt of known width and length, mm.
          *
@@ -5243,6 +5413,28 @@ export interface components {
              * @default []
              */
             carriers: components["schemas"]["CarrierUse"][];
+        };
+        /**
+         * ProductDraft
+         * @description A product as it is built: what differs from the pattern, by station and key.
+         */
+        ProductDraft: {
+            /** Name */
+            name: string;
+            /** Pieces Per Pack */
+            pieces_per_pack: number;
+            /** Baked G */
+            baked_g: number;
+            /** Target Per Hour */
+            target_per_hour: number;
+            /** Fresh For H */
+            fresh_for_h?: number | null;
+            /** Figures */
+            figures?: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
         };
         /**
          * ProductView
@@ -8967,6 +9159,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    families_api_build_patterns_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pattern"][];
+                };
+            };
+        };
+    };
+    try_draft_api_build_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftTried"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    build_api_build_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantState"];
                 };
             };
             /** @description Validation Error */

@@ -5,10 +5,13 @@ import { useBringDemo, useBringPlant } from "../../api/queries";
 import { plural } from "../../app/format";
 import { toggledTheme } from "../../app/theme";
 import { Button, Panel, Refused, WayStop } from "../../ui/parts";
+import { BuildView } from "../build/BuildView";
 
 export function FirstPage() {
+  const [building, setBuilding] = useState(false);
+  if (building) return <BuildView onBack={() => setBuilding(false)} />;
   return (
-    <div className="mx-auto flex min-h-dvh max-w-4xl flex-col px-5 py-10">
+    <div className="mx-auto flex min-h-dvh max-w-6xl flex-col px-5 py-10">
       <header className="flex items-baseline gap-4">
         <h1 className="font-bold text-3xl">Rundgang</h1>
         <p className="text-ink-2">plans an industrial bakery&apos;s days, from dough to dispatch.</p>
@@ -17,9 +20,19 @@ export function FirstPage() {
         </Button>
       </header>
       <p className="mt-6 text-lg">There is no plant yet. Choose how to begin.</p>
-      <main className="mt-4 grid gap-4 lg:grid-cols-2">
-        <Demo />
+      <main className="mt-4 grid gap-4 lg:grid-cols-3">
+        <Panel label="Build a plant" className="p-5">
+          <h2 className="font-bold text-lg">Build one</h2>
+          <p className="mt-1 text-ink-2 text-sm">
+            Choose what the line makes and walk past its stations. Usual figures are filled in; put in yours, and see at
+            once what the line carries, where it is narrowest, and how long flour is on its way.
+          </p>
+          <Button weight="strong" className="mt-4" onClick={() => setBuilding(true)}>
+            Build a plant
+          </Button>
+        </Panel>
         <Own />
+        <Demo />
       </main>
       <section className="mt-8" aria-label="What comes then">
         <h2 className="pb-2 font-bold text-base">What comes then</h2>
