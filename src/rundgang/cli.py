@@ -221,7 +221,7 @@ def import_command(
     with errors_to_stderr():
         scenario = read_scenario(into.read_bytes())
         kept = () if replace else scenario.orders
-        read = read_orders(orders_file.read_bytes(), scenario, frozenset(order.id for order in kept))
+        read = read_orders(orders_file.read_bytes(), scenario, frozenset(order.line for order in kept))
         refused = bool(read.faults) and not (good_rows and read.orders)
         if not refused:
             data = scenario.model_dump(mode="json")

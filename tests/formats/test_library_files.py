@@ -13,12 +13,12 @@ from rundgang.core.library import Library, changes, library_of
 from rundgang.demo.ostermere import ostermere
 from rundgang.formats.library_files import (
     SHEETS,
-    NotAWorkbookError,
     as_library,
     read_library,
     read_workbook,
     write_workbook,
 )
+from rundgang.formats.workbooks import NotAWorkbookError
 
 LIBRARY = library_of(ostermere(date(2026, 3, 11)))
 

@@ -1,12 +1,15 @@
 """Orders from files as spreadsheets and order systems write them."""
 
-from datetime import date
+import io
+from datetime import date, datetime
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from openpyxl import Workbook
 
 from rundgang.demo.ring_line import ring_line
+from rundgang.formats.order_columns import OrderColumns
 from rundgang.formats.orders_csv import (
     MAX_BYTES,
     TooLargeError,
@@ -51,7 +54,7 @@ def test_wrong_rows_are_named_with_line_column_found_and_allowed() -> None:
         "line 3, dispatch: found “2026-03-11 04:30”; allowed: a time a lorry leaves: 2026-03-11 03:30 (Harbour lorry)",
         "line 4, product: found “Anvil”; allowed: lantern-plain, harvest-sesame, pear-cardamom",
         "line 5, packs: found “-5”; allowed: a whole number from 1 to 100,000",
-        "line 6, order: found “a1”; allowed: each number once; it stands in line 2",
+        "line 6, order: found “a1”; allowed: each number once for a product and a lorry; it stands in line 2",
         "line 7, dispatch: found “2027-03-11 03:30”; allowed: within the planned day, 2026-03-10 20:00 to",
         "line 8, dispatch: found “tomorrow”; allowed: a date and time such as",
         "line 9, order: found “”; allowed: 1 to 40",
@@ -114,12 +117,13 @@ def test_a_file_without_its_columns_is_refused(text: str, expected: str) -> None
 
 
 def test_columns_that_are_not_needed_are_listed() -> None:
-    read = read_orders(b"order,customer,dispatch,product,packs\nc1,Inn,harbour,lantern-plain,5\n", DAY)
-    assert (read.ignored_columns, len(read.orders)) == (("customer",), 1)
+    read = read_orders(b"order,remark,dispatch,product,packs\nc1,Inn,harbour,lantern-plain,5\n", DAY)
+    assert (read.ignored_columns, len(read.orders)) == (("remark",), 1)
 
 
 def test_numbers_that_are_in_the_day_already_are_named() -> None:
-    read = read_orders((HEAD + "4101,harbour,lantern-plain,5\n").encode(), DAY, frozenset({"4101"}))
+    taken = frozenset({("4101", "lantern-plain", DAY.waves[0].id)})
+    read = read_orders((HEAD + "4101,harbour,lantern-plain,5\n").encode(), DAY, taken)
     assert "not in the day yet" in read.faults[0].allowed
 
 
@@ -158,3 +162,46 @@ def test_a_priority_is_read_written_and_refused_where_it_cannot_be() -> None:
     assert "priority" not in write_orders(DAY)
     wrong = read_orders(f"{head}1,{wave},{product},10,20\n2,{wave},{product},10,soon\n".encode(), DAY)
     assert [fault.column for fault in wrong.faults] == ["priority", "priority"]
+
+
+def test_a_number_may_have_several_lines_and_says_who_wants_them() -> None:
+    text = (
+        "order,dispatch,product,packs,customer,reference\n"
+        "7,harbour,lantern-plain,5,Harbour Inn,PO 12\n"
+        "7,harbour,harvest-sesame,6,Harbour Inn,PO 12\n"
+    )
+    read = read_orders(text.encode(), DAY)
+    assert read.faults == ()
+    assert [(one.id, one.product, one.customer, one.reference) for one in read.orders] == [
+        ("7", "lantern-plain", "Harbour Inn", "PO 12"),
+        ("7", "harvest-sesame", "Harbour Inn", "PO 12"),
+    ]
+
+
+def test_a_customers_own_headings_are_read_by_a_mapping() -> None:
+    columns = OrderColumns(
+        name="Inn",
+        headings={"order": "Auftrag", "dispatch": "Abfahrt", "product": "Artikel", "packs": "Menge"},
+    )
+    text = "Auftrag;Artikel;Menge;Abfahrt;Bemerkung\n8;Lantern Plain;1.200;11.03.2026 03:30;eilig\n"
+    plain = read_orders(text.encode(), DAY)
+    assert plain.headings == ("Auftrag", "Artikel", "Menge", "Abfahrt", "Bemerkung")
+    assert "a column named order" in plain.faults[0].allowed
+    read = read_orders(text.encode(), DAY, columns=columns)
+    assert [(one.id, one.product, one.packs) for one in read.orders] == [("8", "lantern-plain", 1_200)]
+    assert read.ignored_columns == ("bemerkung",)
+
+
+def test_a_workbook_is_read_as_its_rows() -> None:
+    """Figures and moments as a spreadsheet keeps them."""
+    book = Workbook()
+    book.active.append(["order", "dispatch", "product", "packs"])
+    book.active.append([9, datetime(2026, 3, 11, 3, 30), "Lantern Plain", 800.0])
+    book.active.append([10, datetime(2026, 3, 11, 4, 30), "Lantern Plain", 1])
+    file = io.BytesIO()
+    book.save(file)
+    read = read_orders(file.getvalue(), DAY)
+    assert [(one.id, one.packs) for one in read.orders] == [("9", 800)]
+    assert [(fault.line, fault.column) for fault in read.faults] == [(3, "dispatch")]
+    broken = read_orders(file.getvalue()[:700], DAY)
+    assert "cannot be opened as a workbook" in broken.faults[0].found

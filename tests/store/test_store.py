@@ -67,8 +67,9 @@ def test_undo_and_redo_are_both_bringing_back(store: Repository) -> None:
 
 def test_an_order_number_is_taken_once(store: Repository) -> None:
     with pytest.raises(RundgangError, match="4101 is in the book already"):
-        store.books.extend((order("4101"),), "again")
+        store.books.extend((order("4101").model_copy(update={"wave": "harbour"}),), "again")
     assert store.books.newest().number == 1
+    assert store.books.extend((order("4101"),), "the same number for another lorry").number == 2
 
 
 def test_plans_are_numbered_checked_and_kept_for_their_book(store: Repository, demo: Scenario) -> None:

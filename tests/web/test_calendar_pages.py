@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
-from playwright.sync_api import Page, expect
+from playwright.sync_api import FilePayload, Page, expect
 
 from axe import violations
 from rundgang.clock import Clock
@@ -96,3 +96,32 @@ def test_flour_is_delivered_and_counted(app: FastAPI, client: TestClient, page: 
     assert {item: stock for item, stock in after.items() if item != supply["item"]} == {
         item: stock for item, stock in before.items() if item != supply["item"]
     }
+
+
+def test_a_file_with_a_customers_own_headings_is_mapped_once(app: FastAPI, client: TestClient, page: Page) -> None:
+    """German headings, said once which is which; the next file of that name is read at once, and what differs shown."""
+    at(app, client, 0)
+    lorry = client.get("/api/window").json()["waves"][5]["id"]
+    rows = f"Auftrag;Artikel;Menge;Abfahrt\n77;Lantern Plain;310;{lorry}\n77;Harvest Sesame;120;{lorry}\n"
+    file = FilePayload(name="inn.csv", mimeType="text/csv", buffer=rows.encode())
+    page.goto("/orders")
+    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_label(re.compile("Choose a CSV file")).set_input_files(file)
+    expect(page.get_by_text("Say once which is which")).to_be_visible()
+    for ours, theirs in (("order number", "Auftrag"), ("product", "Artikel"), ("packs", "Menge")):
+        page.get_by_label(re.compile(f"^{ours}")).select_option(theirs)
+    page.get_by_label(re.compile("^lorry, or when")).select_option("Abfahrt")
+    page.get_by_label("keep as").fill("Harbour Inn")
+    page.get_by_role("button", name="Keep, and read again").click()
+    page.get_by_role("button", name="Take the 2 good rows").click()
+    expect(page.get_by_text("Book 2: inn.csv, 2 added")).to_be_visible()
+    orders = [one for one in client.get("/api/orders").json()["orders"] if one["id"] == "77"]
+    assert [(one["product"], one["packs"]) for one in orders] == [("lantern-plain", 310), ("harvest-sesame", 120)]
+    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_label("headings").select_option("Harbour Inn")
+    page.get_by_text("In place of the day's").click()
+    changed = FilePayload(name="inn.csv", mimeType="text/csv", buffer=rows.replace("310", "300").encode())
+    page.get_by_label(re.compile("Choose a CSV file")).set_input_files(changed)
+    differs = page.get_by_role("region", name="What differs")
+    expect(differs).to_contain_text("1 line with other packs")
+    expect(differs).to_contain_text("310 → 300")

@@ -17,10 +17,10 @@ from rundgang.store.repository import Repository
 
 
 class NotCsvError(RundgangError):
-    """A body of another kind than CSV."""
+    """A body of another kind than CSV or a workbook."""
 
     def __init__(self, found: str) -> None:
-        super().__init__(f"The upload is {found or 'of no stated type'}; allowed: text/csv.")
+        super().__init__(f"The upload is {found or 'of no stated type'}; allowed: text/csv, or a workbook.")
 
 
 class ChangedSinceError(RundgangError):

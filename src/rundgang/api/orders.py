@@ -7,15 +7,29 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Response
 
 from rundgang.api.changing import Changed, fit_newest
-from rundgang.api.deps import Author, ContentType, Csv, FileName, NotCsvError, Now, Number, Planned, Store, at_present
+from rundgang.api.deps import (
+    XLSX,
+    Author,
+    ContentType,
+    Csv,
+    FileName,
+    NotCsvError,
+    Now,
+    Number,
+    Planned,
+    Store,
+    at_present,
+)
 from rundgang.api.views import BeyondLorry, BeyondOrder, OrdersView, ReadView
 from rundgang.core.calendar import Departure, departures, minutes_until
 from rundgang.core.errors import MalformedError, UnknownItemError
 from rundgang.core.model import Model
+from rundgang.core.order_changes import order_changes
 from rundgang.core.orders import Order, Wave
 from rundgang.core.planning.demand import Demand, demand
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, zone_of
+from rundgang.formats.order_columns import OrderColumns
 from rundgang.formats.orders_csv import OrderFile, read_orders, template, write_orders
 from rundgang.store.books import Book
 from rundgang.store.repository import Repository
@@ -86,6 +100,24 @@ def _until_reach(store: Repository) -> Scenario:
     return scenario.changed(waves=(*scenario.waves, *later), window=longer)
 
 
+Columns = Annotated[
+    str | None, Query(max_length=80, description="Name of the headings under which the file has the columns.")
+]
+
+
+@router.get("/orders/columns")
+def order_columns(store: Store) -> tuple[OrderColumns, ...]:
+    """The headings of customers' files that are kept, each by its name."""
+    return store.mappings.all()
+
+
+@router.post("/orders/columns", status_code=201)
+def keep_columns(store: Store, request: OrderColumns) -> tuple[OrderColumns, ...]:
+    """Keep under which headings a customer's file has the columns; those of the same name are replaced."""
+    store.mappings.write(request)
+    return store.mappings.all()
+
+
 @router.get("/orders/books")
 def books(store: Store) -> tuple[Book, ...]:
     """Every order book of the window, newest first."""
@@ -110,10 +142,18 @@ def _file(text: str, name: str) -> Response:
 
 
 @router.post("/orders/read")
-def read(store: Store, data: Csv, mode: Mode = "add", content_type: ContentType = "") -> ReadView:
+def read(
+    store: Store, data: Csv, mode: Mode = "add", columns: Columns = None, content_type: ContentType = ""
+) -> ReadView:
     """Read a file of orders for any lorry of the calendar and name every wrong row; nothing is taken."""
-    file = _read(store, data, mode, content_type)
-    return ReadView(file=file, packs=sum(order.packs for order in file.orders))
+    file = _read(store, data, mode, columns, content_type)
+    scenario = store.windows.scenario()
+    before = scenario.orders if mode == "replace" else ()
+    return ReadView(
+        file=file,
+        packs=sum(order.packs for order in file.orders),
+        changes=order_changes(before, file.orders) if mode == "replace" else (),
+    )
 
 
 @router.post("/orders/import", status_code=201)
@@ -123,10 +163,11 @@ def import_orders(
     mode: Mode = "add",
     take: Annotated[Literal["all", "good"], Query(description="All rows or none, or the good ones.")] = "all",
     name: FileName = "orders.csv",
+    columns: Columns = None,
     content_type: ContentType = "",
 ) -> Book:
     """Take a file of orders: all rows or none, or the good ones if asked."""
-    file = _read(store, data, mode, content_type)
+    file = _read(store, data, mode, columns, content_type)
     if file.faults and take == "all":
         raise MalformedError("The file has wrong rows, so nothing was taken. It", tuple(map(str, file.faults)))
     if not file.orders:
@@ -134,18 +175,18 @@ def import_orders(
     origin = f"{name}, {len(file.orders)} {'added' if mode == 'add' else 'in place of all'}"
     if mode == "add":
         return store.books.extend(file.orders, origin)
-    numbers = {order.id for order in file.orders}
+    lines = {order.line for order in file.orders}
     beyond = store.windows.beyond(store.windows.scenario())
-    return store.books.replace((*file.orders, *(order for order in beyond if order.id not in numbers)), origin)
+    return store.books.replace((*file.orders, *(order for order in beyond if order.line not in lines)), origin)
 
 
-def _read(store: Repository, data: bytes, mode: str, content_type: str) -> OrderFile:
-    if not content_type.startswith("text/csv"):
+def _read(store: Repository, data: bytes, mode: str, columns: str | None, content_type: str) -> OrderFile:
+    if content_type.partition(";")[0].strip() not in {"text/csv", XLSX}:
         raise NotCsvError(content_type)
     scenario = _until_reach(store)
     known = (*scenario.orders, *store.windows.beyond(store.windows.scenario()))
-    taken = frozenset(order.id for order in known) if mode == "add" else frozenset[str]()
-    return read_orders(data, scenario, taken)
+    taken = frozenset(order.line for order in known if mode == "add")
+    return read_orders(data, scenario, taken, store.mappings.read(columns) if columns else None)
 
 
 @router.post("/orders/books/{number}/restore", status_code=201)

@@ -8,6 +8,7 @@ from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import BatchCard
 from rundgang.core.doughs import BatchSplit
 from rundgang.core.model import Model
+from rundgang.core.order_changes import OrderChange
 from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.planning.check.violation import Violation
 from rundgang.core.planning.model import LinePlan
@@ -110,10 +111,11 @@ class OrdersView(Model):
 
 
 class ReadView(Model):
-    """What a file of orders says, before anything is taken."""
+    """What a file of orders says, and what would differ if it took the place of the day's; nothing is taken."""
 
     file: OrderFile
     packs: int
+    changes: tuple[OrderChange, ...] = ()
 
 
 class BalanceRequest(Model):

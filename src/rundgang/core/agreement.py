@@ -35,7 +35,7 @@ def faults_of(scenario: "Scenario") -> Iterator[str]:
         ),
         ("products", [product.id for product in scenario.products]),
         ("waves", [wave.id for wave in scenario.waves]),
-        ("orders", [order.id for order in scenario.orders]),
+        ("orders", [f"{order.id}, {order.product} for {order.wave}" for order in scenario.orders]),
         ("stocks", [stock.item for stock in scenario.stocks]),
         ("blocks", [block.id for block in scenario.blocks]),
     ):

@@ -48,11 +48,17 @@ class Wave(Model):
         return self.departs_min - self.loading_min
 
 
+OrderLine = tuple[str, str, str]
+"""Number, product and lorry: by them a line of an order is told from all others."""
+
+
 class Order(Model):
-    """So many packs of a product for a wave.
+    """A line of an order: so many packs of a product for a wave. One number may have several.
 
     Attributes
     ----------
+    customer, reference : str or None
+        Who wants it, and by what name they know it.
     priority : float
         How much a pack counts against others where not all can be made in time: 2 counts double.
     """
@@ -62,6 +68,13 @@ class Order(Model):
     wave: Id
     packs: int = Field(ge=1, le=MAX_PACKS)
     priority: float = Field(default=1, ge=0.1, le=10)
+    customer: Name | None = None
+    reference: Name | None = None
+
+    @property
+    def line(self) -> OrderLine:
+        """What tells it from all others."""
+        return self.id, self.product, self.wave
 
 
 class FinishedStock(Model):

@@ -32,13 +32,13 @@ class WholePlant(Model):
     def _parts_agree(self) -> "WholePlant":
         faults = [*closing_faults(self.calendar, self.scenario.plant)] if self.calendar else []
         products = {product.id for product in self.scenario.products}
-        numbers = {order.id for order in self.scenario.orders}
+        lines = {order.line for order in self.scenario.orders}
         for place, order in enumerate(self.later):
             if order.product not in products:
                 faults.append(f"later.{place} ({order.id}).product is {order.product}; allowed: the plant's products")
-            if order.id in numbers:
-                faults.append(f"later.{place} ({order.id}) stands twice; allowed: each order number once")
-            numbers.add(order.id)
+            if order.line in lines:
+                faults.append(f"later.{place} ({order.id}) stands twice; allowed: once for a product and a lorry")
+            lines.add(order.line)
         if faults:
             raise ValueError("\n".join(faults))
         return self

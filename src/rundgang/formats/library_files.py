@@ -6,22 +6,18 @@ in one cell, parted by semicolons: "gluten; milk", and with figures "slow 4; fas
 
 import io
 import json
-import zipfile
 from collections.abc import Iterable, Iterator
 from typing import Any
 
-from openpyxl import Workbook, load_workbook
+from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
-from openpyxl.utils.exceptions import InvalidFileException
 from pydantic import ValidationError
 
-from rundgang.core.errors import MalformedError, RundgangError
+from rundgang.core.errors import MalformedError
 from rundgang.core.library import Library
 from rundgang.formats.documents import faults_of
-
-MOST_UNPACKED = 40 * 1024 * 1024
-"""A workbook that unpacks to more is not read, bytes."""
+from rundgang.formats.workbooks import opened
 
 MOST_ROWS = 20_000
 WIDEST_COLUMN = 42
@@ -65,10 +61,6 @@ NEED_NOT_BE = {"Tools", "Crews", "Shared"}
 
 PLANT_SHEETS = {"ingredients", "lines", "crews", "shared"}
 """Parts of the plant that have sheets of their own."""
-
-
-class NotAWorkbookError(RundgangError):
-    """A file that is no workbook, or not one that is read here."""
 
 
 def read_library(text: str | bytes) -> Library:
@@ -205,19 +197,8 @@ def read_workbook(data: bytes) -> Library:
 
 
 def _sheets(data: bytes) -> dict[str, list[Row]]:
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as packed:
-            unpacked = sum(part.file_size for part in packed.infolist())
-        if unpacked > MOST_UNPACKED:
-            raise NotAWorkbookError(
-                f"The workbook unpacks to {unpacked / 1048576:.0f} MB; allowed: at most {MOST_UNPACKED // 1048576} MB."
-            )
-        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+    with opened(data) as book:
         found = {sheet: list(_rows_in(book[sheet])) for sheet in SHEETS if sheet in book.sheetnames}
-    except RundgangError:
-        raise
-    except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, OSError, SyntaxError) as error:
-        raise NotAWorkbookError(f"The file cannot be opened as a workbook (xlsx): {error}.") from None
     missing = [sheet for sheet in SHEETS if sheet not in found and sheet not in NEED_NOT_BE]
     if missing:
         raise MalformedError("The workbook", tuple(f"sheet {sheet} is missing" for sheet in missing))

@@ -1,4 +1,4 @@
-"""Orders as CSV, in and out.
+"""Orders as CSV or as a workbook, in and out.
 
 Read leniently, as spreadsheets and order systems write: comma, semicolon or tab; UTF-8, UTF-16 or
 Windows-1252; German or English figures. Where a figure could mean two things it is refused, not
@@ -8,17 +8,23 @@ guessed. Every wrong row is named with its line, its column, what was found and 
 import csv
 import io
 import re
+from collections.abc import Iterator
 from datetime import datetime
 
 from rundgang.core.errors import RundgangError
 from rundgang.core.model import Model
-from rundgang.core.orders import MAX_PACKS, Order, Wave
+from rundgang.core.orders import MAX_PACKS, Order, OrderLine, Wave
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
+from rundgang.formats.order_columns import NEEDED, OPTIONAL, OrderColumns
+from rundgang.formats.workbooks import NotAWorkbookError, opened
 
-COLUMNS = ("order", "dispatch", "product", "packs")
+COLUMNS: tuple[str, ...] = NEEDED
 PRIORITY = "priority"
 """A column that need not be there: how much a pack of the order counts, 1 where it is empty."""
+
+WORKBOOK = b"PK\x03\x04"
+"""A workbook begins so: it is an archive."""
 
 LEAST_PRIORITY, MOST_PRIORITY = 0.1, 10.0
 MAX_BYTES = 2 * 1024 * 1024
@@ -26,7 +32,7 @@ MAX_ROWS = 50_000
 FORMULA_SIGNS = "=+-@"
 """A spreadsheet takes a cell that begins with one of these for a formula and runs it."""
 
-LONGEST_ID = 40
+LONGEST_ID, LONGEST_NAME = 40, 80
 MOST_NAMED = 16
 """So many lorries a message names."""
 LONGEST_SHOWN = 60
@@ -51,13 +57,16 @@ class OrderFile(Model):
     Attributes
     ----------
     encoding, delimiter : str
-        How the file was read.
+        How the file was read; a workbook has no delimiter.
+    headings : tuple of str
+        The headings that the file has.
     ignored_columns : tuple of str
         Columns that Rundgang does not need.
     """
 
     encoding: str
     delimiter: str
+    headings: tuple[str, ...]
     ignored_columns: tuple[str, ...]
     orders: tuple[Order, ...]
     faults: tuple[RowFault, ...]
@@ -73,17 +82,24 @@ class TooLargeError(RundgangError):
         )
 
 
-def read_orders(data: bytes, scenario: Scenario, taken: frozenset[str] = frozenset()) -> OrderFile:
+def read_orders(
+    data: bytes,
+    scenario: Scenario,
+    taken: frozenset[OrderLine] = frozenset(),
+    columns: OrderColumns | None = None,
+) -> OrderFile:
     """Read a file of orders against a scenario.
 
     Parameters
     ----------
     data : bytes
-        The file.
+        The file, CSV or a workbook, of which the first sheet is read.
     scenario : Scenario
         Whose products and waves the orders are for.
-    taken : frozenset of str
-        Order numbers that are in the day already.
+    taken : frozenset of tuple
+        Lines of orders that are in the day already.
+    columns : OrderColumns, optional
+        Under which headings the file has our columns; by default their own names.
 
     Raises
     ------
@@ -92,27 +108,75 @@ def read_orders(data: bytes, scenario: Scenario, taken: frozenset[str] = frozens
     """
     if len(data) > MAX_BYTES:
         raise TooLargeError(len(data))
+    if data.startswith(WORKBOOK):
+        reader = _Reader(scenario, taken, "", columns)
+        reader.read(_sheet(data))
+        return reader.found("workbook")
     text, encoding = _decoded(data)
-    delimiter = _delimiter(text)
-    reader = _Reader(scenario, taken, delimiter)
-    reader.read(text)
-    return OrderFile(
-        encoding=encoding,
-        delimiter=delimiter,
-        ignored_columns=reader.ignored,
-        orders=tuple(reader.orders),
-        faults=tuple(reader.faults),
-    )
+    reader = _Reader(scenario, taken, _delimiter(text), columns)
+    reader.read(_lines(text, reader.delimiter))
+    return reader.found(encoding)
+
+
+class _BrokenRowError(Exception):
+    """A row that is no row of a CSV file; and its line."""
+
+    def __init__(self, line: int, why: str) -> None:
+        super().__init__(why)
+        self.line = line
+
+
+def _lines(text: str, delimiter: str) -> Iterator[tuple[int, list[str]]]:
+    """The rows of a CSV file with their lines."""
+    rows = csv.reader(io.StringIO(text), delimiter=delimiter)
+    while True:
+        try:
+            row = next(rows)
+        except StopIteration:
+            return
+        except csv.Error as error:
+            raise _BrokenRowError(rows.line_num, str(error)) from None
+        yield rows.line_num, row
+
+
+def _sheet(data: bytes) -> Iterator[tuple[int, list[str]]]:
+    """The rows of a workbook's first sheet with their lines."""
+    try:
+        with opened(data) as book:
+            for line, cells in enumerate(book.worksheets[0].iter_rows(values_only=True), start=1):
+                yield line, [_written_cell(cell) for cell in cells]
+    except NotAWorkbookError as error:
+        raise _BrokenRowError(1, str(error)) from None
+
+
+def _written_cell(cell: object) -> str:
+    """A cell as it would stand in a CSV file."""
+    if cell is None:
+        return ""
+    if isinstance(cell, datetime):
+        return cell.isoformat(sep=" ", timespec="minutes")
+    if isinstance(cell, float) and cell.is_integer():
+        return str(int(cell))
+    return str(cell)
 
 
 def write_orders(scenario: Scenario) -> str:
     """The scenario's orders as CSV, readable by `read_orders`."""
     departs = {wave.id: _written(scenario, wave) for wave in scenario.waves}
-    rows = [(order.id, departs[order.wave], order.product, order.packs) for order in scenario.orders]
-    if all(order.priority == 1 for order in scenario.orders):
-        return _csv(rows)
-    counted = ((*row, f"{order.priority:g}") for row, order in zip(rows, scenario.orders, strict=True))
-    return _csv(counted, (*COLUMNS, PRIORITY))
+    rows = [
+        {
+            "order": order.id,
+            "dispatch": departs[order.wave],
+            "product": order.product,
+            "packs": str(order.packs),
+            PRIORITY: "" if order.priority == 1 else f"{order.priority:g}",
+            "customer": order.customer or "",
+            "reference": order.reference or "",
+        }
+        for order in scenario.orders
+    ]
+    columns = (*NEEDED, *(column for column in OPTIONAL if any(row[column] for row in rows)))
+    return _csv([[row[column] for column in columns] for row in rows], columns)
 
 
 def template(scenario: Scenario) -> str:
@@ -160,50 +224,64 @@ def _delimiter(text: str) -> str:
 class _Reader:
     """One pass over a file, collecting good rows and faults."""
 
-    def __init__(self, scenario: Scenario, taken: frozenset[str], delimiter: str) -> None:
+    def __init__(
+        self, scenario: Scenario, taken: frozenset[OrderLine], delimiter: str, columns: OrderColumns | None
+    ) -> None:
         self.scenario = scenario
         self.taken = taken
         self.delimiter = delimiter
+        named = columns.headings if columns else {}
+        self.wanted = {
+            ours: (named.get(ours) or ours).casefold() for ours in (*NEEDED, *OPTIONAL) if not columns or ours in named
+        }
         self.products = {name.casefold(): p.id for p in scenario.products for name in (p.id, p.name)}
         self.waves = {name.casefold(): w for w in reversed(scenario.waves) for name in (w.id, w.name)}
-        self.first_line: dict[str, int] = {}
+        self.first_line: dict[OrderLine, int] = {}
+        self.headings: tuple[str, ...] = ()
         self.ignored: tuple[str, ...] = ()
         self.orders: list[Order] = []
         self.faults: list[RowFault] = []
 
-    def read(self, text: str) -> None:
-        rows = csv.reader(io.StringIO(text), delimiter=self.delimiter)
+    def found(self, encoding: str) -> OrderFile:
+        """What was read."""
+        return OrderFile(
+            encoding=encoding,
+            delimiter=self.delimiter,
+            headings=self.headings,
+            ignored_columns=self.ignored,
+            orders=tuple(self.orders),
+            faults=tuple(self.faults),
+        )
+
+    def read(self, rows: Iterator[tuple[int, list[str]]]) -> None:
         header: dict[str, int] | None = None
-        while True:
-            try:
-                row = next(rows)
-            except StopIteration:
-                break
-            except csv.Error as error:
-                self._fault(rows.line_num, "row", str(error), "a row of a CSV file")
-                break
-            if not any(cell.strip() for cell in row):
-                continue
-            if header is None:
-                header = self._header(rows.line_num, row)
+        try:
+            for line, row in rows:
+                if not any(cell.strip() for cell in row):
+                    continue
                 if header is None:
-                    return
-            elif len(self.orders) + len(self.faults) >= MAX_ROWS:
-                self._fault(rows.line_num, "row", "one row more", f"at most {MAX_ROWS:,} rows")
-                break
-            else:
-                self._row(rows.line_num, {name: _cell(row, at) for name, at in header.items()})
+                    header = self._header(line, row)
+                    if header is None:
+                        return
+                elif len(self.orders) + len(self.faults) >= MAX_ROWS:
+                    self._fault(line, "row", "one row more", f"at most {MAX_ROWS:,} rows")
+                    break
+                else:
+                    self._row(line, {name: _cell(row, at) for name, at in header.items()})
+        except _BrokenRowError as error:
+            self._fault(error.line, "row", str(error), "rows of a CSV file, or a workbook")
         if header is None and not self.faults:
             self._fault(1, "header", "an empty file", ", ".join(COLUMNS))
 
     def _header(self, line: int, row: list[str]) -> dict[str, int] | None:
+        self.headings = tuple(cell.strip() for cell in row if cell.strip())
         names = [cell.strip().casefold() for cell in row]
-        missing = [column for column in COLUMNS if column not in names]
-        for column in missing:
-            self._fault(line, column, ", ".join(cell.strip() for cell in row), f"a column named {column}")
-        known = (*COLUMNS, PRIORITY)
+        missing = [ours for ours in NEEDED if self.wanted[ours] not in names]
+        for ours in missing:
+            self._fault(line, ours, ", ".join(cell.strip() for cell in row), f"a column named {self.wanted[ours]}")
+        known = {heading: ours for ours, heading in self.wanted.items()}
         self.ignored = tuple(name for name in names if name and name not in known)
-        return None if missing else {column: names.index(column) for column in known if column in names}
+        return None if missing else {known[name]: at for at, name in enumerate(names) if name in known}
 
     def _row(self, line: int, cells: dict[str, str]) -> None:
         before = len(self.faults)
@@ -215,18 +293,28 @@ class _Reader:
             self._fault(line, "product", cells["product"], known)
         packs = self._packs(line, cells["packs"])
         priority = self._priority(line, cells.get(PRIORITY, ""))
-        if len(self.faults) == before and product is not None and wave is not None:
-            self.orders.append(Order(id=number, wave=wave, product=product, packs=packs, priority=priority))
+        words = {name: self._words(line, name, cells.get(name, "")) for name in ("customer", "reference")}
+        if len(self.faults) > before or product is None or wave is None:
+            return
+        order = Order(id=number, wave=wave, product=product, packs=packs, priority=priority, **words)
+        if order.line in self.taken:
+            self._fault(line, "order", number, "a line that is not in the day yet; or replace the day's orders")
+        elif order.line in self.first_line:
+            first = self.first_line[order.line]
+            self._fault(line, "order", number, f"each number once for a product and a lorry; it stands in line {first}")
+        else:
+            self.first_line[order.line] = line
+            self.orders.append(order)
+
+    def _words(self, line: int, column: str, found: str) -> str | None:
+        if not found or (len(found) <= LONGEST_NAME and found.isprintable()):
+            return found or None
+        self._fault(line, column, found, f"empty, or at most {LONGEST_NAME} letters, digits or signs")
+        return None
 
     def _number(self, line: int, found: str) -> str:
         if not 1 <= len(found) <= LONGEST_ID or not found.isprintable() or found[0] in FORMULA_SIGNS:
             self._fault(line, "order", found, f"1 to {LONGEST_ID} letters, digits or signs, the first not = + - @")
-        elif found in self.taken:
-            self._fault(line, "order", found, "a number that is not in the day yet; or replace the day's orders")
-        elif found in self.first_line:
-            self._fault(line, "order", found, f"each number once; it stands in line {self.first_line[found]}")
-        else:
-            self.first_line[found] = line
         return found
 
     def _wave(self, line: int, found: str) -> str | None:

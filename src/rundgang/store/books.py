@@ -47,7 +47,15 @@ class Books(Rows):
         """The orders of a book."""
         lines = select(OrderLine).where(OrderLine.book_id == book.id).order_by(col(OrderLine.position))
         return tuple(
-            Order(id=row.order_no, product=row.product, wave=row.wave, packs=row.packs, priority=row.priority)
+            Order(
+                id=row.order_no,
+                product=row.product,
+                wave=row.wave,
+                packs=row.packs,
+                priority=row.priority,
+                customer=row.customer,
+                reference=row.reference,
+            )
             for row in self.session.exec(lines)
         )
 
@@ -61,10 +69,12 @@ class Books(Rows):
         """Store the next book: the newest one's orders and these."""
         window = self.locked_window()
         kept = self.orders(self.row())
-        numbers = {order.id for order in kept}
-        twice = [order.id for order in orders if order.id in numbers]
+        lines = {order.line for order in kept}
+        twice = [order.id for order in orders if order.line in lines]
         if twice:
-            raise RundgangError(f"Order {twice[0]} is in the book already. Allowed: a number that is not.")
+            raise RundgangError(
+                f"Order {twice[0]} is in the book already, for that product and lorry. Allowed: a number that is not."
+            )
         book = self.write(window, (*kept, *orders), origin)
         self.session.commit()
         return _as_book(book)
@@ -93,6 +103,8 @@ class Books(Rows):
                 wave=order.wave,
                 packs=order.packs,
                 priority=order.priority,
+                customer=order.customer,
+                reference=order.reference,
             )
             for position, order in enumerate(orders)
         )

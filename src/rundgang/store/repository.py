@@ -5,6 +5,7 @@ from sqlmodel import Session
 from rundgang.store.books import Books
 from rundgang.store.calendars import Calendars
 from rundgang.store.libraries import Libraries
+from rundgang.store.mappings import Mappings
 from rundgang.store.memory import Memory, memory_of
 from rundgang.store.openings import Openings
 from rundgang.store.plans import Basis, Plans
@@ -21,7 +22,7 @@ class Repository:
         self.windows, self.books, self.libraries = Windows(session, window), Books(session, window), Libraries(session)
         self.openings, self.plans = Openings(session, window), Plans(session, window)
         self.probes, self.calendars = Probes(session, window), Calendars(session)
-        self.plants = Plants(session, window)
+        self.plants, self.mappings = Plants(session, window), Mappings(session)
 
     @property
     def memory(self) -> Memory:

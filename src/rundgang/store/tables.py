@@ -90,7 +90,7 @@ class OrderLine(SQLModel, table=True):
     """One order of a book."""
 
     __tablename__ = "order_line"
-    __table_args__ = (UniqueConstraint("book_id", "order_no"), CheckConstraint("packs > 0"))
+    __table_args__ = (UniqueConstraint("book_id", "order_no", "product", "wave"), CheckConstraint("packs > 0"))
 
     book_id: int = Field(foreign_key="order_book.id", primary_key=True)
     position: int = Field(primary_key=True)
@@ -99,6 +99,19 @@ class OrderLine(SQLModel, table=True):
     wave: str
     packs: int
     priority: float = 1
+    customer: str | None = None
+    reference: str | None = None
+
+
+class OrderMapping(SQLModel, table=True):
+    """Under which headings a customer's file has our columns, by a name. The newest of a name counts."""
+
+    __tablename__ = "order_mapping"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    name: str
+    document: dict[str, Any] = _document()
 
 
 class LinePlanRow(SQLModel, table=True):

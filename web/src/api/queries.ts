@@ -357,26 +357,36 @@ export const useChangeLine = () =>
   );
 
 export const useUrgentOrder = () =>
-  useChange((order: Omit<Schemas["Order"], "priority">) =>
+  useChange((order: Omit<Schemas["Order-Input"], "priority">) =>
     asked(api.POST("/api/orders/urgent", { body: { order: { ...order, priority: 1 }, author: author() } })),
   );
 
-export type Upload = { text: Blob; name: string; mode: "add" | "replace" };
+/** A file of orders; `columns` names the headings that it has, where they are not ours. */
+export type Upload = { text: Blob; name: string; mode: "add" | "replace"; columns?: string };
 
-const csv = (text: Blob) => ({
+const XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
+
+const sheet = (text: Blob, name: string) => ({
   body: text as unknown as string,
   bodySerializer: (body: unknown) => body as Blob,
-  headers: { "Content-Type": "text/csv" },
+  headers: { "Content-Type": name.toLowerCase().endsWith(".xlsx") ? XLSX : "text/csv" },
 });
+
+export const useOrderColumns = () =>
+  useQuery({ queryKey: ["order-columns"], queryFn: () => asked(api.GET("/api/orders/columns")) });
+
+export const useKeepColumns = () =>
+  useChange((body: Schemas["OrderColumns-Input"]) => asked(api.POST("/api/orders/columns", { body })));
 
 export const useReadOrders = () =>
   useMutation<Schemas["ReadView"], Refusal, Upload>({
-    mutationFn: ({ text, mode }) => asked(api.POST("/api/orders/read", { params: { query: { mode } }, ...csv(text) })),
+    mutationFn: ({ text, name, mode, columns }) =>
+      asked(api.POST("/api/orders/read", { params: { query: { mode, columns } }, ...sheet(text, name) })),
   });
 
 export const useImportOrders = () =>
-  useChange(({ text, name, mode, take }: Upload & { take: "all" | "good" }) =>
-    asked(api.POST("/api/orders/import", { params: { query: { mode, take, name } }, ...csv(text) })),
+  useChange(({ text, name, mode, columns, take }: Upload & { take: "all" | "good" }) =>
+    asked(api.POST("/api/orders/import", { params: { query: { mode, take, name, columns } }, ...sheet(text, name) })),
   );
 
 export const useRestoreBook = () =>
@@ -426,8 +436,6 @@ export const useRestoreLibrary = () =>
   );
 
 export type LibraryUpload = { file: File; take: boolean };
-
-const XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
 
 export const useTakeLibrary = () =>
   useChange(({ file, take }: LibraryUpload) =>

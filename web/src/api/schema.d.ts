@@ -64,6 +64,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/orders/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Order Columns
+         * @description The headings of customers' files that are kept, each by its name.
+         */
+        get: operations["order_columns_api_orders_columns_get"];
+        put?: never;
+        /**
+         * Keep Columns
+         * @description Keep under which headings a customer's file has the columns; those of the same name are replaced.
+         */
+        post: operations["keep_columns_api_orders_columns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders/books": {
         parameters: {
             query?: never;
@@ -2079,7 +2103,7 @@ export interface components {
          * @description An order that is not planned yet; without a lorry where the one it was for does not leave.
          */
         BeyondOrder: {
-            order: components["schemas"]["Order"];
+            order: components["schemas"]["Order-Output"];
             lorry: components["schemas"]["BeyondLorry"] | null;
         };
         /**
@@ -4870,14 +4894,16 @@ export interface components {
         };
         /**
          * Order
-         * @description So many packs of a product for a wave.
+         * @description A line of an order: so many packs of a product for a wave. One number may have several.
          *
          *     Attributes
          *     ----------
+         *     customer, reference : str or None
+         *         Who wants it, and by what name they know it.
          *     priority : float
          *         How much a pack counts against others where not all can be made in time: 2 counts double.
          */
-        Order: {
+        "Order-Input": {
             /** Id */
             id: string;
             /** Product */
@@ -4891,6 +4917,95 @@ export interface components {
              * @default 1
              */
             priority: number;
+            /** Customer */
+            customer?: string | null;
+            /** Reference */
+            reference?: string | null;
+        };
+        /**
+         * Order
+         * @description A line of an order: so many packs of a product for a wave. One number may have several.
+         *
+         *     Attributes
+         *     ----------
+         *     customer, reference : str or None
+         *         Who wants it, and by what name they know it.
+         *     priority : float
+         *         How much a pack counts against others where not all can be made in time: 2 counts double.
+         */
+        "Order-Output": {
+            /** Id */
+            id: string;
+            /** Product */
+            product: string;
+            /** Wave */
+            wave: string;
+            /** Packs */
+            packs: number;
+            /**
+             * Priority
+             * @default 1
+             */
+            priority: number;
+            /** Customer */
+            customer?: string | null;
+            /** Reference */
+            reference?: string | null;
+        };
+        /**
+         * OrderChange
+         * @description A line of an order that is not as it was.
+         *
+         *     Attributes
+         *     ----------
+         *     was, now : int or None
+         *         Packs; None where it was not there, or is there no more.
+         */
+        OrderChange: {
+            /** Order */
+            order: string;
+            /** Product */
+            product: string;
+            /** Wave */
+            wave: string;
+            /** Was */
+            was: number | null;
+            /** Now */
+            now: number | null;
+        };
+        /**
+         * OrderColumns
+         * @description Our columns, each with the heading under which a file has it.
+         *
+         *     Attributes
+         *     ----------
+         *     headings : dict of str to str
+         *         All that are needed; those that are not may be missing.
+         */
+        "OrderColumns-Input": {
+            /** Name */
+            name: string;
+            /** Headings */
+            headings: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * OrderColumns
+         * @description Our columns, each with the heading under which a file has it.
+         *
+         *     Attributes
+         *     ----------
+         *     headings : dict of str to str
+         *         All that are needed; those that are not may be missing.
+         */
+        "OrderColumns-Output": {
+            /** Name */
+            name: string;
+            /** Headings */
+            headings: {
+                [key: string]: string;
+            };
         };
         /**
          * OrderFile
@@ -4899,7 +5014,9 @@ export interface components {
          *     Attributes
          *     ----------
          *     encoding, delimiter : str
-         *         How the file was read.
+         *         How the file was read; a workbook has no delimiter.
+         *     headings : tuple of str
+         *         The headings that the file has.
          *     ignored_columns : tuple of str
          *         Columns that Rundgang does not need.
          */
@@ -4908,10 +5025,12 @@ export interface components {
             encoding: string;
             /** Delimiter */
             delimiter: string;
+            /** Headings */
+            headings: string[];
             /** Ignored Columns */
             ignored_columns: string[];
             /** Orders */
-            orders: components["schemas"]["Order"][];
+            orders: components["schemas"]["Order-Output"][];
             /** Faults */
             faults: components["schemas"]["RowFault"][];
         };
@@ -4922,7 +5041,7 @@ export interface components {
         OrdersView: {
             book: components["schemas"]["Book"];
             /** Orders */
-            orders: components["schemas"]["Order"][];
+            orders: components["schemas"]["Order-Output"][];
             /**
              * Beyond
              * @default []
@@ -5630,12 +5749,17 @@ export interface components {
         };
         /**
          * ReadView
-         * @description What a file of orders says, before anything is taken.
+         * @description What a file of orders says, and what would differ if it took the place of the day's; nothing is taken.
          */
         ReadView: {
             file: components["schemas"]["OrderFile"];
             /** Packs */
             packs: number;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["OrderChange"][];
         };
         /**
          * Reason
@@ -6832,7 +6956,7 @@ export interface components {
          * @description An order that comes in when the plan is made: taken into the book and into the plan.
          */
         UrgentOrder: {
-            order: components["schemas"]["Order"];
+            order: components["schemas"]["Order-Input"];
             /**
              * Author
              * @default planner
@@ -7552,6 +7676,80 @@ export interface operations {
             };
         };
     };
+    order_columns_api_orders_columns_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderColumns-Output"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_columns_api_orders_columns_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderColumns-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderColumns-Output"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     books_api_orders_books_get: {
         parameters: {
             query?: {
@@ -7658,6 +7856,8 @@ export interface operations {
             query?: {
                 /** @description Beside the window's orders, or instead of them. */
                 mode?: "add" | "replace";
+                /** @description Name of the headings under which the file has the columns. */
+                columns?: string | null;
                 /** @description An earlier window to read; the newest alone can be changed. */
                 window?: number | null;
             };
@@ -7704,6 +7904,8 @@ export interface operations {
                 take?: "all" | "good";
                 /** @description Name of the file, for the history. */
                 name?: string;
+                /** @description Name of the headings under which the file has the columns. */
+                columns?: string | null;
                 /** @description An earlier window to read; the newest alone can be changed. */
                 window?: number | null;
             };

@@ -1,9 +1,11 @@
 /** Bringing orders in: a file or pasted rows, read first, taken only when the planner says so. */
 import { type ChangeEvent, type DragEvent, useState } from "react";
-import { type Upload, useImportOrders, useReadOrders } from "../../api/queries";
+import { type Upload, useImportOrders, useOrderColumns, useReadOrders } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { Choice } from "../../ui/Choice";
 import { Button, Notice, Panel, Refused } from "../../ui/parts";
+import { Headings } from "./Headings";
+import { OrderChanges } from "./OrderChanges";
 
 const SHOWN_FAULTS = 100;
 const DELIMITERS: Record<string, string> = { ",": "commas", ";": "semicolons", "\t": "tabs" };
@@ -12,11 +14,14 @@ export function ImportPanel({ onDone }: { onDone: () => void }) {
   const [mode, setMode] = useState<Upload["mode"]>("add");
   const [pasted, setPasted] = useState("");
   const [upload, setUpload] = useState<Upload>();
+  const [columns, setColumns] = useState<string>();
+  const kept = useOrderColumns().data ?? [];
   const read = useReadOrders();
   const take = useImportOrders();
 
-  const look = (text: Blob, name: string, as = mode) => {
-    const chosen = { text, name, mode: as };
+  const look = (text: Blob, name: string, as = mode, headings = columns) => {
+    const chosen = { text, name, mode: as, columns: headings || undefined };
+    setColumns(headings || undefined);
     setUpload(chosen);
     take.reset();
     read.mutate(chosen);
@@ -64,10 +69,10 @@ export function ImportPanel({ onDone }: { onDone: () => void }) {
       >
         <label className="grid cursor-pointer place-items-center rounded-lg border-2 border-trail border-dashed p-4 text-center text-sm focus-within:border-steam hover:border-crust">
           <span>
-            <span className="block font-semibold">Choose a CSV file</span>
+            <span className="block font-semibold">Choose a CSV file or a workbook</span>
             <span className="text-ink-2 text-xs">or drop it here</span>
           </span>
-          <input type="file" accept=".csv,text/csv,text/plain" onChange={chosen} className="sr-only" />
+          <input type="file" accept=".csv,.xlsx,text/csv,text/plain" onChange={chosen} className="sr-only" />
         </label>
         <div>
           <textarea
@@ -83,10 +88,34 @@ export function ImportPanel({ onDone }: { onDone: () => void }) {
           </Button>
         </div>
       </div>
+      {kept.length > 0 && (
+        <label className="mt-2 block text-ink-2 text-xs">
+          headings{" "}
+          <select
+            className="rounded border border-trail/60 bg-ground px-2 py-1 text-ink text-sm"
+            value={columns ?? ""}
+            onChange={(event) => {
+              setColumns(event.target.value || undefined);
+              if (upload) look(upload.text, upload.name, mode, event.target.value);
+            }}
+          >
+            <option value="">as in the template</option>
+            {kept.map((one) => (
+              <option key={one.name}>{one.name}</option>
+            ))}
+          </select>
+        </label>
+      )}
       <div className="mt-3 grid gap-2">
         {read.isPending && <p role="status">Reading …</p>}
         {read.isError && <Refused error={read.error} />}
         {take.isError && <Refused error={take.error} />}
+        {read.data && upload && lacksColumns(read.data) && (
+          <Headings headings={read.data.file.headings} onKept={(kept) => look(upload.text, upload.name, mode, kept)} />
+        )}
+        {read.data && upload?.mode === "replace" && read.data.file.orders.length > 0 && (
+          <OrderChanges changes={read.data.changes ?? []} />
+        )}
         {read.data && upload && (
           <Found view={read.data} upload={upload} busy={take.isPending} onTake={takeThem} onDiscard={discard} />
         )}
@@ -94,6 +123,12 @@ export function ImportPanel({ onDone }: { onDone: () => void }) {
     </Panel>
   );
 }
+
+/** Whether a file has rows, but not under our headings. */
+const lacksColumns = ({ file }: FoundProps["view"]) =>
+  file.headings.length > 1 &&
+  file.orders.length === 0 &&
+  file.faults.some(({ allowed }) => /^a column named/.test(allowed));
 
 type FoundProps = {
   view: NonNullable<ReturnType<typeof useReadOrders>["data"]>;
@@ -106,7 +141,8 @@ type FoundProps = {
 function Found({ view, upload, busy, onTake, onDiscard }: FoundProps) {
   const { file, packs } = view;
   const good = file.orders.length;
-  const read = `${file.encoding}, ${DELIMITERS[file.delimiter] ?? file.delimiter} between the columns`;
+  const between = DELIMITERS[file.delimiter];
+  const read = between ? `${file.encoding}, ${between} between the columns` : file.encoding;
   const ignored = file.ignored_columns.length ? `; not needed: ${file.ignored_columns.join(", ")}` : "";
   const wrong = new Set(file.faults.map((fault) => fault.line)).size;
   return (

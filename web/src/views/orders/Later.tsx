@@ -46,7 +46,7 @@ export function Later({ orders }: { orders: Order[] }) {
           </p>
           <ul className="mt-1 list-disc pl-5">
             {stranded.slice(0, 12).map(({ order }) => (
-              <li key={order.id}>
+              <li key={`${order.id} ${order.product}`}>
                 {order.id}: {whole(order.packs)} {names.get(order.product)}
               </li>
             ))}

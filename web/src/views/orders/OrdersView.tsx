@@ -95,7 +95,7 @@ export function OrdersView() {
   );
 }
 
-type Line = { id: string; product: string; wave: string; packs: number };
+type Line = { id: string; product: string; wave: string; packs: number; customer?: string | null };
 
 /** Products down, grouped by their line, lorries across; what nobody ordered is left out. */
 function Matrix({ lines }: { lines: Line[] }) {
@@ -191,8 +191,11 @@ function Lines({ lines }: { lines: Line[] }) {
         </thead>
         <tbody>
           {lines.slice(0, all ? undefined : SHOWN_AT_ONCE).map((line) => (
-            <tr key={line.id} className="border-rule border-b">
-              <td className="py-1.5">{line.id}</td>
+            <tr key={`${line.id} ${line.product} ${line.wave}`} className="border-rule border-b">
+              <td className="py-1.5">
+                {line.id}
+                {line.customer && <span className="text-ink-2">, {line.customer}</span>}
+              </td>
               <td className="py-1.5">
                 {clock.time(departs.get(line.wave) ?? 0)} {waveNames.get(line.wave)}
               </td>
