@@ -2,22 +2,32 @@
 
 import json
 from datetime import date
+from itertools import count
+from pathlib import Path
 
 import psycopg
 import pytest
-from sqlmodel import Session
+from alembic import command
+from alembic.config import Config
+from psycopg import sql
+from sqlmodel import Session, text
 
 from conftest import new_database
+from rundgang.core.dough.card import batch_cards
 from rundgang.demo.ring_line import ring_line
+from rundgang.store import database
 from rundgang.store.cluster import Urls
 from rundgang.store.database import connect, migrate
+from rundgang.store.migrations.one_way import OneWayError
 from rundgang.store.repository import Repository
+
+_numbers = count(1)
 
 
 @pytest.fixture
 def before(cluster: Urls) -> Urls:
     """An empty database."""
-    return new_database(cluster, "used_before", "template0")
+    return new_database(cluster, f"used_before_{next(_numbers)}", "template0")
 
 
 def test_a_day_of_the_first_release_is_carried_over(before: Urls) -> None:
@@ -59,6 +69,70 @@ def test_a_day_of_the_first_release_is_carried_over(before: Urls) -> None:
         assert store.plans.newest_lines() == (), "plans from before say nothing of their legs, and go"
         assert [probe.reading.dough_c for probe in store.probes.of("lantern-plain", "Mixer Alder")] == [25.5]
         assert store.books.orders(store.books.row()) == store.windows.scenario().orders
+
+
+COPIED = (
+    "library_version", "planning_window", "order_book", "order_line", "opening_entry", "conditions_entry", "line_plan",
+    "plan_version", "publication", "probe_entry",
+)  # fmt: skip
+"""In an order in which each may name rows of those before it."""
+
+
+def _copy(source: str, target: str) -> None:
+    """Copy the rows of one database into another, as far as that has their tables and columns."""
+    plain = (url.replace("+psycopg", "") for url in (source, target))
+    with psycopg.connect(next(plain)) as old, psycopg.connect(next(plain)) as new:
+        for table in COPIED:
+            columns = [
+                row[0]
+                for row in new.execute(
+                    "SELECT column_name FROM information_schema.columns WHERE table_name = %s", [table]
+                )
+            ]
+            names = sql.SQL(", ").join(sql.Identifier(name) for name in columns)
+            read = sql.SQL("COPY (SELECT {} FROM {}) TO STDOUT").format(names, sql.Identifier(table))
+            write = sql.SQL("COPY {} ({}) FROM STDIN").format(sql.Identifier(table), names)
+            with old.cursor().copy(read) as rows, new.cursor().copy(write) as into:
+                for data in rows:
+                    into.write(data)
+
+
+@pytest.mark.parametrize("revision", ["0006", "0007", "0008", "0009", "0010"])
+def test_a_plant_of_an_earlier_release_is_all_there(cluster: Urls, urls: Urls, revision: str) -> None:
+    """Its day, orders, stock, plan and probes, written by the tables of then; and the plant can be taken out whole."""
+    with Session(connect(urls.app)) as session:
+        store = Repository(session)
+        card = batch_cards(store.windows.scenario(), store.plans.floor_plan().plan)[0]
+        store.probes.add(store.plans.floor_plan().number, card, 25.5, (), store.windows.scenario().conditions)
+        was, plan = store.windows.scenario(), store.plans.version()
+    earlier = new_database(cluster, f"release_{revision}", "template0")
+    migrate(earlier.owner, revision)
+    _copy(urls.owner, earlier.owner)
+    migrate(earlier.owner)
+    with Session(connect(earlier.app)) as session:
+        store = Repository(session)
+        assert store.windows.scenario() == was
+        now = store.plans.version()
+        assert now.plan == plan.plan
+        assert store.plans.published() is not None
+        assert [probe.reading.dough_c for probe in store.probes.of(card.product, card.mixer)] == [25.5]
+        assert store.plants.origin() == ("demo" if revision < "0010" else None)
+        assert store.plants.whole().scenario.orders == was.orders
+
+
+def test_a_database_does_not_go_back(before: Urls) -> None:
+    """It is refused with the reason and what is allowed, and nothing has changed."""
+    migrate(before.owner)
+    config = Config()
+    config.set_main_option("script_location", str(Path(database.__file__).with_name("migrations")))
+    engine = connect(before.owner)
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        with pytest.raises(OneWayError, match="a backup from before"):
+            command.downgrade(config, "0008")
+    with Session(engine) as session:
+        assert Repository(session).windows.is_empty()
+        assert session.execute(text("SELECT version_num FROM alembic_version")).scalar_one() > "0010"
 
 
 def test_the_application_may_add_and_read_but_not_change(urls: Urls) -> None:

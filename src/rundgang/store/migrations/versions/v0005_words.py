@@ -8,6 +8,8 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects.postgresql import JSONB
 
+from rundgang.store.migrations.one_way import downgrade  # noqa: F401  (Alembic looks for it here)
+
 revision = "0005"
 down_revision = "0004"
 branch_labels = None

@@ -6,6 +6,8 @@ from typing import Any
 import sqlalchemy as sa
 from alembic import op
 
+from rundgang.store.migrations.one_way import downgrade  # noqa: F401  (Alembic looks for it here)
+
 revision = "0006"
 down_revision = "0005"
 branch_labels = None

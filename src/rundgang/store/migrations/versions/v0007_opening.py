@@ -4,6 +4,8 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects.postgresql import JSONB
 
+from rundgang.store.migrations.one_way import downgrade  # noqa: F401  (Alembic looks for it here)
+
 revision = "0007"
 down_revision = "0006"
 branch_labels = None

@@ -3,6 +3,8 @@
 import sqlalchemy as sa
 from alembic import op
 
+from rundgang.store.migrations.one_way import downgrade  # noqa: F401  (Alembic looks for it here)
+
 revision = "0010"
 down_revision = "0009"
 branch_labels = None

@@ -4,6 +4,8 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects.postgresql import JSONB
 
+from rundgang.store.migrations.one_way import downgrade  # noqa: F401  (Alembic looks for it here)
+
 revision = "0011"
 down_revision = "0010"
 branch_labels = None
