@@ -9,7 +9,7 @@ from typing import Annotated
 import typer
 from sqlmodel import Session
 
-from rundgang.core.calendar import Calendar, closing_faults
+from rundgang.core.calendar import Calendar, plant_faults
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.orders import Window
 from rundgang.core.planning.past import opened
@@ -110,7 +110,8 @@ def calendar_set(file: Annotated[Path, typer.Argument(metavar="CALENDAR.json")])
     with errors_to_stderr(), running() as store:
         calendar = read_calendar(file.read_bytes())
         store.windows.locked_window()
-        faults = tuple(closing_faults(calendar, store.libraries.read().plant))
+        library = store.libraries.read()
+        faults = tuple(plant_faults(calendar, library.plant, {product.id for product in library.products}))
         if faults:
             raise MalformedError("The calendar", faults)
         number = store.calendars.write(calendar, AUTHOR)

@@ -240,3 +240,25 @@ def test_a_window_goes_on_by_itself_at_its_hour_and_once(app: FastAPI, client: T
             rolling.go_on_if_due(Repository(session), app.state.clock)
         assert len(client.get("/api/windows").json()) == windows
     assert client.get("/api/windows").json()[0]["author"] == "Rundgang"
+
+
+def test_standing_orders_come_by_themselves(app: FastAPI, client: TestClient) -> None:
+    """Tuesdays and Thursdays: in the window at once, with the next day again, and no line twice."""
+    at(app, 0)
+    view = client.get("/api/calendar").json()
+    order = {"number": "SO-1", "lorry": "market", "product": "lantern-plain", "packs": 120, "weekdays": [1, 3, 5]}
+    view["calendar"]["standing"] = [order]
+    assert client.post("/api/calendar", json={"calendar": view["calendar"], "seen": view["number"]}).status_code == 201
+
+    def lines() -> list[tuple[str, str, int]]:
+        book = client.get("/api/orders").json()["orders"]
+        return [(one["id"], one["wave"], one["packs"]) for one in book if one["id"].startswith("SO-1")]
+
+    assert lines() == [("SO-1-260312", "market-260312", 120)], "Thursday; the window ends on Friday"
+    go_on(client)
+    assert lines() == [("SO-1-260312", "market-260312", 120), ("SO-1-260314", "market-260314", 120)]
+    view = client.get("/api/calendar").json()
+    view["calendar"]["standing"][0]["product"] = "stone"
+    refused = client.post("/api/calendar", json={"calendar": view["calendar"], "seen": view["number"]})
+    assert refused.status_code == 422
+    assert "standing order SO-1 is for stone" in refused.text

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from rundgang.api.deps import Author, ChangedSinceError, Now, Planned, Store
-from rundgang.core.calendar import Calendar, Departure, ExtraLorry, closing_faults, departures
+from rundgang.core.calendar import Calendar, Departure, ExtraLorry, departures, plant_faults, standing_orders
 from rundgang.core.errors import MalformedError
 from rundgang.core.model import Model
 from rundgang.core.scenario import Scenario
@@ -72,13 +72,29 @@ def set_calendar(store: Planned, now: Now, request: CalendarRequest) -> Calendar
     current = newest.number if newest else 0
     if request.seen != current:
         raise ChangedSinceError("calendar", request.seen, current)
-    faults = tuple(closing_faults(request.calendar, store.libraries.read().plant))
+    library = store.libraries.read()
+    faults = tuple(plant_faults(request.calendar, library.plant, {product.id for product in library.products}))
     if faults:
         raise MalformedError("The calendar", faults)
     number = store.calendars.write(request.calendar, request.author)
     store.openings.set_calendar(number, request.author)
+    _take_standing(store, now, request.calendar, newest.calendar if newest else Calendar())
     store.session.commit()
     return calendar(store, now)
+
+
+def _take_standing(store: Repository, now: Now, calendar: Calendar, before: Calendar) -> None:
+    """Standing orders that are new count for the lorries of the window that have not left, too."""
+    new = tuple(order for order in calendar.standing if order not in before.standing)
+    scenario = store.windows.scenario()
+    ends = scenario.window.starts_at + timedelta(minutes=scenario.window.minutes)
+    book = store.books.orders(store.books.row())
+    known, planned = {order.line for order in book}, {wave.id for wave in scenario.waves}
+    since = max(now.now(), scenario.window.starts_at)
+    found = standing_orders(calendar.model_copy(update={"standing": new}), zone_of(scenario), since, ends)
+    taken = tuple(order for order in found if order.line not in known and order.wave in planned)
+    if taken:
+        store.books.write(store.windows.window(), (*book, *taken), f"{len(taken)} of standing orders")
 
 
 def _view(store: Repository, since: datetime) -> CalendarView:

@@ -4,14 +4,14 @@ It knows dates and the time on the wall; what it gives are lorries and closings 
 A time that the clocks skip one night is as much later as they skip; of one that comes twice the first counts.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from datetime import UTC, date, datetime, time, timedelta, tzinfo
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
-from rundgang.core.model import Model, Name
-from rundgang.core.orders import Block, ClosingKind, Wave, Window
+from rundgang.core.model import Id, Model, Name, Text
+from rundgang.core.orders import MAX_PACKS, Block, ClosingKind, Order, Wave, Window
 from rundgang.core.plant import Plant
 from rundgang.core.units import MINUTES_PER_HOUR
 
@@ -121,6 +121,22 @@ class WeeklyClosing(_Weekly):
     renews: str | None = None
 
 
+class StandingOrder(_Weekly):
+    """Packs that a lorry takes on some days of every week.
+
+    Attributes
+    ----------
+    number : str
+        Of its orders, to which the day is added.
+    """
+
+    number: Annotated[Text, StringConstraints(strip_whitespace=True, min_length=1, max_length=30)]
+    lorry: ShortId
+    product: Id
+    packs: int = Field(ge=1, le=MAX_PACKS)
+    customer: Name | None = None
+
+
 class Holiday(Model):
     """A day on which no lorry of the timetable leaves."""
 
@@ -145,6 +161,7 @@ class Calendar(Model):
     extra: tuple[ExtraLorry, ...] = Field(default=(), max_length=2_000)
     holidays: tuple[Holiday, ...] = Field(default=(), max_length=1_000)
     closings: tuple[WeeklyClosing, ...] = Field(default=(), max_length=500)
+    standing: tuple[StandingOrder, ...] = Field(default=(), max_length=5_000)
     days: int = Field(default=3, ge=1, le=MOST_DAYS)
     rolls_at: time | None = None
 
@@ -234,8 +251,11 @@ def departures(calendar: Calendar, zone: tzinfo | None, first: date, last: date)
     return tuple(sorted(found, key=lambda one: (one.leaves.astimezone(UTC), one.id)))
 
 
-def closing_faults(calendar: Calendar, plant: Plant) -> Iterator[str]:
-    """What weekly closings name that the plant does not have."""
+def plant_faults(calendar: Calendar, plant: Plant, products: Collection[str]) -> Iterator[str]:
+    """What weekly closings and standing orders name that the plant does not have or make."""
+    for order in calendar.standing:
+        if order.product not in products:
+            yield f"standing order {order.number} is for {order.product}; allowed: the plant's products"
     stations = {(line.id, station.id): station for line in plant.lines for station in line.stations}
     for closing in calendar.closings:
         station = stations.get((closing.line, closing.station))
@@ -288,6 +308,29 @@ def closings_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tupl
     return tuple(found)
 
 
+def standing_orders(
+    calendar: Calendar, zone: tzinfo | None, after: datetime, until: datetime
+) -> tuple[Order, ...]:  # fmt: skip
+    """The standing orders of the lorries that leave behind a moment, until another."""
+    found = []
+    first, last = (moment.astimezone(zone).date() for moment in (after, until))
+    for one in departures(calendar, zone, first - REACH, last + REACH):
+        if not one.leaves_at_all or not after < one.leaves <= until:
+            continue
+        for standing in calendar.standing:
+            if standing.lorry == one.lorry and standing.comes_on(one.on):
+                found.append(
+                    Order(
+                        id=f"{standing.number}-{one.on:%y%m%d}",
+                        product=standing.product,
+                        wave=one.id,
+                        packs=standing.packs,
+                        customer=standing.customer,
+                    )
+                )
+    return tuple(found)
+
+
 def next_end(zone: tzinfo | None, ends_at: datetime) -> datetime:
     """The same time on the wall a day later."""
     local = ends_at.astimezone(zone)
@@ -323,6 +366,7 @@ def _calendar_faults(calendar: Calendar) -> Iterator[str]:
         ("moved lorries", [f"{one.lorry} on {one.on}" for one in calendar.moved]),
         ("cancelled lorries", [f"{one.lorry} on {one.on}" for one in calendar.cancelled]),
         ("holidays", [f"{one.on}" for one in calendar.holidays]),
+        ("standing orders", [f"{one.number}, {one.product} for {one.lorry}" for one in calendar.standing]),
     ):
         yield from (f"{what}: “{twice}” stands twice; allowed: each once" for twice in _twice(ids))
     for lorry_id, on in ((one.lorry, one.on) for ones in (calendar.moved, calendar.cancelled) for one in ones):
@@ -333,6 +377,10 @@ def _calendar_faults(calendar: Calendar) -> Iterator[str]:
         elif not lorry.comes_on(on):
             days = ", ".join(WEEKDAYS[day] for day in lorry.weekdays)
             yield f"{lorry.name} does not leave on {on:%A %d %B %Y}; allowed: {days}, while it is valid"
+    for order in calendar.standing:
+        if calendar.lorry(order.lorry) is None:
+            known = ", ".join(one.name for one in calendar.lorries) or "none, the timetable is empty"
+            yield f"standing order {order.number} is for {order.lorry}, no lorry of the timetable; allowed: {known}"
     for each in calendar.moved:
         if abs(each.leaves.date() - each.on) >= REACH:
             yield f"{each.lorry} is moved from {each.on} to {each.leaves.date()}; allowed: by a week at most"

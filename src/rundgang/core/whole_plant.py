@@ -2,7 +2,7 @@
 
 from pydantic import Field, model_validator
 
-from rundgang.core.calendar import Calendar, closing_faults
+from rundgang.core.calendar import Calendar, plant_faults
 from rundgang.core.conditions import Conditions
 from rundgang.core.library import Library
 from rundgang.core.model import Model
@@ -30,8 +30,8 @@ class WholePlant(Model):
 
     @model_validator(mode="after")
     def _parts_agree(self) -> "WholePlant":
-        faults = [*closing_faults(self.calendar, self.scenario.plant)] if self.calendar else []
         products = {product.id for product in self.scenario.products}
+        faults = [*plant_faults(self.calendar, self.scenario.plant, products)] if self.calendar else []
         lines = {order.line for order in self.scenario.orders}
         for place, order in enumerate(self.later):
             if order.product not in products:

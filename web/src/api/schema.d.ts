@@ -2288,6 +2288,11 @@ export interface components {
              */
             closings: components["schemas"]["WeeklyClosing-Input"][];
             /**
+             * Standing
+             * @default []
+             */
+            standing: components["schemas"]["StandingOrder-Input"][];
+            /**
              * Days
              * @default 3
              */
@@ -2337,6 +2342,11 @@ export interface components {
              * @default []
              */
             closings: components["schemas"]["WeeklyClosing-Output"][];
+            /**
+             * Standing
+             * @default []
+             */
+            standing: components["schemas"]["StandingOrder-Output"][];
             /**
              * Days
              * @default 3
@@ -6550,6 +6560,82 @@ export interface components {
              * @default []
              */
             cautions: components["schemas"]["Caution"][];
+        };
+        /**
+         * StandingOrder
+         * @description Packs that a lorry takes on some days of every week.
+         *
+         *     Attributes
+         *     ----------
+         *     number : str
+         *         Of its orders, to which the day is added.
+         */
+        "StandingOrder-Input": {
+            /**
+             * Weekdays
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4,
+             *       5,
+             *       6
+             *     ]
+             */
+            weekdays: number[];
+            /** Valid From */
+            valid_from?: string | null;
+            /** Valid Until */
+            valid_until?: string | null;
+            /** Number */
+            number: string;
+            /** Lorry */
+            lorry: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /** Customer */
+            customer?: string | null;
+        };
+        /**
+         * StandingOrder
+         * @description Packs that a lorry takes on some days of every week.
+         *
+         *     Attributes
+         *     ----------
+         *     number : str
+         *         Of its orders, to which the day is added.
+         */
+        "StandingOrder-Output": {
+            /**
+             * Weekdays
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4,
+             *       5,
+             *       6
+             *     ]
+             */
+            weekdays: number[];
+            /** Valid From */
+            valid_from?: string | null;
+            /** Valid Until */
+            valid_until?: string | null;
+            /** Number */
+            number: string;
+            /** Lorry */
+            lorry: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /** Customer */
+            customer?: string | null;
         };
         /**
          * StationRef

@@ -1,10 +1,10 @@
-"""Ahead: where the next window ends, and which lorries and closings the calendar gives it."""
+"""Ahead: where the next window ends, and which lorries, closings and standing orders the calendar gives it."""
 
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta, tzinfo
 from math import ceil
 
-from rundgang.core.calendar import Calendar, closings_of, minutes_until, next_end, waves_of
+from rundgang.core.calendar import Calendar, closings_of, minutes_until, next_end, standing_orders, waves_of
 from rundgang.core.errors import RundgangError
 from rundgang.core.orders import Order, Window
 from rundgang.core.planning.model import LinePlan
@@ -52,4 +52,7 @@ def gone_on(
     reach = Window.model_construct(starts_at=scenario.window.starts_at, minutes=ceil(until))
     waves = {wave.id: wave for wave in (*waves_of(calendar, zone, reach), *scenario.waves)}
     blocks = (*(block for block in scenario.blocks if not block.weekly), *closings_of(calendar, zone, reach))
-    return roll(scenario, plans, book, until_min=until, waves=tuple(waves.values()), blocks=blocks)
+    known = {order.line for order in book}
+    standing = standing_orders(calendar, zone, ends_at, later)
+    whole = (*book, *(order for order in standing if order.line not in known))
+    return roll(scenario, plans, whole, until_min=until, waves=tuple(waves.values()), blocks=blocks)

@@ -7,6 +7,7 @@ import { useUnsaved } from "../../ui/useUnsaved";
 import { Closings } from "./Closings";
 import { ComingLorries } from "./ComingLorries";
 import { Reach } from "./Reach";
+import { StandingOrders } from "./Standing";
 import { Timetable } from "./Timetable";
 
 export function CalendarView() {
@@ -73,6 +74,9 @@ function Edited({ view }: { view: View }) {
         <div className="grid content-start gap-2">
           <Panel label="Timetable" className="overflow-auto p-4">
             <Timetable calendar={calendar} edit={edit} />
+          </Panel>
+          <Panel label="Standing orders" className="overflow-auto p-4">
+            <StandingOrders calendar={calendar} edit={edit} />
           </Panel>
           <Panel label="Weekly closings" className="overflow-auto p-4">
             <Closings calendar={calendar} edit={edit} />

@@ -25,6 +25,7 @@ export function Timetable({ calendar, edit }: { calendar: Calendar; edit: EditCa
       lorries: put(lorries, place, undefined),
       moved: (calendar.moved ?? []).filter((one) => one.lorry !== gone),
       cancelled: (calendar.cancelled ?? []).filter((one) => one.lorry !== gone),
+      standing: (calendar.standing ?? []).filter((one) => one.lorry !== gone),
     });
   };
   return (
