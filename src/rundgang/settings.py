@@ -26,6 +26,8 @@ class Settings(BaseSettings):
         The built web client (`RUNDGANG_WEB`).
     hosts : list of str
         Host names under which the application answers (`RUNDGANG_HOSTS`, a JSON list).
+    inbox : Path or None
+        A folder in which files of orders are dropped (`RUNDGANG_INBOX`); none is watched without it.
     search_threads : int
         So many orders a worker tries at once (`RUNDGANG_SEARCH_THREADS`).
     clock_shows, clock_at, clock_speed : datetime, datetime, float
@@ -40,6 +42,7 @@ class Settings(BaseSettings):
     home: Path = ROOT / ".local"
     web: Path = ROOT / "web" / "dist"
     hosts: list[str] = ["127.0.0.1", "localhost"]
+    inbox: Path | None = None
     search_threads: int = Field(default=2, ge=1, le=64)
     clock_shows: AwareDatetime | None = None
     clock_at: AwareDatetime | None = None

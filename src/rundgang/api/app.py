@@ -75,6 +75,7 @@ def create_app(database_url: str, settings: Settings) -> FastAPI:
     app.state.database_url = database_url
     app.state.streams = 0
     app.state.clock = settings.clock()
+    app.state.inbox = settings.inbox
     for resource in RESOURCES:
         app.include_router(resource.router)
     app.middleware("http")(same_origin_only)

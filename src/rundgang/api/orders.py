@@ -1,10 +1,9 @@
 """The routes of orders: books, files, an urgent one, and demand against stock."""
 
-from datetime import UTC, timedelta
-from math import ceil
+from pathlib import Path
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from rundgang.api.changing import Changed, fit_newest
 from rundgang.api.deps import (
@@ -21,22 +20,22 @@ from rundgang.api.deps import (
     at_present,
 )
 from rundgang.api.views import BeyondLorry, BeyondOrder, OrdersView, ReadView
-from rundgang.core.calendar import Departure, departures, minutes_until
+from rundgang.core.calendar import Departure
 from rundgang.core.errors import MalformedError, UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.order_changes import order_changes
-from rundgang.core.orders import Order, Wave
+from rundgang.core.orders import Order
 from rundgang.core.planning.demand import Demand, demand
-from rundgang.core.scenario import Scenario
-from rundgang.formats.clock import local_time, zone_of
 from rundgang.formats.order_columns import OrderColumns
-from rundgang.formats.orders_csv import OrderFile, read_orders, template, write_orders
+from rundgang.formats.orders_csv import OrderFile, template, write_orders
+from rundgang.jobs.inbox import HeldFile, held_files
+from rundgang.jobs.order_files import Mode, lorries_ahead, read_file, take_file
 from rundgang.store.books import Book
 from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api")
 
-Mode = Annotated[Literal["add", "replace"], Query(description="Beside the window's orders, or instead of them.")]
+AsMode = Annotated[Mode, Query(description="Beside the window's orders, or instead of them.")]
 
 
 class UrgentOrder(Model):
@@ -50,7 +49,7 @@ class UrgentOrder(Model):
 def orders(store: Store) -> OrdersView:
     """The orders of the newest book: for the window's lorries, and for later ones or none."""
     scenario = store.windows.scenario()
-    lorries = {one.id: one for one in _reach(store, scenario)}
+    lorries = {one.id: one for one in lorries_ahead(store, scenario)}
     beyond = (
         BeyondOrder(order=order, lorry=_lorry(lorries.get(order.wave))) for order in store.windows.beyond(scenario)
     )
@@ -61,43 +60,8 @@ def orders(store: Store) -> OrdersView:
     )
 
 
-REACH = timedelta(days=92)
-"""Orders can be entered for lorries so far ahead."""
-
-
-def _reach(store: Repository, scenario: Scenario) -> tuple[Departure, ...]:
-    """The lorries for which orders can be entered, those of the window too; none where nobody has a calendar."""
-    newest = store.calendars.newest()
-    if newest is None:
-        return ()
-    first = local_time(scenario, scenario.opening.now_min).date()
-    found = departures(newest.calendar, zone_of(scenario), first, first + REACH)
-    return tuple(one for one in found if one.leaves_at_all)
-
-
 def _lorry(departure: Departure | None) -> BeyondLorry | None:
     return BeyondLorry(name=departure.name, leaves=departure.leaves) if departure else None
-
-
-def _until_reach(store: Repository) -> Scenario:
-    """The window with all lorries for which orders can be entered."""
-    scenario = store.windows.scenario()
-    known = {wave.id for wave in scenario.waves}
-    later = [
-        Wave(
-            id=one.id,
-            name=one.name,
-            departs_min=minutes_until(scenario.window.starts_at, one.leaves),
-            loading_min=one.loading_min,
-        )
-        for one in _reach(store, scenario)
-        if one.id not in known and one.leaves.astimezone(UTC) > local_time(scenario, scenario.opening.now_min)
-    ]
-    if not later:
-        return scenario
-    last = max(wave.departs_min for wave in later)
-    longer = scenario.window.model_copy(update={"minutes": ceil(last)})
-    return scenario.changed(waves=(*scenario.waves, *later), window=longer)
 
 
 Columns = Annotated[
@@ -143,7 +107,7 @@ def _file(text: str, name: str) -> Response:
 
 @router.post("/orders/read")
 def read(
-    store: Store, data: Csv, mode: Mode = "add", columns: Columns = None, content_type: ContentType = ""
+    store: Store, data: Csv, mode: AsMode = "add", columns: Columns = None, content_type: ContentType = ""
 ) -> ReadView:
     """Read a file of orders for any lorry of the calendar and name every wrong row; nothing is taken."""
     file = _read(store, data, mode, columns, content_type)
@@ -160,7 +124,7 @@ def read(
 def import_orders(
     store: Planned,
     data: Csv,
-    mode: Mode = "add",
+    mode: AsMode = "add",
     take: Annotated[Literal["all", "good"], Query(description="All rows or none, or the good ones.")] = "all",
     name: FileName = "orders.csv",
     columns: Columns = None,
@@ -172,21 +136,20 @@ def import_orders(
         raise MalformedError("The file has wrong rows, so nothing was taken. It", tuple(map(str, file.faults)))
     if not file.orders:
         raise MalformedError("The file has no good row. It", tuple(map(str, file.faults)))
-    origin = f"{name}, {len(file.orders)} {'added' if mode == 'add' else 'in place of all'}"
-    if mode == "add":
-        return store.books.extend(file.orders, origin)
-    lines = {order.line for order in file.orders}
-    beyond = store.windows.beyond(store.windows.scenario())
-    return store.books.replace((*file.orders, *(order for order in beyond if order.line not in lines)), origin)
+    return take_file(store, file, mode, name)
 
 
-def _read(store: Repository, data: bytes, mode: str, columns: str | None, content_type: str) -> OrderFile:
+def _read(store: Repository, data: bytes, mode: Mode, columns: str | None, content_type: str) -> OrderFile:
     if content_type.partition(";")[0].strip() not in {"text/csv", XLSX}:
         raise NotCsvError(content_type)
-    scenario = _until_reach(store)
-    known = (*scenario.orders, *store.windows.beyond(store.windows.scenario()))
-    taken = frozenset(order.line for order in known if mode == "add")
-    return read_orders(data, scenario, taken, store.mappings.read(columns) if columns else None)
+    return read_file(store, data, mode, columns)
+
+
+@router.get("/orders/held")
+def held(http: Request) -> tuple[HeldFile, ...]:
+    """The files of the inbox that were not taken, and why."""
+    folder: Path | None = http.app.state.inbox
+    return held_files(folder) if folder else ()
 
 
 @router.post("/orders/books/{number}/restore", status_code=201)

@@ -9,6 +9,7 @@ import contextlib
 import os
 import socket
 from functools import partial
+from pathlib import Path
 
 import structlog
 from procrastinate import App, JobContext, PsycopgConnector, RetryStrategy, exceptions
@@ -18,6 +19,7 @@ from sqlmodel import Session
 
 from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError
+from rundgang.jobs.inbox import take_all
 from rundgang.jobs.islands import free_islands
 from rundgang.jobs.requests import LOST_AFTER_S, SearchRequest
 from rundgang.jobs.rolling import go_on_if_due
@@ -39,7 +41,7 @@ STOPS_WITHIN_S = 0.5
 """So long a worker that is told to stop waits for its job to end by itself."""
 
 LOOKS_EVERY_S = 20.0
-"""So often a worker looks whether the window goes on by itself."""
+"""So often a worker looks whether the window goes on by itself, and into the inbox."""
 
 log = structlog.get_logger()
 
@@ -125,14 +127,23 @@ async def _work(url: str, lost_after_s: float) -> None:
 
 
 async def _go_on(engine: Engine) -> None:
-    """Go on to the next window whenever the calendar says so, again and again."""
-    clock = Settings().clock()
+    """Go on to the next window whenever the calendar says so, and take what lies in the inbox, again and again."""
+    settings = Settings()
     while True:
         try:
-            await asyncio.to_thread(_go_on_once, engine, clock)
-        except (RundgangError, DBAPIError) as error:
-            log.error("the window could not go on by itself", error=str(error))
+            await asyncio.to_thread(_go_on_once, engine, settings.clock())
+            await asyncio.to_thread(_take_once, engine, settings.inbox)
+        except (RundgangError, DBAPIError, OSError) as error:
+            log.error("what goes on by itself has failed", error=str(error))
         await asyncio.sleep(LOOKS_EVERY_S)
+
+
+def _take_once(engine: Engine, inbox: Path | None) -> None:
+    if inbox is None:
+        return
+    with Session(engine) as session:
+        for done in take_all(Repository(session), inbox):
+            log.info("file of the inbox", file=done)
 
 
 def _go_on_once(engine: Engine, clock: Clock) -> None:

@@ -372,6 +372,14 @@ const sheet = (text: Blob, name: string) => ({
   headers: { "Content-Type": name.toLowerCase().endsWith(".xlsx") ? XLSX : "text/csv" },
 });
 
+/** Files of the inbox that wait for the planner; looked for again every half a minute. */
+export const useHeldFiles = () =>
+  useQuery({
+    queryKey: ["held-files"],
+    refetchInterval: 30_000,
+    queryFn: () => asked(api.GET("/api/orders/held")),
+  });
+
 export const useOrderColumns = () =>
   useQuery({ queryKey: ["order-columns"], queryFn: () => asked(api.GET("/api/orders/columns")) });
 

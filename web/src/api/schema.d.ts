@@ -188,6 +188,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/orders/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Held
+         * @description The files of the inbox that were not taken, and why.
+         */
+        get: operations["held_api_orders_held_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders/books/{number}/restore": {
         parameters: {
             query?: never;
@@ -3626,6 +3646,16 @@ export interface components {
              * @default []
              */
             zone_c: number[];
+        };
+        /**
+         * HeldFile
+         * @description A file that was not taken, and why.
+         */
+        HeldFile: {
+            /** Name */
+            name: string;
+            /** Faults */
+            faults: string[];
         };
         /**
          * HeldStation
@@ -8025,6 +8055,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    held_api_orders_held_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldFile"][];
                 };
             };
         };

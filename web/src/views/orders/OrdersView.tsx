@@ -1,7 +1,7 @@
 /** The orders of the day, where they came from, and bringing others in. */
 import { useState } from "react";
 import { Link } from "react-router";
-import { useBooks, useOrders, useRestoreBook } from "../../api/queries";
+import { useBooks, useHeldFiles, useOrders, useRestoreBook } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Button, buttonLook, Empty, Figure, Header, Heading, Loading, Notice, Panel, Refused } from "../../ui/parts";
@@ -65,6 +65,7 @@ export function OrdersView() {
           </Notice>
         </div>
       )}
+      <HeldFiles />
       <div className="grid flex-1 content-start gap-2 px-2 pb-2 xl:grid-cols-[minmax(0,1fr)_17rem]">
         <div className="grid content-start gap-2">
           {importing && <ImportPanel onDone={() => setImporting(false)} />}
@@ -211,6 +212,27 @@ function Lines({ lines }: { lines: Line[] }) {
         </Button>
       )}
     </>
+  );
+}
+
+/** Files of the inbox that were not taken, each with its faults. */
+function HeldFiles() {
+  const held = useHeldFiles().data ?? [];
+  if (held.length === 0) return null;
+  return (
+    <div className="mx-2 mb-2">
+      <Notice tone="wrong" title={`${plural(held.length, "file")} of the inbox held, for it has wrong rows`}>
+        <ul className="list-disc pl-5">
+          {held.slice(0, 8).map((file) => (
+            <li key={file.name}>
+              <b>{file.name}</b>: {file.faults[0]}
+              {file.faults.length > 1 && ` and ${file.faults.length - 1} more`}
+            </li>
+          ))}
+        </ul>
+        Mend the file and drop it again; the one that is held stays where it is.
+      </Notice>
+    </div>
   );
 }
 

@@ -1,0 +1,71 @@
+"""The inbox: a folder that stands in for a customer's system. Files dropped there are taken when clean, held when not.
+
+A file in a folder of the inbox that is called as a mapping of headings is read by that. What was taken moves to
+`taken`; what has faults moves to `held`, its faults beside it, and waits for the planner.
+"""
+
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+from rundgang.core.errors import RundgangError
+from rundgang.core.model import Model
+from rundgang.jobs.order_files import read_file, take_file
+from rundgang.store.repository import Repository
+
+TAKEN, HELD, FAULTS = "taken", "held", ".faults.txt"
+SUFFIXES = {".csv", ".xlsx"}
+
+SETTLED_S = 2.0
+"""A file that was written to so lately may not be whole yet."""
+
+MOST_HELD = 100
+
+
+class HeldFile(Model):
+    """A file that was not taken, and why."""
+
+    name: str
+    faults: tuple[str, ...]
+
+
+def take_all(store: Repository, folder: Path) -> list[str]:
+    """Take what lies in the inbox; the names of what was taken or held."""
+    if not folder.is_dir() or store.windows.is_empty():
+        return []
+    return [_take(store, folder, path, columns) for path, columns in _dropped(folder)]
+
+
+def held_files(folder: Path) -> tuple[HeldFile, ...]:
+    """The files that wait for the planner, by name."""
+    found = sorted((folder / HELD).glob(f"*{FAULTS}"))[:MOST_HELD]
+    return tuple(
+        HeldFile(name=path.name.removesuffix(FAULTS), faults=tuple(path.read_text(encoding="utf-8").splitlines()))
+        for path in found
+    )
+
+
+def _dropped(folder: Path) -> Iterator[tuple[Path, str | None]]:
+    """Files that are whole, each with the name of its headings, where it lies in a folder of them."""
+    for place in (folder, *(sub for sub in sorted(folder.iterdir()) if sub.is_dir() and sub.name not in {TAKEN, HELD})):
+        for path in sorted(place.iterdir()):
+            whole = path.is_file() and not path.is_symlink() and time.time() - path.stat().st_mtime >= SETTLED_S
+            if whole and path.suffix.lower() in SUFFIXES:
+                yield path, None if place == folder else place.name
+
+
+def _take(store: Repository, folder: Path, path: Path, columns: str | None) -> str:
+    try:
+        file = read_file(store, path.read_bytes(), "add", columns)
+        faults = [str(fault) for fault in file.faults] or ([] if file.orders else ["it has no row"])
+        if not faults:
+            take_file(store, file, "add", f"inbox: {path.name}")
+    except RundgangError as error:
+        store.session.rollback()
+        faults = str(error).splitlines()
+    target = folder / (HELD if faults else TAKEN)
+    target.mkdir(exist_ok=True)
+    if faults:
+        (target / f"{path.name}{FAULTS}").write_text("\n".join(faults) + "\n", encoding="utf-8")
+    path.replace(target / path.name)
+    return f"{path.name} {'held' if faults else 'taken'}"

@@ -1,0 +1,75 @@
+"""The inbox: clean files are taken, files with faults are held for the planner, none is taken twice."""
+
+import os
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from sqlmodel import Session
+
+from rundgang.formats.order_columns import OrderColumns
+from rundgang.jobs.inbox import take_all
+from rundgang.store.repository import Repository
+
+GOOD = "order,dispatch,product,packs\nin-1,harbour,lantern-plain,77\n"
+OWN = "Auftrag;Abfahrt;Artikel;Menge\nin-2;harbour;lantern-plain;1.200\n"
+HEADINGS = {"order": "Auftrag", "dispatch": "Abfahrt", "product": "Artikel", "packs": "Menge"}
+
+
+@pytest.fixture
+def store(app: FastAPI) -> Iterator[Repository]:
+    with Session(app.state.engine) as session:
+        yield Repository(session)
+
+
+def drop(folder: Path, name: str, text: str, age_s: float = 60) -> Path:
+    """A file that was written so long ago."""
+    path = folder / name
+    path.parent.mkdir(exist_ok=True)
+    path.write_text(text)
+    os.utime(path, (time.time() - age_s,) * 2)
+    return path
+
+
+def test_clean_files_are_taken_and_others_held_with_their_faults(
+    app: FastAPI, client: TestClient, store: Repository, tmp_path: Path
+) -> None:
+    drop(tmp_path, "good.csv", GOOD)
+    drop(tmp_path, "bad.csv", GOOD.replace("lantern-plain", "stone"))
+    drop(tmp_path, "still-written.csv", GOOD, age_s=0)
+    drop(tmp_path, "notes.txt", "nothing for us")
+    assert take_all(store, tmp_path) == ["bad.csv held", "good.csv taken"]
+    assert "in-1" in {order["id"] for order in client.get("/api/orders").json()["orders"]}
+    assert client.get("/api/orders").json()["book"]["origin"] == "inbox: good.csv, 1 added"
+    assert {path.name for path in tmp_path.iterdir()} == {"taken", "held", "still-written.csv", "notes.txt"}
+    app.state.inbox = tmp_path
+    waits = client.get("/api/orders/held").json()
+    assert [one["name"] for one in waits] == ["bad.csv"]
+    assert "found “stone”" in waits[0]["faults"][0]
+
+
+def test_a_file_that_comes_twice_is_held(store: Repository, tmp_path: Path) -> None:
+    """As after a worker that was killed between taking it and putting it away: nothing is doubled."""
+    for _ in range(2):
+        drop(tmp_path, "good.csv", GOOD)
+        done = take_all(store, tmp_path)
+    assert done == ["good.csv held"]
+    assert store.books.newest().number == 2
+
+
+def test_a_folder_named_as_a_mapping_is_read_by_it(store: Repository, tmp_path: Path) -> None:
+    store.mappings.write(OrderColumns.model_validate({"name": "Inn", "headings": HEADINGS}))
+    (tmp_path / "Inn").mkdir()
+    (tmp_path / "Nobody").mkdir()
+    drop(tmp_path, "Inn/monday.csv", OWN)
+    drop(tmp_path, "Nobody/monday.csv", OWN)
+    assert take_all(store, tmp_path) == ["monday.csv taken", "monday.csv held"]
+    assert ("in-2", 1_200) in {(order.id, order.packs) for order in store.windows.scenario().orders}
+
+
+def test_without_a_folder_nothing_is_watched(client: TestClient, store: Repository, tmp_path: Path) -> None:
+    assert take_all(store, tmp_path / "none") == []
+    assert client.get("/api/orders/held").json() == []
