@@ -54,7 +54,12 @@ CASES: list[tuple[str, Scenario, list[tuple[Path, object]], str]] = [
     ("a route that loops", BREAD, [((*LOAF, "route", 4, "station"), "proofer")], "passes proofer twice"),
     ("a route that goes back", BREAD, [((*LOAF, "route", 4, "station"), "moulder")], "twice"),
     ("stock of nothing", BREAD, [(("stocks",), [{"item": "gold", "on_hand": 1}])], "item is gold; allowed"),
-    ("negative stock", BREAD, [(("stocks",), [{"item": "flour", "on_hand": -1}])], "greater than or equal to 0"),
+    (
+        "a delivery of less than nothing",
+        BREAD,
+        [(("stocks",), [{"item": "flour", "on_hand": 1, "deliveries": [{"at_min": 5, "amount": -1}]}])],
+        "greater than or equal to 0",
+    ),
     ("mixers after the belt", BREAD, [(("plant", "lines", 0, "stations", 8, "kind"), "batch")], "Field required"),
     ("a centre nobody cuts", RINGS, [((*LOAF, "route", 1, "cut_out"), None)], "0 products cut it out"),
     (

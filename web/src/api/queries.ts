@@ -71,7 +71,11 @@ export const useTriedDraft = (draft: Schemas["Draft"]) => {
   });
 };
 
-export const useBuild = () => useChange((draft: Schemas["Draft"]) => asked(api.POST("/api/build", { body: draft })));
+/** Whoever builds goes on to the new plant's own pages: nothing that is shown is asked for again. */
+export const useBuild = () =>
+  useMutation<Schemas["PlantState"], Refusal, Schemas["Draft"]>({
+    mutationFn: (draft) => asked(api.POST("/api/build", { body: draft })),
+  });
 
 export const useWindows = () => useQuery({ queryKey: ["windows"], queryFn: () => asked(api.GET("/api/windows")) });
 
