@@ -96,7 +96,7 @@ function Own() {
         aria-label="Plant file"
         accept=".json,.xlsx"
         onChange={(event) => choose(event.target.files?.[0])}
-        className="mt-4 text-sm"
+        className="mt-4 text-sm file:mr-3 file:rounded-lg file:border file:border-trail/60 file:bg-ground file:px-3 file:py-1.5 file:font-semibold"
       />
       {bring.isPending && <p className="mt-3 text-sm">Reading …</p>}
       {bring.isError && <Refused error={bring.error} />}
