@@ -60,6 +60,7 @@ CASES: list[tuple[str, Scenario, list[tuple[Path, object]], str]] = [
         [(("stocks",), [{"item": "flour", "on_hand": 1, "deliveries": [{"at_min": 5, "amount": -1}]}])],
         "greater than or equal to 0",
     ),
+    ("a name of blanks", BREAD, [((*LOAF, "name"), "   ")], "at least 1 character"),
     ("mixers after the belt", BREAD, [(("plant", "lines", 0, "stations", 8, "kind"), "batch")], "Field required"),
     ("a centre nobody cuts", RINGS, [((*LOAF, "route", 1, "cut_out"), None)], "0 products cut it out"),
     (

@@ -9,10 +9,12 @@ from pydantic import Field
 from rundgang.api.deps import XLSX, Now, Store
 from rundgang.api.library import A_FILE, NotALibraryFileError
 from rundgang.clock import Clock
+from rundgang.core.calendar import Calendar
 from rundgang.core.errors import RundgangError
 from rundgang.core.model import Model
 from rundgang.core.orders import Window
-from rundgang.core.whole_plant import WholePlant, begun_with
+from rundgang.core.scenario import Scenario
+from rundgang.core.whole_plant import begun_with
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import demo_plant
 from rundgang.formats.clock import zone_named
@@ -64,14 +66,13 @@ def coming_window(now: Clock) -> Window:
     return Window(starts_at=starts, minutes=FIRST_DAYS * 24 * 60)
 
 
-def _contents(whole: WholePlant, plans: int = 0) -> Contents:
-    scenario = whole.scenario
+def _contents(scenario: Scenario, calendar: Calendar | None, later: int, plans: int = 0) -> Contents:
     return Contents(
         name=scenario.plant.name,
         lines=len(scenario.plant.lines),
         products=len(scenario.products),
-        orders=len(scenario.orders) + len(whole.later),
-        lorries=len(whole.calendar.lorries) if whole.calendar else len(scenario.waves),
+        orders=len(scenario.orders) + later,
+        lorries=len(calendar.lorries) if calendar else len(scenario.waves),
         plans=plans,
     )
 
@@ -82,7 +83,10 @@ def state(store: Store) -> PlantState:
     origin = store.plants.origin()
     if origin is None or store.windows.is_empty():
         return PlantState(origin=None, contents=None)
-    return PlantState(origin=origin, contents=_contents(store.plants.whole(), len(store.plans.versions())))
+    scenario, newest = store.windows.scenario(), store.calendars.newest()
+    later, plans = len(store.windows.beyond(scenario)), store.plans.newest_number() or 0
+    contents = _contents(scenario, newest.calendar if newest else None, later, plans)
+    return PlantState(origin=origin, contents=contents)
 
 
 @router.get("/file.json", response_class=Response)
@@ -116,7 +120,8 @@ async def bring_file(
     window = coming_window(now)
     whole = begun_with(read_workbook(data), window) if kind == XLSX else read_whole_plant(data, window)
     if not take:
-        return PlantState(origin=None, contents=_contents(whole))
+        contents = _contents(whole.scenario, whole.calendar, len(whole.later))
+        return PlantState(origin=None, contents=contents)
     found(store, whole, "own", SOON)
     return state(store)
 

@@ -1,15 +1,14 @@
 """The routes of stock: packs and materials are counted, deliveries entered; each with who said so and why."""
 
 from datetime import date, datetime
-from typing import Annotated
 
 from fastapi import APIRouter
-from pydantic import Field, StringConstraints
+from pydantic import Field
 
 from rundgang.api.deps import Author, Now, Planned, Store, at_present
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.materials import draws
-from rundgang.core.model import Id, Model, Name, Text
+from rundgang.core.model import Id, Model, Name
 from rundgang.core.scenario import Delivery, Scenario, Stock
 from rundgang.core.stock import counted_packs, counted_stock, with_delivery
 from rundgang.formats.clock import clock, minute_of
@@ -17,8 +16,6 @@ from rundgang.store.openings import OpeningNote
 from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api/stock")
-
-Reason = Annotated[Text, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 
 
 class PacksCounted(Model):
@@ -32,7 +29,7 @@ class PacksRequest(Model):
     """Products that have been counted."""
 
     counted: tuple[PacksCounted, ...] = Field(min_length=1, max_length=5_000)
-    reason: Reason
+    reason: Name
     author: Author = "planner"
 
 
@@ -41,7 +38,7 @@ class MaterialRequest(Model):
 
     item: Id
     amount: float = Field(ge=0, le=10_000_000)
-    reason: Reason
+    reason: Name
     author: Author = "planner"
 
 

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
-from rundgang.core.model import Id, Model, Name, Text
+from rundgang.core.model import Id, Model, Name
 from rundgang.core.orders import MAX_PACKS, Block, ClosingKind, Order, Wave, Window
 from rundgang.core.plant import Plant
 from rundgang.core.units import MINUTES_PER_HOUR
@@ -130,7 +130,7 @@ class StandingOrder(_Weekly):
         Of its orders, to which the day is added.
     """
 
-    number: Annotated[Text, StringConstraints(strip_whitespace=True, min_length=1, max_length=30)]
+    number: Annotated[Name, Field(max_length=30)]
     lorry: ShortId
     product: Id
     packs: int = Field(ge=1, le=MAX_PACKS)

@@ -21,7 +21,7 @@ def _writable(text: str) -> str:
 Text = Annotated[str, AfterValidator(_writable)]
 """One line of what people write."""
 
-Name = Annotated[Text, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), AfterValidator(_writable)]
 """What people call a thing."""
 
 Names = Annotated[frozenset[Name], PlainSerializer(sorted, return_type=list[str], when_used="json")]

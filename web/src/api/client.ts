@@ -25,7 +25,7 @@ export type Supply = Schemas["ItemSupply"];
 export type Unit = Schemas["Unit"];
 export type OrderFile = Schemas["OrderFile"];
 
-export type Calendar = Schemas["Calendar-Output"];
+export type Calendar = Schemas["Calendar"];
 export type DepartureView = Schemas["DepartureView"];
 export type WindowNote = Schemas["WindowNote"];
 

@@ -361,7 +361,7 @@ export const useChangeLine = () =>
   );
 
 export const useUrgentOrder = () =>
-  useChange((order: Omit<Schemas["Order-Input"], "priority">) =>
+  useChange((order: Omit<Schemas["Order"], "priority">) =>
     asked(api.POST("/api/orders/urgent", { body: { order: { ...order, priority: 1 }, author: author() } })),
   );
 
@@ -388,7 +388,7 @@ export const useOrderColumns = () =>
   useQuery({ queryKey: ["order-columns"], queryFn: () => asked(api.GET("/api/orders/columns")) });
 
 export const useKeepColumns = () =>
-  useChange((body: Schemas["OrderColumns-Input"]) => asked(api.POST("/api/orders/columns", { body })));
+  useChange((body: Schemas["OrderColumns"]) => asked(api.POST("/api/orders/columns", { body })));
 
 export const useReadOrders = () =>
   useMutation<Schemas["ReadView"], Refusal, Upload>({

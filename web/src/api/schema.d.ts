@@ -2123,7 +2123,7 @@ export interface components {
          * @description An order that is not planned yet; without a lorry where the one it was for does not leave.
          */
         BeyondOrder: {
-            order: components["schemas"]["Order-Output"];
+            order: components["schemas"]["Order"];
             lorry: components["schemas"]["BeyondLorry"] | null;
         };
         /**
@@ -2183,46 +2183,7 @@ export interface components {
          *     weekly : bool
          *         Whether the calendar closes it.
          */
-        "Block-Input": {
-            /** Id */
-            id: string;
-            /** Line */
-            line: string;
-            /** Station */
-            station: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "shift" | "cleaning" | "blades" | "rollers" | "repair";
-            /** From Min */
-            from_min: number;
-            /** To Min */
-            to_min: number;
-            /** Reason */
-            reason: string;
-            /** Renews */
-            renews?: string | null;
-            /**
-             * Weekly
-             * @default false
-             */
-            weekly: boolean;
-        };
-        /**
-         * Block
-         * @description A stretch of time in which a station takes nothing: closed shift, cleaning window, blade or roller change.
-         *
-         *     Attributes
-         *     ----------
-         *     from_min, to_min : float
-         *         From the window's start, min.
-         *     renews : str or None
-         *         The station's tool that is renewed meanwhile.
-         *     weekly : bool
-         *         Whether the calendar closes it.
-         */
-        "Block-Output": {
+        Block: {
             /** Id */
             id: string;
             /** Line */
@@ -2276,12 +2237,12 @@ export interface components {
          *     rolls_at : time or None
          *         When the window goes on by itself, on the plant's clock; None where somebody does it.
          */
-        "Calendar-Input": {
+        Calendar: {
             /**
              * Lorries
              * @default []
              */
-            lorries: components["schemas"]["Lorry-Input"][];
+            lorries: components["schemas"]["Lorry"][];
             /**
              * Moved
              * @default []
@@ -2296,77 +2257,22 @@ export interface components {
              * Extra
              * @default []
              */
-            extra: components["schemas"]["ExtraLorry-Input"][];
+            extra: components["schemas"]["ExtraLorry"][];
             /**
              * Holidays
              * @default []
              */
-            holidays: components["schemas"]["Holiday-Input"][];
+            holidays: components["schemas"]["Holiday"][];
             /**
              * Closings
              * @default []
              */
-            closings: components["schemas"]["WeeklyClosing-Input"][];
+            closings: components["schemas"]["WeeklyClosing"][];
             /**
              * Standing
              * @default []
              */
-            standing: components["schemas"]["StandingOrder-Input"][];
-            /**
-             * Days
-             * @default 3
-             */
-            days: number;
-            /** Rolls At */
-            rolls_at?: string | null;
-        };
-        /**
-         * Calendar
-         * @description When lorries leave and stations are closed, and how far a window reaches.
-         *
-         *     Attributes
-         *     ----------
-         *     days : int
-         *         So many days are planned at once, at most.
-         *     rolls_at : time or None
-         *         When the window goes on by itself, on the plant's clock; None where somebody does it.
-         */
-        "Calendar-Output": {
-            /**
-             * Lorries
-             * @default []
-             */
-            lorries: components["schemas"]["Lorry-Output"][];
-            /**
-             * Moved
-             * @default []
-             */
-            moved: components["schemas"]["MovedLorry"][];
-            /**
-             * Cancelled
-             * @default []
-             */
-            cancelled: components["schemas"]["CancelledLorry"][];
-            /**
-             * Extra
-             * @default []
-             */
-            extra: components["schemas"]["ExtraLorry-Output"][];
-            /**
-             * Holidays
-             * @default []
-             */
-            holidays: components["schemas"]["Holiday-Output"][];
-            /**
-             * Closings
-             * @default []
-             */
-            closings: components["schemas"]["WeeklyClosing-Output"][];
-            /**
-             * Standing
-             * @default []
-             */
-            standing: components["schemas"]["StandingOrder-Output"][];
+            standing: components["schemas"]["StandingOrder"][];
             /**
              * Days
              * @default 3
@@ -2380,7 +2286,7 @@ export interface components {
          * @description A calendar that counts from now on.
          */
         CalendarRequest: {
-            calendar: components["schemas"]["Calendar-Input"];
+            calendar: components["schemas"]["Calendar"];
             /**
              * Seen
              * @description number of the calendar this is a change of
@@ -2408,7 +2314,7 @@ export interface components {
             created_at: string | null;
             /** Origin */
             origin: string;
-            calendar: components["schemas"]["Calendar-Output"];
+            calendar: components["schemas"]["Calendar"];
             /** Departures */
             departures: components["schemas"]["DepartureView"][];
         };
@@ -3111,27 +3017,7 @@ export interface components {
          *         The supplier's.
          *     best_before : date or None
          */
-        "Delivery-Input": {
-            /** At Min */
-            at_min: number;
-            /** Amount */
-            amount: number;
-            /** Lot */
-            lot?: string | null;
-            /** Best Before */
-            best_before?: string | null;
-        };
-        /**
-         * Delivery
-         * @description What comes in, and when: minutes from the window's start; kg, or pieces of packing.
-         *
-         *     Attributes
-         *     ----------
-         *     lot : str or None
-         *         The supplier's.
-         *     best_before : date or None
-         */
-        "Delivery-Output": {
+        Delivery: {
             /** At Min */
             at_min: number;
             /** Amount */
@@ -3351,28 +3237,7 @@ export interface components {
          * ExtraLorry
          * @description A lorry that leaves once, beside the timetable.
          */
-        "ExtraLorry-Input": {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /**
-             * Leaves
-             * Format: date-time
-             * @description on the plant's clock
-             */
-            leaves: string;
-            /**
-             * Loading Min
-             * @default 0
-             */
-            loading_min: number;
-        };
-        /**
-         * ExtraLorry
-         * @description A lorry that leaves once, beside the timetable.
-         */
-        "ExtraLorry-Output": {
+        ExtraLorry: {
             /** Id */
             id: string;
             /** Name */
@@ -3815,20 +3680,7 @@ export interface components {
          * Holiday
          * @description A day on which no lorry of the timetable leaves.
          */
-        "Holiday-Input": {
-            /**
-             * On
-             * Format: date
-             */
-            on: string;
-            /** Name */
-            name: string;
-        };
-        /**
-         * Holiday
-         * @description A day on which no lorry of the timetable leaves.
-         */
-        "Holiday-Output": {
+        Holiday: {
             /**
              * On
              * Format: date
@@ -4526,51 +4378,7 @@ export interface components {
          *     loading_min : float
          *         So long before that its loading ends, min.
          */
-        "Lorry-Input": {
-            /**
-             * Weekdays
-             * @default [
-             *       0,
-             *       1,
-             *       2,
-             *       3,
-             *       4,
-             *       5,
-             *       6
-             *     ]
-             */
-            weekdays: number[];
-            /** Valid From */
-            valid_from?: string | null;
-            /** Valid Until */
-            valid_until?: string | null;
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /**
-             * Leaves
-             * Format: time
-             */
-            leaves: string;
-            /**
-             * Loading Min
-             * @default 0
-             */
-            loading_min: number;
-        };
-        /**
-         * Lorry
-         * @description A lorry that leaves at the same time on some days of every week.
-         *
-         *     Attributes
-         *     ----------
-         *     leaves : time
-         *         On the plant's clock.
-         *     loading_min : float
-         *         So long before that its loading ends, min.
-         */
-        "Lorry-Output": {
+        Lorry: {
             /**
              * Weekdays
              * @default [
@@ -4869,7 +4677,7 @@ export interface components {
             /** Finished */
             finished: components["schemas"]["FinishedStock"][];
             /** Blocks */
-            blocks: components["schemas"]["Block-Input"][];
+            blocks: components["schemas"]["Block"][];
             /** Heated */
             heated?: components["schemas"]["HeatedOven"][] | null;
             /** Worn */
@@ -4877,7 +4685,7 @@ export interface components {
             /** Last */
             last?: components["schemas"]["LastRun"][] | null;
             /** Stocks */
-            stocks?: components["schemas"]["Stock-Input"][] | null;
+            stocks?: components["schemas"]["Stock"][] | null;
             /**
              * Seen
              * @description number of the opening this is a change of
@@ -4906,7 +4714,7 @@ export interface components {
             /** Finished */
             finished: components["schemas"]["FinishedStock"][];
             /** Blocks */
-            blocks: components["schemas"]["Block-Output"][];
+            blocks: components["schemas"]["Block"][];
             /** Heated */
             heated: components["schemas"]["HeatedOven"][];
             /** Worn */
@@ -4914,7 +4722,7 @@ export interface components {
             /** Last */
             last: components["schemas"]["LastRun"][];
             /** Stocks */
-            stocks: components["schemas"]["Stock-Output"][];
+            stocks: components["schemas"]["Stock"][];
             /** Now Min */
             now_min: number;
         };
@@ -4943,37 +4751,7 @@ export interface components {
          *     priority : float
          *         How much a pack counts against others where not all can be made in time: 2 counts double.
          */
-        "Order-Input": {
-            /** Id */
-            id: string;
-            /** Product */
-            product: string;
-            /** Wave */
-            wave: string;
-            /** Packs */
-            packs: number;
-            /**
-             * Priority
-             * @default 1
-             */
-            priority: number;
-            /** Customer */
-            customer?: string | null;
-            /** Reference */
-            reference?: string | null;
-        };
-        /**
-         * Order
-         * @description A line of an order: so many packs of a product for a wave. One number may have several.
-         *
-         *     Attributes
-         *     ----------
-         *     customer, reference : str or None
-         *         Who wants it, and by what name they know it.
-         *     priority : float
-         *         How much a pack counts against others where not all can be made in time: 2 counts double.
-         */
-        "Order-Output": {
+        Order: {
             /** Id */
             id: string;
             /** Product */
@@ -5022,24 +4800,7 @@ export interface components {
          *     headings : dict of str to str
          *         All that are needed; those that are not may be missing.
          */
-        "OrderColumns-Input": {
-            /** Name */
-            name: string;
-            /** Headings */
-            headings: {
-                [key: string]: string;
-            };
-        };
-        /**
-         * OrderColumns
-         * @description Our columns, each with the heading under which a file has it.
-         *
-         *     Attributes
-         *     ----------
-         *     headings : dict of str to str
-         *         All that are needed; those that are not may be missing.
-         */
-        "OrderColumns-Output": {
+        OrderColumns: {
             /** Name */
             name: string;
             /** Headings */
@@ -5070,7 +4831,7 @@ export interface components {
             /** Ignored Columns */
             ignored_columns: string[];
             /** Orders */
-            orders: components["schemas"]["Order-Output"][];
+            orders: components["schemas"]["Order"][];
             /** Faults */
             faults: components["schemas"]["RowFault"][];
         };
@@ -5081,7 +4842,7 @@ export interface components {
         OrdersView: {
             book: components["schemas"]["Book"];
             /** Orders */
-            orders: components["schemas"]["Order-Output"][];
+            orders: components["schemas"]["Order"][];
             /**
              * Beyond
              * @default []
@@ -6600,45 +6361,7 @@ export interface components {
          *     number : str
          *         Of its orders, to which the day is added.
          */
-        "StandingOrder-Input": {
-            /**
-             * Weekdays
-             * @default [
-             *       0,
-             *       1,
-             *       2,
-             *       3,
-             *       4,
-             *       5,
-             *       6
-             *     ]
-             */
-            weekdays: number[];
-            /** Valid From */
-            valid_from?: string | null;
-            /** Valid Until */
-            valid_until?: string | null;
-            /** Number */
-            number: string;
-            /** Lorry */
-            lorry: string;
-            /** Product */
-            product: string;
-            /** Packs */
-            packs: number;
-            /** Customer */
-            customer?: string | null;
-        };
-        /**
-         * StandingOrder
-         * @description Packs that a lorry takes on some days of every week.
-         *
-         *     Attributes
-         *     ----------
-         *     number : str
-         *         Of its orders, to which the day is added.
-         */
-        "StandingOrder-Output": {
+        StandingOrder: {
             /**
              * Weekdays
              * @default [
@@ -6721,7 +6444,7 @@ export interface components {
          *     binds : bool
          *         Whether a plan may draw only what is there: a run waits for a delivery, or is left out.
          */
-        "Stock-Input": {
+        Stock: {
             /** Item */
             item: string;
             /** On Hand */
@@ -6730,34 +6453,7 @@ export interface components {
              * Deliveries
              * @default []
              */
-            deliveries: components["schemas"]["Delivery-Input"][];
-            /**
-             * Binds
-             * @default false
-             */
-            binds: boolean;
-        };
-        /**
-         * Stock
-         * @description What lies in the stores of an item at the window's start, kg or pieces, and what will come in.
-         *
-         *     Attributes
-         *     ----------
-         *     on_hand : float
-         *         Below nothing where less was counted later than has come since.
-         *     binds : bool
-         *         Whether a plan may draw only what is there: a run waits for a delivery, or is left out.
-         */
-        "Stock-Output": {
-            /** Item */
-            item: string;
-            /** On Hand */
-            on_hand: number;
-            /**
-             * Deliveries
-             * @default []
-             */
-            deliveries: components["schemas"]["Delivery-Output"][];
+            deliveries: components["schemas"]["Delivery"][];
             /**
              * Binds
              * @default false
@@ -7072,7 +6768,7 @@ export interface components {
          * @description An order that comes in when the plan is made: taken into the book and into the plan.
          */
         UrgentOrder: {
-            order: components["schemas"]["Order-Input"];
+            order: components["schemas"]["Order"];
             /**
              * Author
              * @default planner
@@ -7351,59 +7047,7 @@ export interface components {
          *     minutes : float
          *         For how long, min.
          */
-        "WeeklyClosing-Input": {
-            /**
-             * Weekdays
-             * @default [
-             *       0,
-             *       1,
-             *       2,
-             *       3,
-             *       4,
-             *       5,
-             *       6
-             *     ]
-             */
-            weekdays: number[];
-            /** Valid From */
-            valid_from?: string | null;
-            /** Valid Until */
-            valid_until?: string | null;
-            /** Id */
-            id: string;
-            /** Line */
-            line: string;
-            /** Station */
-            station: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "shift" | "cleaning" | "blades" | "rollers" | "repair";
-            /**
-             * Begins
-             * Format: time
-             */
-            begins: string;
-            /** Minutes */
-            minutes: number;
-            /** Reason */
-            reason: string;
-            /** Renews */
-            renews?: string | null;
-        };
-        /**
-         * WeeklyClosing
-         * @description A station that takes nothing at the same time on some days of every week.
-         *
-         *     Attributes
-         *     ----------
-         *     begins : time
-         *         On the plant's clock.
-         *     minutes : float
-         *         For how long, min.
-         */
-        "WeeklyClosing-Output": {
+        WeeklyClosing: {
             /**
              * Weekdays
              * @default [
@@ -7813,7 +7457,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OrderColumns-Output"][];
+                    "application/json": components["schemas"]["OrderColumns"][];
                 };
             };
             /** @description Validation Error */
@@ -7842,7 +7486,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OrderColumns-Input"];
+                "application/json": components["schemas"]["OrderColumns"];
             };
         };
         responses: {
@@ -7852,7 +7496,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OrderColumns-Output"][];
+                    "application/json": components["schemas"]["OrderColumns"][];
                 };
             };
             /** @description Validation Error */

@@ -59,7 +59,7 @@ function Count({ supply }: { supply: Supply }) {
         <input
           aria-label="Why it is counted"
           placeholder="why"
-          maxLength={120}
+          maxLength={80}
           className={`${FIELD} w-36`}
           value={reason}
           onChange={(event) => setReason(event.target.value)}

@@ -106,7 +106,7 @@ export function NetDemand() {
             why{" "}
             <input
               value={reason}
-              maxLength={120}
+              maxLength={80}
               placeholder="counted"
               onChange={(event) => setReason(event.target.value)}
               className="w-40 rounded border border-trail/60 bg-ground px-2 py-1 text-ink text-sm"
