@@ -116,7 +116,7 @@ export function ImportPanel({ onDone }: { onDone: () => void }) {
         {read.data && upload?.mode === "replace" && read.data.file.orders.length > 0 && (
           <OrderChanges changes={read.data.changes ?? []} />
         )}
-        {read.data && upload && (
+        {read.data && upload && !lacksColumns(read.data) && (
           <Found view={read.data} upload={upload} busy={take.isPending} onTake={takeThem} onDiscard={discard} />
         )}
       </div>
