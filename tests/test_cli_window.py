@@ -59,6 +59,17 @@ def test_the_calendar_goes_in_and_out(running: None, tmp_path: Path) -> None:
     assert "is no lorry of the timetable" in said("calendar", "set", str(tmp_path / "in.json"), code=2)
 
 
+def test_standing_orders_of_the_command_line_count_at_once(running: None, tmp_path: Path) -> None:
+    """As on the Calendar page: for the lorries of the window that have not left, not only from the next window on."""
+    order = {"number": "SO-7", "lorry": "depot", "product": "lantern-plain", "packs": 120}
+    lorry = TIMETABLE["lorries"][0] | {"leaves": "13:30"}
+    (tmp_path / "in.json").write_text(json.dumps({"lorries": [lorry], "standing": [order]}))
+    said("calendar", "set", str(tmp_path / "in.json"))
+    said("plant", "out", "--out", str(tmp_path / "plant.json"))
+    orders = json.loads((tmp_path / "plant.json").read_text())["scenario"]["orders"]
+    assert {(one["id"], one["wave"]) for one in orders} >= {("SO-7-260311", "depot-260311")}
+
+
 def test_the_whole_plant_goes_out_and_is_refused_where_one_is(running: None, tmp_path: Path) -> None:
     said("plant", "out", "--out", str(tmp_path / "plant.json"))
     assert json.loads((tmp_path / "plant.json").read_text())["scenario"]["plant"]["name"]

@@ -9,14 +9,15 @@ from typing import Annotated
 import typer
 from sqlmodel import Session
 
-from rundgang.core.calendar import Calendar, plant_faults
-from rundgang.core.errors import MalformedError, RundgangError
+from rundgang.core.calendar import Calendar
+from rundgang.core.errors import RundgangError
 from rundgang.core.orders import Window
 from rundgang.core.planning.past import opened
 from rundgang.core.rolling.ahead import gone_on
 from rundgang.files import errors_to_stderr, save
 from rundgang.formats.clock import local_time, minute_of, zone_of
 from rundgang.formats.documents import read_calendar, read_plan, read_scenario, read_whole_plant, write
+from rundgang.jobs.calendars import keep_calendar
 from rundgang.jobs.founding import SOON, found
 from rundgang.jobs.rolling import go_on
 from rundgang.settings import Settings
@@ -109,13 +110,7 @@ def calendar_set(file: Annotated[Path, typer.Argument(metavar="CALENDAR.json")])
     """Let another calendar count from now on."""
     with errors_to_stderr(), running() as store:
         calendar = read_calendar(file.read_bytes())
-        store.windows.locked_window()
-        library = store.libraries.read()
-        faults = tuple(plant_faults(calendar, library.plant, {product.id for product in library.products}))
-        if faults:
-            raise MalformedError("The calendar", faults)
-        number = store.calendars.write(calendar, AUTHOR)
-        store.openings.set_calendar(number, AUTHOR)
+        number = keep_calendar(store, Settings().clock(), calendar, AUTHOR)
         store.session.commit()
         typer.echo(f"calendar {number}: {len(calendar.lorries)} lorries in the timetable")
 

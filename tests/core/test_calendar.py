@@ -20,8 +20,9 @@ from rundgang.core.calendar import (
     departures,
     next_end,
     waves_of,
+    written_out,
 )
-from rundgang.core.orders import Window
+from rundgang.core.orders import Wave, Window
 
 VIENNA = ZoneInfo("Europe/Vienna")
 MONDAY = date(2026, 3, 9)
@@ -54,6 +55,29 @@ def test_a_lorry_leaves_by_the_clock_on_the_wall_when_the_clocks_change() -> Non
     for begins, between in ((date(2026, 3, 28), 23 * 60), (date(2026, 10, 24), 25 * 60)):
         waves = waves_of(calendar, VIENNA, Window(starts_at=at(begins, 0), minutes=2 * 24 * 60))
         assert [wave.departs_min for wave in waves][:2] == [300, 300 + between]
+
+
+@pytest.mark.parametrize(("leaves", "minutes"), [(time(1, 59), 119), (time(2, 30), 150), (time(3, 0), 120)])
+def test_a_time_that_the_clocks_skip_is_as_much_later(leaves: time, minutes: float) -> None:
+    """29 March 2026 has no 2:30 in Vienna: what leaves then leaves at 3:30, as RFC 5545 §3.3.5 has it."""
+    calendar = Calendar(lorries=(Lorry(id="van", name="Van", leaves=leaves),))
+    waves = waves_of(calendar, VIENNA, Window(starts_at=at(date(2026, 3, 29), 0), minutes=12 * 60))
+    assert [wave.departs_min for wave in waves] == [minutes]
+
+
+@pytest.mark.parametrize(("leaves", "minutes"), [(time(1, 59), 119), (time(2, 30), 150), (time(3, 0), 240)])
+def test_of_a_time_that_comes_twice_the_first_counts(leaves: time, minutes: float) -> None:
+    """25 October 2026 has two of 2:30 in Vienna; RFC 5545 §3.3.5 takes the first."""
+    calendar = Calendar(lorries=(Lorry(id="van", name="Van", leaves=leaves),))
+    waves = waves_of(calendar, VIENNA, Window(starts_at=at(date(2026, 10, 25), 0), minutes=12 * 60))
+    assert [wave.departs_min for wave in waves] == [minutes]
+
+
+def test_a_window_written_out_gives_its_lorries_back() -> None:
+    """Across the night when the clocks change: every lorry leaves at the minute at which it did."""
+    window = Window(starts_at=at(date(2026, 3, 28), 16), minutes=36 * 60)
+    waves = tuple(Wave(id=f"van-{minute}", name="Van", departs_min=minute) for minute in (0, 545, 2_000))
+    assert waves_of(written_out(waves, window, VIENNA), VIENNA, window) == waves
 
 
 def test_a_window_ends_at_the_same_time_on_the_wall_a_day_later() -> None:

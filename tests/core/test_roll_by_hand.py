@@ -7,18 +7,18 @@ import pytest
 from families import strokes
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.conditions import Conditions, HourlyConditions, RoomCourse
-from rundgang.core.kinds.parts import WearingTool
+from rundgang.core.kinds.parts import Changeover, WearingTool
 from rundgang.core.kinds.rate import RateStation
 from rundgang.core.opening import Opening, WornTool
 from rundgang.core.order_changes import OrderChange, order_changes
 from rundgang.core.orders import Block, FinishedStock, Order, Wave
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import PlantPlan, Run
+from rundgang.core.planning.packs import Served, kept_orders, packs_by_now
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
-from rundgang.core.rolling.carried import FELT_MIN, begins_min, carried_runs, ends_min
-from rundgang.core.rolling.packs import Served, kept_orders, packs_by_now
+from rundgang.core.rolling.carried import begins_min, carried_runs, ends_min, felt_min
 from rundgang.core.rolling.roll import Rolled, roll
 from rundgang.core.rolling.shifting import later_conditions, shifted
 from rundgang.core.rolling.state import blocks_at
@@ -72,7 +72,7 @@ def test_what_is_over_leaves_packs_age_flour_and_wear_behind() -> None:
     day = bakery(("loaf", 300, 1_000))
     plan = planned(day)
     run = only_run(plan)
-    now = ends_min(day, run) + FELT_MIN + 60
+    now = ends_min(day, run) + felt_min(day) + 60
     found = rolled_at(day, plan, now)
     assert found.scenario.opening.begun == ()
     assert found.begin_min == floor(now / 60) * 60
@@ -137,11 +137,19 @@ def test_a_lorry_is_owed_what_the_plan_makes_late_and_short_of_what_it_never_mak
     assert [(one.sent, one.short, one.kept) for one in nothing.served] == [(0, 200, 0)]
 
 
-def test_a_run_is_felt_for_six_hours() -> None:
+@pytest.mark.parametrize("cleaned_min", [20, 600])
+def test_a_run_is_felt_for_six_hours_or_as_long_as_its_traces(cleaned_min: float) -> None:
+    """A cleaning of ten hours is not over after six: the run that it follows comes along for as long."""
     day = bakery(("loaf", 600, 500))
+    line = day.plant.lines[0]
+    change = Changeover(allergen_clean_min=cleaned_min)
+    stations = tuple(one.model_copy(update={"changeover": change}) for one in line.stations)
+    plant = day.plant.model_copy(update={"lines": (line.model_copy(update={"stations": stations}),)})
+    day = day.changed(plant=plant)
+    assert felt_min(day) >= max(360, cleaned_min)
     plan = planned(day)
     ends = ends_min(day, only_run(plan))
-    felt = [bool(carried_runs(opened(day, plan.plans, ends + FELT_MIN + off))) for off in (-1, 1)]
+    felt = [bool(carried_runs(opened(day, plan.plans, ends + felt_min(day) + off))) for off in (-1, 1)]
     assert felt == [True, False]
 
 

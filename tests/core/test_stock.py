@@ -1,12 +1,16 @@
 """Stock: a count against what should be there, and deliveries; first in, first out (common practice, no source)."""
 
+from collections.abc import Iterable
 from datetime import date
+from math import floor
 
 import pytest
 
 from plants import items_on
 from rundgang.core.materials import draws
 from rundgang.core.orders import FinishedStock
+from rundgang.core.planning.demand import demand
+from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
@@ -20,6 +24,13 @@ OLD, NEW = (
     FinishedStock(product="dune-cloud", packs=200, made_min=-60),
 )
 LYING = DAY.changed(finished=(OLD, NEW))
+
+
+def made_by(plans: Iterable[LinePlan], product: str, now: float) -> int:
+    """Packs of a product that leave the line by a minute, each run's spread evenly from its first to its last."""
+    runs = [run for plan in plans for run in plan.runs if run.product == product and run.first_pack_min < now]
+    parts = [(now - run.first_pack_min) / (run.last_pack_min - run.first_pack_min) for run in runs]
+    return sum(floor(run.packs * min(1.0, part) + 1e-6) for run, part in zip(runs, parts, strict=True))
 
 
 @pytest.mark.parametrize(
@@ -51,12 +62,26 @@ def test_packs_of_the_plans_runs_count_as_what_they_are() -> None:
     left = [wave for wave in DAY.waves if wave.loaded_by_min <= now]
     assert not left, "no lorry has left, so all packs lie there"
     present = opened(DAY.changed(finished=()), plan.plans, now)
-    made = sum(one.packs for one in present.opening.begun if one.product == run.product and one.last_pack_min <= now)
-    planned = sum(one.packs for one in present.opening.begun if one.product == run.product)
-    assert counted_packs(present, run.product, planned + 5)[0].packs == 5
+    made = made_by(plan.plans, run.product, now)
     assert made >= run.packs
+    assert counted_packs(present, run.product, made + 5)[0].packs == 5
     with pytest.raises(TooFewCountedError, match="enter at the run"):
-        counted_packs(present, run.product, 0)
+        counted_packs(present, run.product, made - 1)
+
+
+def test_what_a_run_has_not_made_yet_is_not_lying_there() -> None:
+    """Halfway through its packs half of them are there: one more is one found, one fewer is the run's."""
+    plan = plan_plant(DAY, lines=["ring-line"], stop=after_evaluations(200, 200))
+    run = plan.plans[0].runs[0]
+    now = (run.first_pack_min + run.last_pack_min) / 2
+    present = opened(DAY.changed(finished=()), plan.plans, now)
+    made = made_by(plan.plans, run.product, now)
+    assert 0 < made < run.packs
+    assert sum(one.lying for one in demand(present, plan.plans) if one.product == run.product) == made
+    assert counted_packs(present, run.product, made) == ()
+    assert [(lot.packs, lot.made_min) for lot in counted_packs(present, run.product, made + 1)] == [(1, now)]
+    with pytest.raises(TooFewCountedError):
+        counted_packs(present, run.product, made - 1)
 
 
 def test_a_material_that_is_counted_is_there_from_then_on() -> None:

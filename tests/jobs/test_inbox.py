@@ -11,7 +11,8 @@ from fastapi.testclient import TestClient
 from sqlmodel import Session
 
 from rundgang.formats.order_columns import OrderColumns
-from rundgang.jobs.inbox import take_all
+from rundgang.formats.orders_csv import MAX_BYTES
+from rundgang.jobs.inbox import held_files, take_all
 from rundgang.store.repository import Repository
 
 GOOD = "order,dispatch,product,packs\nin-1,harbour,lantern-plain,77\n"
@@ -73,3 +74,24 @@ def test_a_folder_named_as_a_mapping_is_read_by_it(store: Repository, tmp_path: 
 def test_without_a_folder_nothing_is_watched(client: TestClient, store: Repository, tmp_path: Path) -> None:
     assert take_all(store, tmp_path / "none") == []
     assert client.get("/api/orders/held").json() == []
+
+
+def test_a_file_that_is_too_large_is_held_unread(store: Repository, tmp_path: Path) -> None:
+    drop(tmp_path, "large.csv", GOOD + " " * MAX_BYTES)
+    assert take_all(store, tmp_path) == ["large.csv held"]
+    (held,) = held_files(tmp_path)
+    assert "allowed: at most 2 MB" in held.faults[0]
+
+
+def test_what_was_put_away_before_stays_there(store: Repository, tmp_path: Path) -> None:
+    """A customer's system that calls every file the same: both are kept, and both held ones with their faults."""
+    for number in (1, 2):
+        drop(tmp_path, "orders.csv", GOOD.replace("in-1", f"in-{number}"))
+        drop(tmp_path, "bad.csv", GOOD.replace("lantern-plain", f"stone-{number}"))
+        take_all(store, tmp_path)
+    texts = [(tmp_path / "taken" / name).read_text() for name in ("orders.csv", "orders-2.csv")]
+    assert ["in-1" in texts[0], "in-2" in texts[1]] == [True, True]
+    assert {one.name: one.faults[0].split("“")[1][:7] for one in held_files(tmp_path)} == {
+        "bad.csv": "stone-1",
+        "bad-2.csv": "stone-2",
+    }

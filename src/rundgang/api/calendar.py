@@ -6,11 +6,10 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from rundgang.api.deps import Author, ChangedSinceError, Now, Planned, Store
-from rundgang.core.calendar import Calendar, Departure, ExtraLorry, departures, plant_faults, standing_orders
-from rundgang.core.errors import MalformedError
+from rundgang.core.calendar import Calendar, Departure, departures, written_out
 from rundgang.core.model import Model
-from rundgang.core.scenario import Scenario
-from rundgang.formats.clock import local_time, zone_of
+from rundgang.formats.clock import zone_of
+from rundgang.jobs.calendars import keep_calendar
 from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api/calendar")
@@ -35,7 +34,7 @@ class DepartureView(Model):
 
 
 class CalendarView(Model):
-    """The newest calendar, the lorries of the coming weeks, and the stations that can be closed.
+    """The newest calendar, and the lorries of the coming weeks.
 
     Attributes
     ----------
@@ -72,34 +71,14 @@ def set_calendar(store: Planned, now: Now, request: CalendarRequest) -> Calendar
     current = newest.number if newest else 0
     if request.seen != current:
         raise ChangedSinceError("calendar", request.seen, current)
-    library = store.libraries.read()
-    faults = tuple(plant_faults(request.calendar, library.plant, {product.id for product in library.products}))
-    if faults:
-        raise MalformedError("The calendar", faults)
-    number = store.calendars.write(request.calendar, request.author)
-    store.openings.set_calendar(number, request.author)
-    _take_standing(store, now, request.calendar, newest.calendar if newest else Calendar())
+    keep_calendar(store, now, request.calendar, request.author)
     store.session.commit()
     return calendar(store, now)
 
 
-def _take_standing(store: Repository, now: Now, calendar: Calendar, before: Calendar) -> None:
-    """Standing orders that are new count for the lorries of the window that have not left, too."""
-    new = tuple(order for order in calendar.standing if order not in before.standing)
-    scenario = store.windows.scenario()
-    ends = scenario.window.starts_at + timedelta(minutes=scenario.window.minutes)
-    book = store.books.orders(store.books.row())
-    known, planned = {order.line for order in book}, {wave.id for wave in scenario.waves}
-    since = max(now.now(), scenario.window.starts_at)
-    found = standing_orders(calendar.model_copy(update={"standing": new}), zone_of(scenario), since, ends)
-    taken = tuple(order for order in found if order.line not in known and order.wave in planned)
-    if taken:
-        store.books.write(store.windows.window(), (*book, *taken), f"{len(taken)} of standing orders")
-
-
 def _view(store: Repository, since: datetime) -> CalendarView:
     scenario, newest = store.windows.scenario(), store.calendars.newest()
-    found = newest.calendar if newest else as_it_is(scenario)
+    found = newest.calendar if newest else written_out(scenario.waves, scenario.window, zone_of(scenario))
     zone, planned = zone_of(scenario), {wave.id for wave in scenario.waves}
     first = max(since, scenario.window.starts_at.astimezone(UTC)).astimezone(zone).date()
     packs: dict[str, int] = {}
@@ -116,19 +95,4 @@ def _view(store: Repository, since: datetime) -> CalendarView:
             )
             for one in departures(found, zone, first, first + SHOWN)
         ),
-    )
-
-
-def as_it_is(scenario: Scenario) -> Calendar:
-    """The lorries of a window that nobody has entered a calendar for, each leaving once."""
-    return Calendar(
-        extra=tuple(
-            ExtraLorry(
-                id=wave.id,
-                name=wave.name,
-                leaves=local_time(scenario, wave.departs_min).replace(tzinfo=None),
-                loading_min=wave.loading_min,
-            )
-            for wave in scenario.waves
-        )
     )

@@ -13,7 +13,7 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 from rundgang.core.model import Id, Model, Name
 from rundgang.core.orders import MAX_PACKS, Block, ClosingKind, Order, Wave, Window
 from rundgang.core.plant import Plant
-from rundgang.core.units import MINUTES_PER_HOUR
+from rundgang.core.units import SECONDS_PER_MINUTE
 
 ShortId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,31}$")]
 """A key to which a date can be added."""
@@ -94,7 +94,7 @@ class CancelledLorry(Model):
 class ExtraLorry(Model):
     """A lorry that leaves once, beside the timetable."""
 
-    id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+    id: Id
     name: Name
     leaves: datetime = Field(description="on the plant's clock")
     loading_min: float = Field(default=0, ge=0, le=1_440)
@@ -112,8 +112,8 @@ class WeeklyClosing(_Weekly):
     """
 
     id: ShortId
-    line: Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-    station: Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+    line: Id
+    station: Id
     kind: ClosingKind
     begins: time
     minutes: float = Field(gt=0, le=10_080)
@@ -275,7 +275,7 @@ def waves_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tuple[W
     first, last = (day.date() for day in _span(window, zone))
     found = []
     for one in departures(calendar, zone, first - REACH, last + REACH):
-        minute = _minutes(window.starts_at, one.leaves)
+        minute = minutes_until(window.starts_at, one.leaves)
         if one.leaves_at_all and 0 <= minute <= window.minutes:
             found.append(Wave(id=one.id, name=one.name, departs_min=minute, loading_min=one.loading_min))
     return tuple(found)
@@ -289,7 +289,7 @@ def closings_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tupl
         for closing in calendar.closings:
             if not closing.comes_on(day):
                 continue
-            begins = _minutes(window.starts_at, datetime.combine(day, closing.begins, zone))
+            begins = minutes_until(window.starts_at, datetime.combine(day, closing.begins, zone))
             ends = begins + closing.minutes
             if begins <= window.minutes and ends > 0:
                 found.append(
@@ -331,6 +331,22 @@ def standing_orders(
     return tuple(found)
 
 
+def written_out(waves: Iterable[Wave], window: Window, zone: tzinfo | None) -> Calendar:
+    """The calendar of a window whose lorries no timetable gives: each leaves once."""
+    starts_at = window.starts_at.astimezone(UTC)
+    return Calendar(
+        extra=tuple(
+            ExtraLorry(
+                id=wave.id,
+                name=wave.name,
+                leaves=(starts_at + timedelta(minutes=wave.departs_min)).astimezone(zone).replace(tzinfo=None),
+                loading_min=wave.loading_min,
+            )
+            for wave in waves
+        )
+    )
+
+
 def next_end(zone: tzinfo | None, ends_at: datetime) -> datetime:
     """The same time on the wall a day later."""
     local = ends_at.astimezone(zone)
@@ -339,7 +355,7 @@ def next_end(zone: tzinfo | None, ends_at: datetime) -> datetime:
 
 def minutes_until(starts_at: datetime, moment: datetime) -> float:
     """Minutes that pass from a window's start to a moment, in the nights when the clocks change too."""
-    return _minutes(starts_at, moment)
+    return (moment.astimezone(UTC) - starts_at.astimezone(UTC)).total_seconds() / SECONDS_PER_MINUTE
 
 
 def _span(window: Window, zone: tzinfo | None) -> tuple[datetime, datetime]:
@@ -352,10 +368,6 @@ def _days(first: date, last: date) -> Iterator[date]:
     while day <= last:
         yield day
         day += timedelta(days=1)
-
-
-def _minutes(starts_at: datetime, moment: datetime) -> float:
-    return (moment.astimezone(UTC) - starts_at.astimezone(UTC)).total_seconds() / MINUTES_PER_HOUR
 
 
 def _calendar_faults(calendar: Calendar) -> Iterator[str]:

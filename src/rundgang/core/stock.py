@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from rundgang.core.errors import RundgangError
 from rundgang.core.materials import Draw
 from rundgang.core.orders import FinishedStock
-from rundgang.core.rolling.packs import packs_by_now
+from rundgang.core.planning.packs import packs_by_now
 from rundgang.core.scenario import Delivery, Scenario, Stock
 
 

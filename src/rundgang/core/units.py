@@ -14,6 +14,7 @@ from rundgang.core.model import Model
 System = Literal["metric", "us"]
 
 MINUTES_PER_HOUR = 60
+SECONDS_PER_MINUTE = 60
 GRAMS_PER_KG = 1_000
 POUND_KG = 0.45359237
 FOOT_M = 0.3048

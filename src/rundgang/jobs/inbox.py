@@ -6,10 +6,12 @@ A file in a folder of the inbox that is called as a mapping of headings is read 
 
 import time
 from collections.abc import Iterator
+from itertools import chain, count
 from pathlib import Path
 
 from rundgang.core.errors import RundgangError
 from rundgang.core.model import Model
+from rundgang.formats.orders_csv import MAX_BYTES, TooLargeError
 from rundgang.jobs.order_files import read_file, take_file
 from rundgang.store.repository import Repository
 
@@ -56,6 +58,9 @@ def _dropped(folder: Path) -> Iterator[tuple[Path, str | None]]:
 
 def _take(store: Repository, folder: Path, path: Path, columns: str | None) -> str:
     try:
+        size = path.stat().st_size
+        if size > MAX_BYTES:
+            raise TooLargeError(size)
         file = read_file(store, path.read_bytes(), "add", columns)
         faults = [str(fault) for fault in file.faults] or ([] if file.orders else ["it has no row"])
         if not faults:
@@ -65,7 +70,14 @@ def _take(store: Repository, folder: Path, path: Path, columns: str | None) -> s
         faults = str(error).splitlines()
     target = folder / (HELD if faults else TAKEN)
     target.mkdir(exist_ok=True)
+    put_away = _free(target / path.name)
     if faults:
-        (target / f"{path.name}{FAULTS}").write_text("\n".join(faults) + "\n", encoding="utf-8")
-    path.replace(target / path.name)
+        put_away.with_name(put_away.name + FAULTS).write_text("\n".join(faults) + "\n", encoding="utf-8")
+    path.replace(put_away)
     return f"{path.name} {'held' if faults else 'taken'}"
+
+
+def _free(path: Path) -> Path:
+    """The path, numbered where a file of that name has been put away before."""
+    names = chain((path,), (path.with_stem(f"{path.stem}-{number}") for number in count(2)))
+    return next(name for name in names if not name.exists())

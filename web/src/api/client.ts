@@ -35,6 +35,10 @@ export const pastWindow = Number(location.pathname.match(/^\/windows\/(\d+)(\/|$
 /** Under which address the pages of a window stand. */
 export const windowAddress = (number: number) => `/windows/${number}`;
 
+/** Where a file of the window on the page is downloaded from. */
+export const fileAddress = (path: string) =>
+  pastWindow ? `${path}${path.includes("?") ? "&" : "?"}window=${pastWindow}` : path;
+
 let seen: number | undefined;
 
 /** Which window is on the page: every change says so, and is refused where it has gone on meanwhile. */

@@ -2300,7 +2300,7 @@ export interface components {
         };
         /**
          * CalendarView
-         * @description The newest calendar, the lorries of the coming weeks, and the stations that can be closed.
+         * @description The newest calendar, and the lorries of the coming weeks.
          *
          *     Attributes
          *     ----------

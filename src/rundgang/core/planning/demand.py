@@ -9,7 +9,7 @@ from rundgang.core.doughs import BatchSplit
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.model import LinePlan, RunItem
-from rundgang.core.rolling.packs import packs_by_now
+from rundgang.core.planning.packs import packs_by_now
 from rundgang.core.scenario import Scenario
 
 

@@ -14,8 +14,8 @@ from rundgang.core.model import Id, Model
 from rundgang.core.opening import Opening
 from rundgang.core.orders import Block, Order, Wave, Window
 from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.planning.packs import Served, kept_orders, packs_by_now
 from rundgang.core.rolling.carried import begins_min, carried_runs
-from rundgang.core.rolling.packs import Served, kept_orders, packs_by_now
 from rundgang.core.rolling.shifting import later_conditions, shifted
 from rundgang.core.rolling.state import blocks_at, drawn, heated_at, last_at, stocks_at, worn_at
 from rundgang.core.scenario import Scenario

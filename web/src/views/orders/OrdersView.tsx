@@ -1,6 +1,7 @@
 /** The orders of the day, where they came from, and bringing others in. */
 import { useState } from "react";
 import { Link } from "react-router";
+import { fileAddress } from "../../api/client";
 import { useBooks, useHeldFiles, useOrders, useRestoreBook } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
@@ -41,10 +42,10 @@ export function OrdersView() {
             <Link to="/calendar" className={buttonLook()}>
               Lorries
             </Link>
-            <a href="/api/orders-template.csv" download className={buttonLook()}>
+            <a href={fileAddress("/api/orders-template.csv")} download className={buttonLook()}>
               Template
             </a>
-            <a href="/api/orders.csv" download className={buttonLook()}>
+            <a href={fileAddress("/api/orders.csv")} download className={buttonLook()}>
               Save as CSV
             </a>
             <Button onClick={() => setUrgent(true)}>Urgent order</Button>

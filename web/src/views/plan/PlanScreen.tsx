@@ -1,7 +1,7 @@
 /** The plan: a version of it, one line's ribbons or all lines' at once, and what one can do to it. */
 import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import { mixedFor, type Refusal, type VersionView } from "../../api/client";
+import { mixedFor, pastWindow, type Refusal, type VersionView } from "../../api/client";
 import { useChangeVersion, useVersion } from "../../api/queries";
 import { duration, oneDecimal, whole } from "../../app/format";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
@@ -112,10 +112,14 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
         actions={
           <>
             <LinePick line={line} onChange={(id) => navigate(`${at}?line=${id}`)} all />
-            <Button onClick={() => setBlocks(true)}>Blocks</Button>
-            <Button weight="strong" onClick={onSearch} disabled={busy}>
-              {busy ? "Searching …" : "Search"}
-            </Button>
+            {pastWindow === undefined && (
+              <>
+                <Button onClick={() => setBlocks(true)}>Blocks</Button>
+                <Button weight="strong" onClick={onSearch} disabled={busy}>
+                  {busy ? "Searching …" : "Search"}
+                </Button>
+              </>
+            )}
           </>
         }
       />

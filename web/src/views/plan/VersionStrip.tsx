@@ -2,7 +2,7 @@
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import type { VersionView } from "../../api/client";
+import { fileAddress, type VersionView } from "../../api/client";
 import { usePublish, useRestoreVersion, useVersions } from "../../api/queries";
 import { Button, buttonLook, Refused } from "../../ui/parts";
 import type { Panels } from "./panels";
@@ -58,7 +58,7 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
                 <DropdownMenu.Item key={form} asChild>
                   <a
                     className="block rounded px-3 py-1.5 text-sm outline-none data-[highlighted]:bg-crumb"
-                    href={`/api/versions/${note.number}/plan.${form}${query}`}
+                    href={fileAddress(`/api/versions/${note.number}/plan.${form}${query}`)}
                     download
                   >
                     {words}

@@ -1,7 +1,7 @@
 /** The plant and its products: everything the plans are made from, to read and to change. */
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import type { Schemas } from "../../api/client";
+import { fileAddress, type Schemas } from "../../api/client";
 import { useLibrary, useLibrarySchemas } from "../../api/queries";
 import { plural } from "../../app/format";
 import { Choice } from "../../ui/Choice";
@@ -82,10 +82,10 @@ function Plant({ view, schemas }: { view: Schemas["LibraryView"]; schemas: Recor
         }
         actions={
           <>
-            <a href="/api/library/file.json" download className={buttonLook()}>
+            <a href={fileAddress("/api/library/file.json")} download className={buttonLook()}>
               Save as JSON
             </a>
-            <a href="/api/library/file.xlsx" download className={buttonLook()}>
+            <a href={fileAddress("/api/library/file.xlsx")} download className={buttonLook()}>
               Save as workbook
             </a>
             <Button onClick={() => setOpen("whole")}>Whole plant</Button>

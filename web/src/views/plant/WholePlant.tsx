@@ -1,5 +1,6 @@
 /** The whole plant: taken out as one file; and the demo, thrown away by its name. */
 import { useState } from "react";
+import { fileAddress } from "../../api/client";
 import { useDiscardDemo, usePlant } from "../../api/queries";
 import { plural } from "../../app/format";
 import { Dialog } from "../../ui/Dialog";
@@ -13,7 +14,7 @@ export function WholePlant({ onClose }: { onClose: () => void }) {
         Library, calendar, orders, stock, and what is on the lines, as one file. An empty Rundgang takes it in and goes
         on from there.
       </p>
-      <a href="/api/plant/file.json" download className={`mt-3 ${buttonLook("strong")}`}>
+      <a href={fileAddress("/api/plant/file.json")} download className={`mt-3 ${buttonLook("strong")}`}>
         Save the whole plant
       </a>
       {plant.isPending && <Loading what="the plant" />}

@@ -111,7 +111,7 @@ def packs_by_now(scenario: Scenario, planned: Sequence[Run], carried: Sequence[R
             for due in (due for due in dues if due.product == product and due.loaded_by_min <= now):
                 thrown[product] += made.too_old(due.fresh_from_min)
                 served.append(_served(due, made, now))
-            lots += _lots(product, made)
+            lots += _lots(product, made, now)
     return Packs(
         served=tuple(served), lots=tuple(lots), thrown={name: packs for name, packs in thrown.items() if packs}
     )
@@ -131,10 +131,10 @@ def _served(due: Due, made: _Made, now: float) -> Served:
     return Served(wave=due.wave, product=due.product, sent=sent, short=due.packs - sent - kept, kept=kept)
 
 
-def _lots(product: str, made: _Made) -> Iterable[FinishedStock]:
-    """What is left in stock, by the hour in which it was made."""
+def _lots(product: str, made: _Made, now: float) -> Iterable[FinishedStock]:
+    """What is made and left in stock, by the hour in which it was made."""
     hours: dict[int, list[float]] = {}
-    for at in made.at[~made.gone & ~made.along].tolist():
+    for at in made.at[~made.gone & ~made.along & (made.at <= now + ON_TIME_MIN)].tolist():
         hours.setdefault(floor(at / MINUTES_PER_HOUR), []).append(at)
     for times in hours.values():
         yield FinishedStock(product=product, packs=len(times), made_min=min(times))
