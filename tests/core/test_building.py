@@ -56,6 +56,26 @@ def test_with_the_usual_figures_a_line_carries_what_its_pattern_carries(pattern:
     assert planned.score.packs_short == 0
 
 
+@pytest.mark.parametrize(
+    ("of_line", "of_product", "said"),
+    [
+        ({"wok": {"machines": 2}}, {}, "wok"),
+        ({}, {"wok": {"dwell_min": 2}}, "wok"),
+        ({"FIRST": {"knobs": 2}}, {}, "knobs"),
+        ({}, {"FIRST": {"knobs": 2}}, "knobs"),
+    ],
+)
+def test_a_figure_that_is_not_asked_is_refused(
+    of_line: dict[str, object], of_product: dict[str, object], said: str
+) -> None:
+    """A misspelt station or figure is no silent nothing: it is named, with what is allowed."""
+    pattern = PATTERNS[0]
+    first = pattern.walk[0].station
+    figures, own = ({key.replace("FIRST", first): each for key, each in of.items()} for of in (of_line, of_product))
+    with pytest.raises(UnknownItemError, match=said):
+        scenario_of(draft_of(pattern, product_of(pattern, figures=own), figures=figures))
+
+
 def _in_the_same_air(scenario: Scenario) -> Scenario:
     """The demo with the own plant's room, so that coolers take the same time."""
     fields = {name: getattr(DEMO, name) for name in Scenario.model_fields}

@@ -12,7 +12,6 @@ from unicodedata import normalize
 
 from pydantic import Field
 
-from rundgang.core.calendar import Calendar
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
 from rundgang.core.kinds.batch import BatchStation, BatchStep
 from rundgang.core.kinds.bench import BenchStation, BenchStep
@@ -237,7 +236,7 @@ def built(library: Library, draft: Draft, window: Window) -> WholePlant:
     Raises
     ------
     UnknownItemError
-        No such pattern.
+        No such pattern; or a figure of a station that is not walked past, or that is not asked of it.
     OutOfRangeError
         So many pieces cannot be in a pack.
     pydantic.ValidationError
@@ -247,6 +246,11 @@ def built(library: Library, draft: Draft, window: Window) -> WholePlant:
     if made is None or not made.formula:
         raise UnknownItemError("pattern", draft.pattern, tuple(one.id for one in patterns(library)))
     used = _used(library, made)
+    walked = tuple(step.station for step in made.route)
+    for given in (draft.figures, *(product.figures for product in draft.products)):
+        for station in given:
+            if station not in walked:
+                raise UnknownItemError("station", station, walked)
     line = _line(library, made, used, draft)
     names = keys([product.name for product in draft.products])
     products = tuple(_product(made, line.id, key, product) for key, product in zip(names, draft.products, strict=True))
@@ -263,7 +267,7 @@ def built(library: Library, draft: Draft, window: Window) -> WholePlant:
         preparations=tuple(one.model_copy(update={"line": line.id}) for one in used.preparations),
         products=products,
     )
-    return begun_with(own, window).model_copy(update={"calendar": Calendar()})
+    return begun_with(own, window)
 
 
 class _Used(NamedTuple):
@@ -292,7 +296,7 @@ def _line(library: Library, made: Product, used: _Used, draft: Draft) -> Line:
         id=keys([draft.line])[0],
         name=draft.line,
         stations=tuple(
-            _filled_in(station, _station_fields(station), draft.figures.get(station.id, {})).model_copy(
+            _filled_in(station, station.id, _station_fields(station), draft.figures.get(station.id, {})).model_copy(
                 update={"staffed": None}
             )
             for station in line.stations
@@ -305,7 +309,7 @@ def _line(library: Library, made: Product, used: _Used, draft: Draft) -> Line:
 def _product(made: Product, line: str, key: str, draft: ProductDraft) -> Product:
     """A product after the pattern; what packs it takes as many pieces as a pack has."""
     route: list[Step] = [
-        _filled_in(step, _step_fields(step), draft.figures.get(step.station, {})) for step in made.route
+        _filled_in(step, step.station, _step_fields(step), draft.figures.get(step.station, {})) for step in made.route
     ]
     place = max((n for n, step in enumerate(route) if getattr(step, "takes", 1) > 1), default=-1)
     if draft.pieces_per_pack != made.pieces_per_pack:
@@ -337,13 +341,13 @@ def _packing(made: Product, step: Step, draft: ProductDraft) -> Step:
     return step.model_copy(update={"takes": round(takes)})
 
 
-def _filled_in(of: Any, fields: Iterable[_Field], figures: Figures) -> Any:
-    """A station or a step with figures of one's own; checked as it is."""
+def _filled_in(of: Any, of_name: str, fields: Iterable[_Field], figures: Figures) -> Any:
+    """A station or a step with figures of one's own; checked as it is. UnknownItemError where one is not asked."""
     known = {field.key: field for field in fields}
     changed: dict[str, Any] = {}
     for key, value in figures.items():
         if key not in known:
-            continue
+            raise UnknownItemError(f"figure of {of_name}", key, tuple(known))
         changed[key] = round(value) if known[key].whole else value
     if "mixers" in changed:
         changed["mixers"] = tuple(f"Mixer {number}" for number in range(1, changed["mixers"] + 1))

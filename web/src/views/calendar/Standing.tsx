@@ -33,7 +33,8 @@ export function StandingOrders({ calendar, edit }: { calendar: Calendar; edit: E
     <>
       <h2 className="font-bold text-base">Standing orders</h2>
       <p className="pb-1 text-ink-2 text-xs">
-        They come into the book by themselves, for the lorries of the window at once and with every next day.
+        New ones come into the book for the lorries of the window at once, and all of them with every next day. Changing
+        or taking away one changes what comes from then on; what is in the book is changed on the Orders page.
       </p>
       <ul>
         {standing.map((order, place) => (
