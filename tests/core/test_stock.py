@@ -48,6 +48,15 @@ def test_what_is_missing_was_the_oldest_and_what_is_more_is_as_old(counted: int,
     assert [(lot.packs, lot.made_min) for lot in found] == lots
 
 
+def test_stock_says_how_old_its_oldest_is() -> None:
+    """Made ten hours and one hour before the start: the age that freshness is counted against."""
+    (first,) = (one for one in demand(LYING, ()) if one.product == "dune-cloud")
+    assert (first.lying, first.oldest_h) == (840, 10)
+    (later,) = (one for one in demand(DAY.changed(finished=(NEW,)), ()) if one.product == "dune-cloud")
+    assert (later.lying, later.oldest_h) == (200, 1)
+    assert {one.oldest_h for one in demand(DAY.changed(finished=()), ())} == {None}
+
+
 def test_a_count_of_one_product_leaves_the_others() -> None:
     other = FinishedStock(product="signal-cocoa", packs=12)
     found = counted_packs(DAY.changed(finished=(OLD, other)), "dune-cloud", 1)

@@ -3060,6 +3060,8 @@ export interface components {
          *     ----------
          *     lying : int
          *         Packs that should lie in the store now: of stock and of the runs of the plan, less what lorries have taken.
+         *     oldest_h : float or None
+         *         Since the oldest of them was made, h: what the freshness of a lorry is counted against.
          *     net : int
          *         Ordered less what is in stock, not below nothing.
          *     choices : tuple of BatchSplit
@@ -3077,6 +3079,8 @@ export interface components {
             in_stock: number;
             /** Lying */
             lying: number;
+            /** Oldest H */
+            oldest_h: number | null;
             /** Net */
             net: number;
             /** Runs */

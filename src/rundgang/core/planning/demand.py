@@ -11,6 +11,7 @@ from rundgang.core.model import Id, Model
 from rundgang.core.planning.model import LinePlan, RunItem
 from rundgang.core.planning.packs import packs_by_now
 from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
 
 
 class DemandRun(Model):
@@ -38,6 +39,8 @@ class Demand(Model):
     ----------
     lying : int
         Packs that should lie in the store now: of stock and of the runs of the plan, less what lorries have taken.
+    oldest_h : float or None
+        Since the oldest of them was made, h: what the freshness of a lorry is counted against.
     net : int
         Ordered less what is in stock, not below nothing.
     choices : tuple of BatchSplit
@@ -50,6 +53,7 @@ class Demand(Model):
     ordered: int
     in_stock: int
     lying: int
+    oldest_h: float | None
     net: int
     runs: tuple[DemandRun, ...]
     choices: tuple[BatchSplit, ...]
@@ -77,9 +81,11 @@ def demand(scenario: Scenario, plans: Iterable[LinePlan]) -> tuple[Demand, ...]:
     stock = Counter[str]()
     for lot in scenario.finished:
         stock[lot.product] += lot.packs
-    lying = Counter[str]()
+    lying, oldest_h = Counter[str](), dict[str, float]()
     for lot in packs_by_now(scenario, (), ()).lots:
         lying[lot.product] += lot.packs
+        age_h = (scenario.opening.now_min - lot.made_min) / MINUTES_PER_HOUR
+        oldest_h[lot.product] = max(age_h, oldest_h.get(lot.product, 0.0))
     return tuple(
         Demand(
             product=product.id,
@@ -87,6 +93,7 @@ def demand(scenario: Scenario, plans: Iterable[LinePlan]) -> tuple[Demand, ...]:
             ordered=ordered.get(product.id, 0),
             in_stock=stock[product.id],
             lying=lying[product.id],
+            oldest_h=oldest_h.get(product.id),
             net=max(0, ordered.get(product.id, 0) - stock[product.id]),
             runs=tuple(runs.get(product.id, ())),
             choices=_choices(scenario, product.id, ordered.get(product.id, 0) - stock[product.id]),

@@ -57,6 +57,9 @@ export function NetDemand() {
                   value={typed[line.product] ?? String(line.lying)}
                   onChange={(event) => setTyped({ ...typed, [line.product]: event.target.value })}
                 />
+                {line.oldest_h !== null && (
+                  <div className="whitespace-nowrap text-ink-2 text-xs">oldest {whole(line.oldest_h)} h</div>
+                )}
               </td>
               <td className="py-1.5 pl-2 font-semibold">{whole(line.net)}</td>
               <td className="py-1.5 pl-4 text-left text-xs">
