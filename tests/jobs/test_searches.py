@@ -10,6 +10,7 @@ from contextlib import contextmanager
 from multiprocessing import get_context
 from multiprocessing.process import BaseProcess
 from random import Random
+from typing import Any
 
 import pytest
 from fastapi import FastAPI
@@ -18,6 +19,7 @@ from sqlmodel import Session, col, func, select
 
 from rundgang.api.searches import MOST_STREAMS
 from rundgang.core.planning.check.plans import check_plant
+from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import Arrangement, Progress, after_evaluations
 from rundgang.jobs.islands import Exchange
@@ -194,6 +196,29 @@ def test_an_error_of_its_own_ends_a_search_in_words(
     engine.dispose()
     state = client.get(f"/api/searches/{job}").json()
     assert (state["state"], state["text"]) == ("failed", BROKE_OFF)
+
+
+@pytest.mark.whole
+def test_a_search_whose_window_has_gone_on_meanwhile_says_so_and_stores_nothing(
+    client: TestClient, urls: Urls, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Its plan is of a window that nobody works by any more: the next window's versions stay as they are."""
+    job, engine = ask(client, seconds=0), connect(urls.app)
+    window = client.get("/api/window").json()["number"]
+
+    def overtaken(*parts: Any, **more: Any) -> PlantPlan:
+        gone = client.post("/api/windows/next", json={}, headers={"Rundgang-Window": str(window)})
+        assert gone.status_code == 201, gone.text
+        return plan_plant(*parts, **more)
+
+    monkeypatch.setattr("rundgang.jobs.search.plan_plant", overtaken)
+    run_search(engine, job, SearchRequest(seconds=0, window=window), lambda: False, CLOCK)
+    with Session(engine) as session:
+        state = state_of(session, job)
+    engine.dispose()
+    assert state.state == "failed"
+    assert "gone on" in state.text
+    assert [note["number"] for note in client.get("/api/versions").json()] == [1]
 
 
 def test_a_worker_that_is_told_to_stop_hands_its_job_back(client: TestClient, urls: Urls) -> None:

@@ -2,7 +2,7 @@
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { fileAddress, type VersionView } from "../../api/client";
+import { fileAddress, pastWindow, type VersionView } from "../../api/client";
 import { usePublish, useRestoreVersion, useVersions } from "../../api/queries";
 import { Button, buttonLook, Refused } from "../../ui/parts";
 import type { Panels } from "./panels";
@@ -44,12 +44,16 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
             published && <span className="ml-2">the floor works by version {published.version}</span>
           )}
         </span>
-        <Button className={small} onClick={undo.undo} disabled={!undo.canUndo} title="u">
-          Undo
-        </Button>
-        <Button className={small} onClick={undo.redo} disabled={!undo.canRedo} title="r">
-          Redo
-        </Button>
+        {pastWindow === undefined && (
+          <>
+            <Button className={small} onClick={undo.undo} disabled={!undo.canUndo} title="u">
+              Undo
+            </Button>
+            <Button className={small} onClick={undo.redo} disabled={!undo.canRedo} title="r">
+              Redo
+            </Button>
+          </>
+        )}
         <DropdownMenu.Root>
           <DropdownMenu.Trigger className={small}>Save as …</DropdownMenu.Trigger>
           <DropdownMenu.Portal>
@@ -78,13 +82,15 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
             </DropdownMenu.Content>
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
-        <Button
-          className={small}
-          onClick={() => publish.mutate(note.number)}
-          disabled={isPublished || publish.isPending}
-        >
-          Publish
-        </Button>
+        {pastWindow === undefined && (
+          <Button
+            className={small}
+            onClick={() => publish.mutate(note.number)}
+            disabled={isPublished || publish.isPending}
+          >
+            Publish
+          </Button>
+        )}
       </div>
       {undo.error && <Refused error={undo.error} />}
       {publish.isError && <Refused error={publish.error} />}
