@@ -9,7 +9,7 @@ import pytest
 from openpyxl import Workbook, load_workbook
 
 from rundgang.core.errors import MalformedError
-from rundgang.core.library import Library, changes, library_of
+from rundgang.core.library import Library, library_of
 from rundgang.demo.ostermere import ostermere
 from rundgang.formats.library_files import (
     SHEETS,
@@ -18,6 +18,7 @@ from rundgang.formats.library_files import (
     read_workbook,
     write_workbook,
 )
+from rundgang.formats.library_words import changes_in_words
 from rundgang.formats.workbooks import NotAWorkbookError
 
 LIBRARY = library_of(ostermere(date(2026, 3, 11)))
@@ -54,7 +55,7 @@ def test_the_workbook_reads_as_people_write() -> None:
     assert oven.value == 236
     oven.value = 240
     changed = read_workbook(saved(written))
-    assert changes(LIBRARY, changed) == ("products lantern-plain route oven temperature_c: 236 → 240",)
+    assert changes_in_words(LIBRARY, changed) == ("Lantern Plain, Steam oven, Temperature: 236 °C → 240 °C",)
 
 
 def test_a_name_is_never_a_formula() -> None:
@@ -68,11 +69,11 @@ def test_a_name_is_never_a_formula() -> None:
 @pytest.mark.parametrize(
     ("sheet", "row", "column", "value", "words"),
     [
-        ("Routes", 6, "dwell_min", 0, "products.0 (lantern-plain).route.4 (oven)"),
-        ("Routes", 3, "yield", -0.5, "greater than or equal to 0.01; found -0.5"),
-        ("Stations", 2, "mixers", None, "stations.0 (mixers).batch.mixers"),
-        ("Ingredients", 2, "role", "dust", "ingredients.0 (flour-mill).role"),
-        ("Formulas", 2, "percent", "lots", "found 'lots'"),
+        ("Routes", 6, "dwell_min", 0, "Routes, row 6, column dwell_min: Input should be greater than or equal to 0.01"),
+        ("Routes", 3, "yield", -0.5, "Routes, row 3, column yield: Input should be greater than or equal to 0.01"),
+        ("Stations", 2, "mixers", None, "Stations, row 2, column mixers: Field required"),
+        ("Ingredients", 2, "role", "dust", "Ingredients, row 2, column role"),
+        ("Formulas", 2, "percent", "lots", "Formulas, row 2, column percent: Input should be a valid number"),
     ],
 )
 def test_a_wrong_cell_is_named(sheet: str, row: int, column: str, value: object, words: str) -> None:
@@ -116,7 +117,7 @@ def test_the_same_names_in_another_order_are_no_change() -> None:
         ),
     )
     assert one.model_dump(mode="json")["products"][0]["traits"] == sorted(traits)
-    assert changes(one, other) == ()
+    assert changes_in_words(one, other) == ()
 
 
 def test_changes_are_said_in_words() -> None:
@@ -125,8 +126,8 @@ def test_changes_are_said_in_words() -> None:
     data["products"][1]["traits"] = []
     data["plant"]["ingredients"].pop()
     del data["products"][2]["packing"]
-    found = changes(LIBRARY, Library.model_validate(data))
-    assert "products lantern-plain formula stand in another order" in found
-    assert "products harvest-sesame traits: seeds → nothing" in found
-    assert "plant ingredients label is gone" in found
+    found = changes_in_words(LIBRARY, Library.model_validate(data))
+    assert "Lantern Plain, Formula stand in another order" in found
+    assert "Harvest Sesame, Leaves behind: seeds → none" in found
+    assert "Label is gone" in found
     assert len(found) == 3, "packing was empty before"

@@ -116,6 +116,7 @@ def test_a_plant_is_built_and_its_plan_printed(empty: FastAPI, empty_page: Page)
 def test_the_demo_is_thrown_away_from_the_page(client: TestClient, page: Page) -> None:
     name = client.get("/api/plant").json()["contents"]["name"]
     page.goto("/plant")
+    page.get_by_role("button", name="Files and versions").click()
     page.get_by_role("button", name="Whole plant").click()
     dialog = page.get_by_role("dialog", name="The whole plant")
     expect(dialog.get_by_role("button", name="Delete the demo")).to_be_disabled()

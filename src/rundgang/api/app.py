@@ -38,7 +38,7 @@ from rundgang.api import (
 from rundgang.api.deps import ChangedSinceError, NotCsvError
 from rundgang.api.guard import BodyLimit, problem, same_origin_only
 from rundgang.api.library import ChangedMeanwhileError, NotALibraryFileError
-from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
+from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.rolling.ahead import FarEnoughError
 from rundgang.formats.orders_csv import TooLargeError
 from rundgang.jobs.founding import NotEmptyError
@@ -91,7 +91,7 @@ def _answer_errors(app: FastAPI) -> None:
     @app.exception_handler(RundgangError)
     def refused(request: Request, error: RundgangError) -> Response:
         status = next((code for kind, code in STATUS.items() if isinstance(error, kind)), 422)
-        faults = list(error.faults) if isinstance(error, MalformedError) else []
+        faults = list(getattr(error, "faults", ()))
         return problem(status, str(error).split(":\n")[0], faults)
 
     @app.exception_handler(RequestValidationError)

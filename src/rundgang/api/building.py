@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from functools import cache
 
 from fastapi import APIRouter
 from pydantic import ValidationError
@@ -12,10 +11,9 @@ from rundgang.api.plant import PlantState, coming_window, state
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.building import Draft, Pattern, built, patterns
 from rundgang.core.errors import MalformedError
-from rundgang.core.library import Library, library_of
 from rundgang.core.model import Model
 from rundgang.core.whole_plant import WholePlant
-from rundgang.demo.ostermere import SOME_DAY, ostermere
+from rundgang.demo.usual import usual_library
 from rundgang.formats.clock import zone_of
 from rundgang.formats.documents import faults_of
 from rundgang.jobs.founding import SOON, found
@@ -29,16 +27,10 @@ class DraftTried(Model):
     balances: tuple[LineBalance, ...]
 
 
-@cache
-def _suggested() -> Library:
-    """Where the usual figures are from: the demo's lines, made up."""
-    return library_of(ostermere(SOME_DAY))
-
-
 @router.get("/patterns")
 def families() -> tuple[Pattern, ...]:
     """The families there is a pattern for, each with its walk and its usual figures."""
-    return patterns(_suggested())
+    return patterns(usual_library())
 
 
 @contextmanager
@@ -52,7 +44,7 @@ def _refused() -> Iterator[None]:
 
 def _built(draft: Draft, now: Now) -> WholePlant:
     with _refused():
-        whole = built(_suggested(), draft, coming_window(now))
+        whole = built(usual_library(), draft, coming_window(now))
     zone_of(whole.scenario)
     return whole
 

@@ -7,7 +7,7 @@ pattern has it, and can be changed later.
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any, NamedTuple, assert_never
+from typing import Any, NamedTuple, TypeVar, assert_never
 from unicodedata import normalize
 
 from pydantic import Field
@@ -17,7 +17,7 @@ from rundgang.core.kinds.batch import BatchStation, BatchStep
 from rundgang.core.kinds.bench import BenchStation, BenchStep
 from rundgang.core.kinds.chamber import ChamberStation, ChamberStep
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
-from rundgang.core.kinds.every import AnyStation, Step
+from rundgang.core.kinds.every import AnyStation, Station, Step
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.load import LoadStation, LoadStep
 from rundgang.core.kinds.rate import RateStation, RateStep
@@ -82,6 +82,13 @@ class Pattern(Model):
     target_per_hour: float
     fresh_for_h: float | None
     walk: tuple[AskedStation, ...]
+
+
+class Starter(Model):
+    """A station of a kind with the step that a product does there, as they usually are: to begin a new one from."""
+
+    station: Station
+    step: Step
 
 
 Figures = Mapping[str, float]
@@ -197,6 +204,47 @@ def patterns(library: Library) -> tuple[Pattern, ...]:
         if made.formula and made.id not in cut and not sells_more:
             first.setdefault(made.family, made)
     return tuple(_pattern(library, made) for made in first.values())
+
+
+OF_ONE_STATION: Mapping[str, Any] = {"staffed": None, "aside": None, "tools": (), "zones": (), "transfer_min": 0}
+"""What a station has only where it stands."""
+
+OF_ONE_PRODUCT: Mapping[str, Any] = {
+    "adds": (),
+    "set_up": (),
+    "rework": 0,
+    "yield_": 1,
+    "next_within_s": None,
+    "tool": None,
+    "takes": 1,
+    "makes": 1,
+    "laminates": None,
+    "bands": None,
+    "cut_out": None,
+    "bakes": False,
+    "bears": None,
+    "zone_c": (),
+}
+"""What a step has only for the product that it is from: pieces go through one for one, and nothing is put on them."""
+
+
+def usual_stations(library: Library) -> dict[str, Starter]:
+    """By kind, the library's first station with a step done there, without what only that plant has."""
+    found: dict[str, Starter] = {}
+    for made in library.products:
+        line = next(line for line in library.plant.lines if line.id == made.line)
+        for step in made.route:
+            if step.kind not in found:
+                station = _without(line.station(step.station), OF_ONE_STATION)
+                found[step.kind] = Starter(station=station, step=_without(step, OF_ONE_PRODUCT))
+    return found
+
+
+Begun = TypeVar("Begun", bound=Model)
+
+
+def _without(of: Begun, own: Mapping[str, Any]) -> Begun:
+    return of.model_copy(update={name: value for name, value in own.items() if name in type(of).model_fields})
 
 
 def _pattern(library: Library, made: Product) -> Pattern:

@@ -1,7 +1,8 @@
 """The library: plant, preparations and products without the day; and what has changed between two versions."""
 
 from collections.abc import Iterator
-from typing import Any
+from itertools import islice
+from typing import Any, Literal, NamedTuple
 
 from rundgang.core.model import Model
 from rundgang.core.plant import Plant
@@ -13,6 +14,21 @@ NAMED_BY = ("id", "ingredient", "item", "carrier", "station")
 
 MOST_CHANGES = 200
 """So many changes are named one by one; more are a new library."""
+
+
+class Difference(NamedTuple):
+    """One thing that differs.
+
+    Attributes
+    ----------
+    path : tuple of str
+        Where it is: the names of fields, and the members of lists by what tells them apart.
+    """
+
+    path: tuple[str, ...]
+    what: Literal["changed", "new", "gone", "reordered"]
+    was: Any
+    now: Any
 
 
 class Library(Model):
@@ -34,37 +50,32 @@ def with_library(scenario: Scenario, library: Library) -> Scenario:
     return Scenario(**fields | {name: getattr(library, name) for name in Library.model_fields})
 
 
-def changes(before: Library, after: Library) -> tuple[str, ...]:
-    """What differs, in words: where, what it was, what it is."""
-    found = []
-    for change in _differences("", before.model_dump(mode="json"), after.model_dump(mode="json")):
-        found.append(change)
-        if len(found) == MOST_CHANGES:
-            found.append("and more")
-            break
-    return tuple(found)
+def differences(before: Library, after: Library) -> tuple[Difference, ...]:
+    """What differs between two versions, at most `MOST_CHANGES` of it."""
+    found = _differences((), before.model_dump(mode="json"), after.model_dump(mode="json"))
+    return tuple(islice(found, MOST_CHANGES))
 
 
-def _differences(where: str, before: Any, after: Any) -> Iterator[str]:
+def _differences(where: tuple[str, ...], before: Any, after: Any) -> Iterator[Difference]:
     if before == after:
         return
     if isinstance(before, dict) and isinstance(after, dict):
         for name in (*before, *(name for name in after if name not in before)):
-            here = f"{where} {name}".strip()
+            here = (*where, name)
             if name not in after:
-                yield f"{here} is gone"
+                yield Difference(here, "gone", before[name], None)
             elif name not in before:
-                yield f"{here} is new"
+                yield Difference(here, "new", None, after[name])
             else:
                 yield from _differences(here, before[name], after[name])
         return
     keyed = _keyed(before), _keyed(after)
     if keyed[0] is not None and keyed[1] is not None:
         if list(keyed[0]) != list(keyed[1]) and sorted(keyed[0]) == sorted(keyed[1]):
-            yield f"{where} stand in another order"
+            yield Difference(where, "reordered", None, None)
         yield from _differences(where, *keyed)
         return
-    yield f"{where}: {_said(before)} → {_said(after)}"
+    yield Difference(where, "changed", before, after)
 
 
 def _keyed(members: Any) -> dict[str, Any] | None:
@@ -76,11 +87,3 @@ def _keyed(members: Any) -> dict[str, Any] | None:
         if all(isinstance(name, str) for name in names) and len(set(names)) == len(names):
             return dict(zip(names, members, strict=True))
     return None
-
-
-def _said(value: Any) -> str:
-    if isinstance(value, list):
-        return "; ".join(_said(member) for member in value) or "nothing"
-    if isinstance(value, dict):
-        return ", ".join(f"{name} {_said(inner)}" for name, inner in value.items())
-    return "nothing" if value is None else f"{value:g}" if isinstance(value, float) else str(value)

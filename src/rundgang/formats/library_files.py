@@ -59,6 +59,18 @@ NEED_NOT_BE = {"Tools", "Crews", "Shared"}
 """Sheets that a workbook may leave out: a plant need not have any."""
 
 
+KINDS = {"batch", "held", "rate", "conveyor", "chamber", "load", "bench"}
+"""Kinds stand in the path of a fault, but in no column."""
+
+
+class _SheetRow(dict[str, Any]):
+    """What a row of a sheet says, and where it stands."""
+
+    def __init__(self, row: Row, place: str) -> None:
+        super().__init__(row)
+        self.place = place
+
+
 PLANT_SHEETS = {"ingredients", "lines", "crews", "shared"}
 """Parts of the plant that have sheets of their own."""
 
@@ -81,14 +93,24 @@ def as_library(data: Any) -> Library:
 
 
 def _placed(data: Any, fault: str) -> str:
-    """A fault's place with ids beside the numbers: products.3 (tarn-white).route.2 (moulder).strokes_per_min."""
+    """A fault's place: its sheet, row and column, or else its path with ids beside the numbers.
+
+    products.3 (tarn-white).route.2 (moulder).strokes_per_min, or Routes, row 24, column strokes_per_min.
+    """
     where, colon, rest = fault.partition(": ")
     here, parts = data, []
+    cell, column = None, list[str]()
     for part in where.split("."):
-        here = _inside(here, part)
+        above, here = here, _inside(here, part)
         name = here.get("id") or here.get("station") or here.get("ingredient") if isinstance(here, dict) else None
         parts.append(f"{part} ({name})" if part.isdigit() and isinstance(name, str) else part)
-    return ".".join(parts) + colon + rest
+        column.append(part)
+        if isinstance(here, _SheetRow) and here is not above:
+            cell, column = here.place, []
+    if cell is None:
+        return ".".join(parts) + colon + rest
+    named = ".".join(part for part in column if part not in KINDS)
+    return f"{cell}, column {named}{colon}{rest}" if named else cell + colon + rest
 
 
 def _inside(data: Any, part: str) -> Any:
@@ -198,23 +220,23 @@ def read_workbook(data: bytes) -> Library:
 
 def _sheets(data: bytes) -> dict[str, list[Row]]:
     with opened(data) as book:
-        found = {sheet: list(_rows_in(book[sheet])) for sheet in SHEETS if sheet in book.sheetnames}
+        found = {sheet: list(_rows_in(sheet, book[sheet])) for sheet in SHEETS if sheet in book.sheetnames}
     missing = [sheet for sheet in SHEETS if sheet not in found and sheet not in NEED_NOT_BE]
     if missing:
         raise MalformedError("The workbook", tuple(f"sheet {sheet} is missing" for sheet in missing))
     return found
 
 
-def _rows_in(page: Any) -> Iterator[Row]:
+def _rows_in(sheet: str, page: Any) -> Iterator[Row]:
     rows: Iterable[tuple[Any, ...]] = page.iter_rows(values_only=True, max_row=MOST_ROWS + 1)
     head: tuple[str, ...] | None = None
-    for row in rows:
+    for number, row in enumerate(rows, start=1):
         if head is None:
             head = tuple("" if cell is None else str(cell).strip() for cell in row)
             continue
         filled = {name: cell for name, cell in zip(head, row, strict=False) if name and cell is not None}
         if filled:
-            yield filled
+            yield _SheetRow(filled, f"{sheet}, row {number}")
 
 
 def _data_of(sheets: dict[str, list[Row]]) -> Row:
@@ -225,45 +247,50 @@ def _data_of(sheets: dict[str, list[Row]]) -> Row:
 
     plant = _nested(sheets["Plant"][0]) if sheets["Plant"] else {}
     lines = [
-        _nested(line)
-        | {
-            "stations": [
-                station | {"tools": _tools(sheets.get("Tools", []), line.get("id"), station.get("id"))}
+        _with(
+            _nested(line),
+            stations=[
+                _with(station, tools=_tools(sheets.get("Tools", []), line.get("id"), station.get("id")))
                 for station in of("Stations", "line", line.get("id"))
             ],
-            "carriers": of("Carriers", "line", line.get("id")),
-        }
+            carriers=of("Carriers", "line", line.get("id")),
+        )
         for line in sheets["Lines"]
     ]
     return {
-        "plant": plant
-        | {
-            "ingredients": [_nested(row) for row in sheets["Ingredients"]],
-            "lines": lines,
-            "crews": [_nested(row) for row in sheets.get("Crews", [])],
-            "shared": _shared(sheets.get("Shared", [])),
-        },
+        "plant": _with(
+            plant,
+            ingredients=[_nested(row) for row in sheets["Ingredients"]],
+            lines=lines,
+            crews=[_nested(row) for row in sheets.get("Crews", [])],
+            shared=_shared(sheets.get("Shared", [])),
+        ),
         "preparations": [
-            _nested(made) | {"formula": _without(of("Formulas", "preparation", made.get("id")), "product")}
+            _with(_nested(made), formula=_without(of("Formulas", "preparation", made.get("id")), "product"))
             for made in sheets["Preparations"]
         ],
         "products": [
-            _nested(product)
-            | {
-                "formula": _without(of("Formulas", "product", product.get("id")), "preparation"),
-                "route": of("Routes", "product", product.get("id")),
-                "packing": of("Packing", "product", product.get("id")),
-                "carriers": of("Rides", "product", product.get("id")),
-            }
+            _with(
+                _nested(product),
+                formula=_without(of("Formulas", "product", product.get("id")), "preparation"),
+                route=of("Routes", "product", product.get("id")),
+                packing=of("Packing", "product", product.get("id")),
+                carriers=of("Rides", "product", product.get("id")),
+            )
             for product in sheets["Products"]
         ],
     }
 
 
+def _with(row: Row, **more: Any) -> Row:
+    """A row with what stands on other sheets."""
+    return _like(row, {**row, **more})
+
+
 def _tools(rows: list[Row], line: object, station: object) -> list[Row]:
     """The tools of a station of a line."""
-    own = (row for row in rows if (row.get("line"), row.get("station")) == (line, station))
-    return [{name: value for name, value in _nested(row, "line").items() if name != "station"} for row in own]
+    own = [row for row in rows if (row.get("line"), row.get("station")) == (line, station)]
+    return _without([_nested(row, "line") for row in own], "station")
 
 
 def _shared(rows: list[Row]) -> list[Row]:
@@ -276,7 +303,12 @@ def _shared(rows: list[Row]) -> list[Row]:
 
 
 def _without(rows: list[Row], name: str) -> list[Row]:
-    return [{key: value for key, value in row.items() if key != name} for row in rows]
+    return [_like(row, {key: value for key, value in row.items() if key != name}) for row in rows]
+
+
+def _like(row: Row, changed: Row) -> Row:
+    """A row with other contents, where the first stands."""
+    return _SheetRow(changed, row.place) if isinstance(row, _SheetRow) else changed
 
 
 def _nested(row: Row, leave_out: str = "") -> Row:
@@ -290,7 +322,7 @@ def _nested(row: Row, leave_out: str = "") -> Row:
         for part in above:
             inside = inside.setdefault(part, {})
         inside[name] = _from_a_cell(name, cell)
-    return found
+    return _like(row, found)
 
 
 def _from_a_cell(name: str, cell: Any) -> Any:

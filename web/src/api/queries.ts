@@ -436,6 +436,36 @@ export const useLibrarySchemas = () =>
     queryFn: () => asked(api.GET("/api/library/schemas")),
   });
 
+/** What each kind of station is called. */
+export const useStationKinds = () =>
+  useQuery({
+    queryKey: ["station-kinds"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => asked(api.GET("/api/library/kinds")),
+  });
+
+/** By kind, what a new station and its step begin from. */
+export const useStarters = () =>
+  useQuery({
+    queryKey: ["starters"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => asked(api.GET("/api/library/starters")),
+  });
+
+const TYPING_MS = 250;
+
+/** What a draft of the library would do; asked once one has stopped typing, and shown until the next answer. */
+export const useTriedLibrary = (edits: Schemas["Edit"][], product: string | undefined, version: number) =>
+  useQuery<Schemas["Trial"], Refusal>({
+    queryKey: ["tried-library", version, product, edits],
+    placeholderData: (previous) => previous,
+    queryFn: async ({ signal }) => {
+      await new Promise((resolve) => setTimeout(resolve, TYPING_MS));
+      if (signal.aborted) throw new Refusal(0, "Typed on meanwhile.", []);
+      return asked(api.POST("/api/library/try", { body: { edits, product: product ?? null } }));
+    },
+  });
+
 export const useLibraryVersions = () =>
   useQuery({ queryKey: ["library-versions"], queryFn: () => asked(api.GET("/api/library/versions")) });
 

@@ -841,9 +841,49 @@ export interface paths {
         };
         /**
          * Schemas
-         * @description The JSON Schema of each kind of thing, for forms.
+         * @description The JSON Schema of each kind of thing, for forms; each field has its words.
          */
         get: operations["schemas_api_library_schemas_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Station Kinds
+         * @description What each kind of station is called.
+         */
+        get: operations["station_kinds_api_library_kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Starters
+         * @description By kind, a station and its step with the usual figures, those of the demo plant.
+         */
+        get: operations["starters_api_library_starters_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -903,9 +943,29 @@ export interface paths {
         put?: never;
         /**
          * Change
-         * @description Change, add or take away one thing; the whole library is checked before anything is saved.
+         * @description Change, add or take away things; the whole library is checked before anything is saved.
          */
         post: operations["change_api_library_change_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Change
+         * @description What a change would do to a product's line and to the newest plan; nothing is saved.
+         */
+        post: operations["try_change_api_library_try_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3205,6 +3265,28 @@ export interface components {
             balances: components["schemas"]["LineBalance"][];
         };
         /**
+         * Edit
+         * @description One thing of the library as it shall be; without data it goes.
+         *
+         *     Attributes
+         *     ----------
+         *     data : dict or None
+         *         The thing, as its schema says; of the plant itself what is neither line nor ingredient.
+         */
+        Edit: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plant" | "lines" | "products" | "ingredients" | "preparations";
+            /** Id */
+            id: string;
+            /** Data */
+            data?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
          * Ended
          * @description A run ends when it has given so many packs.
          */
@@ -3257,6 +3339,25 @@ export interface components {
              * @default 0
              */
             loading_min: number;
+        };
+        /**
+         * Fault
+         * @description What is wrong, and with which thing of the library.
+         *
+         *     Attributes
+         *     ----------
+         *     kind, id : str or None
+         *         The thing; None where it is the library as a whole.
+         *     says : str
+         *         In words, with its place before it.
+         */
+        Fault: {
+            /** Kind */
+            kind?: ("plant" | "lines" | "products" | "ingredients" | "preparations") | null;
+            /** Id */
+            id?: string | null;
+            /** Says */
+            says: string;
         };
         /**
          * Figure
@@ -3441,6 +3542,20 @@ export interface components {
             first_s: number;
             /** Second S */
             second_s: number;
+        };
+        /**
+         * GapChange
+         * @description White time at the divider between two neighbours, min.
+         */
+        GapChange: {
+            /** First */
+            first: string;
+            /** Then */
+            then: string;
+            /** Was Min */
+            was_min: number;
+            /** Now Min */
+            now_min: number;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -3977,29 +4092,18 @@ export interface components {
         };
         /**
          * LibraryChange
-         * @description One thing of the library as it shall be; without data it goes.
+         * @description Things of the library as they shall be, all at once.
          *
          *     Attributes
          *     ----------
          *     based_on : int
          *         The version on which the change was made.
-         *     data : dict or None
-         *         The thing, as its schema says.
          */
         LibraryChange: {
             /** Based On */
             based_on: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "ingredients" | "lines" | "preparations" | "products";
-            /** Id */
-            id: string;
-            /** Data */
-            data?: {
-                [key: string]: unknown;
-            } | null;
+            /** Edits */
+            edits: components["schemas"]["Edit"][];
         };
         /**
          * LibraryNote
@@ -4054,6 +4158,51 @@ export interface components {
              * @default []
              */
             carriers: components["schemas"]["Carrier"][];
+        };
+        /**
+         * LineAmended
+         * @description What changes in the plan of a line.
+         *
+         *     Attributes
+         *     ----------
+         *     gone : tuple of str
+         *         Runs whose product would no longer be made there.
+         *     breaks : tuple of Violation
+         *         What the plan as it stands would break.
+         */
+        LineAmended: {
+            /** Line */
+            line: string;
+            /**
+             * Stays
+             * @default []
+             */
+            stays: components["schemas"]["StayChange"][];
+            /**
+             * Runs
+             * @default []
+             */
+            runs: components["schemas"]["RunChange"][];
+            /**
+             * Gaps
+             * @default []
+             */
+            gaps: components["schemas"]["GapChange"][];
+            /**
+             * Lorries
+             * @default []
+             */
+            lorries: components["schemas"]["LorryChange"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /**
+             * Breaks
+             * @default []
+             */
+            breaks: components["schemas"]["Violation"][];
         };
         /**
          * LineBalance
@@ -4414,6 +4563,20 @@ export interface components {
              * @default 0
              */
             loading_min: number;
+        };
+        /**
+         * LorryChange
+         * @description Packs of a product that a lorry misses.
+         */
+        LorryChange: {
+            /** Wave */
+            wave: string;
+            /** Product */
+            product: string;
+            /** Was Short */
+            was_short: number;
+            /** Now Short */
+            now_short: number;
         };
         /**
          * LorryLate
@@ -5361,6 +5524,31 @@ export interface components {
             };
         };
         /**
+         * ProductSheet
+         * @description What follows from a product's formula and way.
+         *
+         *     Attributes
+         *     ----------
+         *     scaling_g : float
+         *         Dough in one piece as it enters the first step after mixing, g.
+         *     batch_kg : float
+         *         The largest dough.
+         *     formula : tuple of ScaledIngredient
+         *         Weighed for that dough.
+         *     allergens : tuple of str
+         *         From its ingredients.
+         */
+        ProductSheet: {
+            /** Scaling G */
+            scaling_g: number;
+            /** Batch Kg */
+            batch_kg: number;
+            /** Formula */
+            formula: components["schemas"]["ScaledIngredient"][];
+            /** Allergens */
+            allergens: string[];
+        };
+        /**
          * ProductView
          * @description A product as the navigation needs it; `elsewhere` names the same article on other lines.
          */
@@ -5842,6 +6030,24 @@ export interface components {
             };
         };
         /**
+         * RunChange
+         * @description A run as it is, and as it would be: its start and its last pack, min from the window's start.
+         */
+        RunChange: {
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Was Start Min */
+            was_start_min: number;
+            /** Now Start Min */
+            now_start_min: number;
+            /** Was Last Pack Min */
+            was_last_pack_min: number;
+            /** Now Last Pack Min */
+            now_last_pack_min: number;
+        };
+        /**
          * RunItem
          * @description Packs that a run is to make for a lorry.
          */
@@ -6198,6 +6404,16 @@ export interface components {
             stations: components["schemas"]["StationRef"][];
         };
         /**
+         * Shown
+         * @description A product's line as it is balanced for it; None where it cannot be made, which `refused` explains.
+         */
+        Shown: {
+            balance: components["schemas"]["LineBalance"] | null;
+            sheet: components["schemas"]["ProductSheet"] | null;
+            /** Refused */
+            refused?: string | null;
+        };
+        /**
          * Shut
          * @description A stretch of time in which a row takes nothing.
          */
@@ -6395,6 +6611,16 @@ export interface components {
             customer?: string | null;
         };
         /**
+         * Starter
+         * @description A station of a kind with the step that a product does there, as they usually are: to begin a new one from.
+         */
+        Starter: {
+            /** Station */
+            station: components["schemas"]["BatchStation"] | components["schemas"]["HeldStation"] | components["schemas"]["RateStation"] | components["schemas"]["ConveyorStation"] | components["schemas"]["ChamberStation"] | components["schemas"]["LoadStation"] | components["schemas"]["BenchStation"];
+            /** Step */
+            step: components["schemas"]["BatchStep"] | components["schemas"]["HeldStep"] | components["schemas"]["RateStep"] | components["schemas"]["ConveyorStep"] | components["schemas"]["ChamberStep"] | components["schemas"]["LoadStep"] | components["schemas"]["BenchStep"];
+        };
+        /**
          * StationRef
          * @description A station of a line.
          */
@@ -6436,6 +6662,22 @@ export interface components {
             dwell_min: number;
             /** Busy Share */
             busy_share: number;
+        };
+        /**
+         * StayChange
+         * @description A station that a product's runs stay at for another time, min.
+         */
+        StayChange: {
+            /** Product */
+            product: string;
+            /** Runs */
+            runs: string[];
+            /** Station */
+            station: string;
+            /** Was Min */
+            was_min: number;
+            /** Now Min */
+            now_min: number;
         };
         /**
          * Stock
@@ -6720,6 +6962,61 @@ export interface components {
             made: components["schemas"]["Point"][];
             /** Due */
             due: components["schemas"]["Point"][];
+        };
+        /**
+         * Trial
+         * @description What a change of the library would do; nothing is saved.
+         *
+         *     Attributes
+         *     ----------
+         *     faults : tuple of Fault
+         *         Why it cannot be saved; none where it can.
+         *     changes : tuple of str
+         *         What differs from the newest version, in words.
+         *     was, now : Shown or None
+         *         The line of the product asked for; None where it is not in that library.
+         *     version : int or None
+         *         The plan that `plan` is about.
+         *     plan : tuple of LineAmended
+         *         What changes in it.
+         *     cannot : str or None
+         *         Why the plan's runs could not be made at all.
+         */
+        Trial: {
+            /**
+             * Faults
+             * @default []
+             */
+            faults: components["schemas"]["Fault"][];
+            /**
+             * Changes
+             * @default []
+             */
+            changes: string[];
+            was?: components["schemas"]["Shown"] | null;
+            now?: components["schemas"]["Shown"] | null;
+            /** Version */
+            version?: number | null;
+            /**
+             * Plan
+             * @default []
+             */
+            plan: components["schemas"]["LineAmended"][];
+            /** Cannot */
+            cannot?: string | null;
+        };
+        /**
+         * TrialRequest
+         * @description A change of the newest version to try, perhaps none, and the product whose line is shown with it.
+         */
+        TrialRequest: {
+            /**
+             * Edits
+             * @default []
+             */
+            edits: components["schemas"]["Edit"][];
+            /** Product */
+            product?: string | null;
         };
         /**
          * Tried
@@ -7294,6 +7591,54 @@ export interface components {
             plans: components["schemas"]["PlanState"][];
             /** Library */
             library: number;
+        };
+        /**
+         * Word
+         * @description What a field is called, and what helps to fill it in.
+         *
+         *     Attributes
+         *     ----------
+         *     quantity : str
+         *         A row of the table of units; `unit` is said where it has none.
+         *     refers : str
+         *         What it picks from: item, ingredient, packing, station, line, product, carrier, crew.
+         *     share : bool
+         *         Whether it is a share that is written as per cent.
+         *     choices : dict of str to str
+         *         The words of each of its values.
+         */
+        Word: {
+            /** Name */
+            name: string;
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Quantity
+             * @default
+             */
+            quantity: string;
+            /**
+             * Refers
+             * @default
+             */
+            refers: string;
+            /**
+             * Share
+             * @default false
+             */
+            share: boolean;
+            /** Choices */
+            choices?: {
+                [key: string]: string;
+            };
         };
         /**
          * WornTool
@@ -8972,6 +9317,50 @@ export interface operations {
             };
         };
     };
+    station_kinds_api_library_kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["Word"];
+                    };
+                };
+            };
+        };
+    };
+    starters_api_library_starters_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["Starter"];
+                    };
+                };
+            };
+        };
+    };
     as_json_api_library_file_json_get: {
         parameters: {
             query?: {
@@ -9064,6 +9453,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_change_api_library_try_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
                 };
             };
             /** @description Validation Error */

@@ -3,6 +3,7 @@ import type { PlanningWindow } from "../api/client";
 
 const MINUTE_MS = 60_000;
 const DAY_MINUTES = 1_440;
+const SECONDS_PER_MINUTE = 60;
 
 const WHOLE = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 0 });
 export const whole = (value: number) => WHOLE.format(Math.round(value));
@@ -18,6 +19,10 @@ export function duration(minutes: number): string {
   if (rounded < 60) return `${rounded} min`;
   return `${Math.floor(rounded / 60)} h ${String(rounded % 60).padStart(2, "0")}`;
 }
+
+/** The same, in seconds where it is less than a minute. */
+export const brief = (minutes: number) =>
+  minutes < 1 ? `${Math.round(minutes * SECONDS_PER_MINUTE)} s` : duration(minutes);
 
 export const plural = (count: number, one: string, many = `${one}s`) => `${whole(count)} ${count === 1 ? one : many}`;
 

@@ -168,6 +168,13 @@ def repair(scenario: Scenario, plan: PlantPlan, change: Change) -> Repaired:
     return Repaired(plan=revalued(scenario, plan, plans), moved=moves(before, made))
 
 
+def relaid(scenario: Scenario, plan: PlantPlan, line_id: str) -> LinePlan:
+    """A line's plan in the order it has, with what the scenario says now of plant and products."""
+    line = LineInPlace(scenario, plan, line_id)
+    kept = [_lined(run) for run in line.free]
+    return line.laid_out(_best(line, [kept], plan.weights), line.before.rule)
+
+
 def revalued(scenario: Scenario, plan: PlantPlan, plans: tuple[LinePlan, ...]) -> PlantPlan:
     """The plant's plan with other plans of its lines."""
     score = plant_score(scenario, plans)

@@ -1,6 +1,7 @@
 /** A station of the walk: its sign, what is asked of it, and how full it is at the pace. */
 import type { LineBalance, Schemas } from "../../api/client";
 import { percent, whole } from "../../app/format";
+import { StationSign } from "../../ui/signs";
 import type { Figures } from "./draft";
 import { Entry } from "./Entry";
 
@@ -12,17 +13,6 @@ type Props = {
   ofProduct: Figures;
   onStation: (figures: Figures) => void;
   onProduct: (figures: Figures) => void;
-};
-
-/** What each kind of station does, as a drawn sign of 24 x 24. */
-const SIGNS: Record<string, string> = {
-  batch: "M4 9h16l-2 9a4 4 0 0 1-4 3h-4a4 4 0 0 1-4-3zM12 3v9M9 15l6-3",
-  held: "M3 8h18v9a3 3 0 0 1-3 3H6a3 3 0 0 1-3-3zM7 13q2.500-3 5 0t5 0",
-  rate: "M6 3v7h12V3M12 10v5M4 20h16M9 20v-3h6v3",
-  conveyor: "M5 14h14a3 3 0 0 1 0 6H5a3 3 0 0 1 0-6zM7 11h3V8H7zM14 11h3V8h-3z",
-  chamber: "M4 4h16v16H4zM8 8h8M8 12h8M8 16h8",
-  load: "M4 6h16v14H4zM12 2v8M9 7l3 3 3-3M8 15h8",
-  bench: "M3 12h18M6 12v8M18 12v8M9 6a2 2 0 1 0 .1 0M15 6a2 2 0 1 0 .1 0",
 };
 
 const put = (figures: Figures, key: string, value: number | null | undefined): Figures => {
@@ -46,9 +36,7 @@ export function StationCard({ asked, stage, narrowest, ofStation, ofProduct, onS
         className={`mt-1 rounded-lg border bg-paper px-3 pt-2 pb-2.5 ${narrowest ? "border-ember" : "border-rule"}`}
       >
         <div className="flex items-center gap-2">
-          <svg aria-hidden="true" viewBox="0 0 24 24" className="h-6 w-6 text-crust" fill="none" stroke="currentColor">
-            <path d={SIGNS[asked.kind] ?? ""} strokeWidth="1.6" strokeLinecap="round" strokeLinejoin="round" />
-          </svg>
+          <StationSign sign={asked.kind} />
           <h3 className="flex-1 font-bold text-sm">{asked.name}</h3>
           {narrowest && <span className="font-semibold text-ember text-xs">narrowest</span>}
         </div>

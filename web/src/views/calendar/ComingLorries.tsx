@@ -2,9 +2,10 @@
 import { useState } from "react";
 import type { Calendar, DepartureView } from "../../api/client";
 import { whole } from "../../app/format";
+import { keyFor } from "../../app/keys";
 import { Button } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
-import { type EditCalendar, keyFor } from "./days";
+import type { EditCalendar } from "./days";
 
 type View = { departures: DepartureView[] };
 type Props = { view: View; calendar: Calendar; edit: EditCalendar };

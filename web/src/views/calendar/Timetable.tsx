@@ -1,8 +1,9 @@
 /** The weekly timetable: every lorry with its days, its time, and when its loading ends. */
 import { useState } from "react";
 import type { Calendar } from "../../api/client";
+import { keyFor } from "../../app/keys";
 import { Button } from "../../ui/parts";
-import { type EditCalendar, EVERY_DAY, keyFor, put } from "./days";
+import { type EditCalendar, EVERY_DAY, put } from "./days";
 import { Weekdays } from "./Weekdays";
 
 const FIELD = "rounded border border-trail/60 bg-ground px-2 py-1";

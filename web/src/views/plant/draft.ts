@@ -1,0 +1,91 @@
+/** What is changed in the plant and not saved yet: kept over a reload, undone step by step, saved all at once. */
+import { useEffect, useMemo, useState } from "react";
+import type { Schemas } from "../../api/client";
+import type { Data } from "./form/schema";
+
+export type Edit = Schemas["Edit"];
+export type Kind = Edit["kind"];
+export type Library = Schemas["Library"];
+export type Thing = Data & { id: string; name: string };
+
+type Kept = { basedOn: number; steps: Edit[][] };
+
+const KEY = "rundgang.plant-draft";
+const ONE_STEP_MS = 1_000;
+const MOST_STEPS = 200;
+
+function recalled(): Kept | undefined {
+  try {
+    const kept = JSON.parse(localStorage.getItem(KEY) ?? "null") as Kept | null;
+    return kept && Array.isArray(kept.steps) && kept.steps.every(Array.isArray) ? kept : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** A kind's things of a library; of the plant itself, what is neither line nor ingredient. */
+export function thingsOf(library: Library, kind: Kind): Thing[] {
+  const { ingredients, lines, ...plant } = library.plant;
+  const found = { ingredients, lines, products: library.products, preparations: library.preparations ?? [] };
+  return (kind === "plant" ? [{ ...plant, id: "plant" }] : found[kind]) as unknown as Thing[];
+}
+
+/** A library with things as they shall be. */
+export function edited(library: Library, edits: readonly Edit[]): Library {
+  const after = structuredClone(library) as unknown as Record<string, Thing[]> & { plant: Record<string, Thing[]> };
+  for (const { kind, id, data } of edits) {
+    if (kind === "plant") {
+      after.plant = { ...after.plant, ...(data as Record<string, Thing[]>) };
+      continue;
+    }
+    const holder: Record<string, Thing[]> = kind === "lines" || kind === "ingredients" ? after.plant : after;
+    const things = holder[kind] ?? [];
+    const place = things.findIndex((thing) => thing.id === id);
+    if (data == null) holder[kind] = things.filter((thing) => thing.id !== id);
+    else if (place < 0) holder[kind] = [...things, data as Thing];
+    else holder[kind] = things.map((thing, at) => (at === place ? (data as Thing) : thing));
+  }
+  return after as unknown as Library;
+}
+
+/** The newest of each thing. */
+const merged = (edits: Edit[], more: readonly Edit[]) => [
+  ...edits.filter((old) => !more.some((one) => one.kind === old.kind && one.id === old.id)),
+  ...more,
+];
+
+export function useDraft(newest: number, library: Library) {
+  const [kept, setKept] = useState<Kept>(() => recalled() ?? { basedOn: newest, steps: [] });
+  const [last, setLast] = useState({ key: "", at: 0 });
+  const edits = kept.steps.at(-1) ?? [];
+  useEffect(() => {
+    if (edits.length > 0) localStorage.setItem(KEY, JSON.stringify(kept));
+    else localStorage.removeItem(KEY);
+  }, [kept, edits]);
+  const after = useMemo(() => edited(library, edits), [library, edits]);
+  const edit = (more: readonly Edit[]) => {
+    // What one types into one thing without a pause is one step to undo.
+    const key = more.map((one) => `${one.kind} ${one.id} ${one.data == null}`).join();
+    const goesOn = key === last.key && Date.now() - last.at < ONE_STEP_MS && kept.steps.length > 0;
+    setLast({ key, at: Date.now() });
+    const before = goesOn ? kept.steps.slice(0, -1) : kept.steps;
+    setKept({
+      basedOn: edits.length === 0 ? newest : kept.basedOn,
+      steps: [...before.slice(-MOST_STEPS), merged(edits, more)],
+    });
+  };
+  return {
+    edits,
+    library: after,
+    basedOn: edits.length === 0 ? newest : kept.basedOn,
+    edit,
+    undo: () => {
+      setLast({ key: "", at: 0 });
+      setKept({ ...kept, steps: kept.steps.slice(0, -1) });
+    },
+    leave: () => setKept({ basedOn: newest, steps: [] }),
+    onNewest: () => setKept({ ...kept, basedOn: newest }),
+  };
+}
+
+export type Draft = ReturnType<typeof useDraft>;
