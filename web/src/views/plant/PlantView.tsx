@@ -62,8 +62,11 @@ function Plant({ view, schemas, starters }: PlantProps) {
   const kind = KINDS.find((found) => found.value === params.kind)?.value ?? "lines";
   const faults = tried.data?.faults?.length ?? 0;
   const count = draft.edits.length;
-  const save = () =>
-    change.mutateAsync({ based_on: draft.basedOn, edits: draft.edits }).then(draft.leave, () => undefined);
+  const save = async () => {
+    const edits = draft.edits;
+    const taken = await change.mutateAsync({ based_on: draft.basedOn, edits }).catch(() => undefined);
+    if (taken) draft.saved(edits, taken.note?.number ?? draft.basedOn);
+  };
   const parts: Parts = {
     draft,
     starters,

@@ -50,9 +50,11 @@ export function Walk({ stations, steps, balance, chosen, onChoose, onMove, onIns
                 type="button"
                 aria-label={`Put a station in after ${station.name}`}
                 onClick={() => onInsert(place + 1)}
-                className="w-6 text-muted hover:text-crust"
+                className="w-6 shrink-0 text-muted hover:text-crust"
               >
-                +
+                <svg aria-hidden="true" viewBox="0 0 12 12" className="mx-auto h-3 w-3" stroke="currentColor">
+                  <path d="M6 1v10M1 6h10" />
+                </svg>
               </button>
             )}
           </div>
@@ -87,7 +89,6 @@ function Card({ station, stage, narrowest, step, chosen, onChoose }: CardProps) 
   return (
     <button
       type="button"
-      aria-label={station.name}
       aria-pressed={chosen}
       onClick={onChoose}
       className={`flex min-w-0 flex-1 flex-col items-center rounded-lg border bg-paper px-2 pt-3 pb-2 text-center hover:border-crust ${
@@ -100,10 +101,10 @@ function Card({ station, stage, narrowest, step, chosen, onChoose }: CardProps) 
         lang="en"
       >
         {station.name}
-      </span>
+      </span>{" "}
       <span className="mt-0.5 flex-1 text-ink-2 text-xs leading-4">
         {stage ? `${machinesOf(stage, units)}, ${brief(stage.dwell_min)}` : step ? "…" : "not on its way"}
-      </span>
+      </span>{" "}
       {stage && (
         <>
           <span aria-hidden="true" className="mt-1.5 block h-1.5 w-full overflow-hidden rounded bg-rule">

@@ -84,6 +84,12 @@ export function useDraft(newest: number, library: Library) {
       setKept({ ...kept, steps: kept.steps.slice(0, -1) });
     },
     leave: () => setKept({ basedOn: newest, steps: [] }),
+    /** What was saved is no longer a draft; what was typed meanwhile stays one. */
+    saved: (done: readonly Edit[], basedOn: number) =>
+      setKept((now) => {
+        const rest = (now.steps.at(-1) ?? []).filter((one) => !done.includes(one));
+        return { basedOn, steps: rest.length > 0 ? [rest] : [] };
+      }),
     onNewest: () => setKept({ ...kept, basedOn: newest }),
   };
 }
