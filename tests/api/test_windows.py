@@ -272,3 +272,61 @@ def test_standing_orders_come_by_themselves(app: FastAPI, client: TestClient) ->
     refused = client.post("/api/calendar", json={"calendar": view["calendar"], "seen": view["number"]})
     assert refused.status_code == 422
     assert "standing order SO-1 is for stone" in refused.text
+
+
+def test_a_room_that_follows_the_weather_does_so_in_the_next_window_too(app: FastAPI, client: TestClient) -> None:
+    at(app, 960)
+    entered = {"room_c": 23.5, "flour_c": 21, "tap_c": 14.5, "humidity_pct": 50, "by_weather": True}
+    stored = client.post("/api/conditions", json=entered)
+    assert stored.status_code == 201, stored.text
+    was = client.get("/api/window").json()
+    assert len(was["conditions"]["by_hour"]) == -(-was["window"]["minutes"] // 60)
+    assert was["conditions_now"]["room_c"] == pytest.approx(23.5), "it begins from what was read"
+    go_on(client)
+    now = client.get("/api/window").json()
+    assert now["conditions"]["by_weather"]
+    assert len(now["conditions"]["by_hour"]) == -(-now["window"]["minutes"] // 60)
+    weather = client.get("/api/weather").json()
+    assert weather["simulated"] is True
+    rooms = [hour["room"]["room_c"] for hour in weather["hours"]]
+    assert [hour["room_c"] for hour in now["conditions"]["by_hour"]] == rooms
+    assert len({*rooms}) > 10
+
+
+def test_readings_fit_the_room_once_there_are_enough(app: FastAPI, client: TestClient) -> None:
+    found = client.get("/api/weather").json()
+    assert found["fitted"] is None
+    assert "at least 4" in found["too_little"]
+    for hour in range(0, 20, 4):
+        at(app, 60 * hour)
+        entered = {"room_c": 20 + hour / 10, "flour_c": 21, "tap_c": 14.5}
+        assert client.post("/api/conditions", json=entered).status_code == 201
+    fitted = client.get("/api/weather").json()["fitted"]
+    assert fitted["readings"] == 5
+    assert 5 < fitted["offset_k"] < 30
+
+
+def test_the_hours_as_they_are_typed_decide_about_water(app: FastAPI, client: TestClient) -> None:
+    """A card mixed in the hour of 75 % has 20 points of the plant's rule less water than one at 55 %."""
+    at(app, 0)
+    hours = [{"humidity_pct": 55}] * 5 + [{"humidity_pct": 75}] * 5
+    entered = {"room_c": 22, "flour_c": 21, "tap_c": 14.5, "humidity_pct": 55, "by_hour": hours}
+    assert client.post("/api/conditions", json=entered).status_code == 201
+    number = client.get("/api/plans/newest?line=ring-line").json()["number"]
+    cards = client.get(f"/api/plans/{number}/cards").json()["cards"]
+    dry = next(card for card in cards if card["start_min"] < 300)
+    wet = next(card for card in cards if card["start_min"] >= 300 and card["product"] == dry["product"])
+    assert dry["correction"] == ""
+    assert "Room at 75 % humidity" in wet["correction"]
+    spell = client.get("/api/window").json()["wet"][0]
+    assert (spell["from_min"], spell["humidity_pct"]) == (300, 75)
+
+
+def test_a_plant_that_does_not_say_how_its_room_follows_is_told_where_to(client: TestClient) -> None:
+    edits = [{"kind": "plant", "id": "plant", "data": {"room": None}}]
+    number = client.get("/api/window").json()["library"]
+    assert client.post("/api/library/change", json={"based_on": number, "edits": edits}).status_code == 201
+    answer = client.post("/api/conditions", json={"room_c": 22, "flour_c": 21, "tap_c": 14, "by_weather": True})
+    assert answer.status_code == 422
+    assert "Plant page" in answer.json()["title"]
+    assert client.get("/api/weather").json()["hours"][0]["room"] is None

@@ -18,6 +18,7 @@ from rundgang.api import (
     building,
     calculators,
     calendar,
+    conditions,
     dough,
     explanations,
     happened,
@@ -49,7 +50,8 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
-    building, calculators, calendar, happened, plant, searches, stock, stops, windows,
+    building, calculators, calendar,
+    conditions, happened, plant, searches, stock, stops, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -1,24 +1,19 @@
 """The dough room's routes: conditions, batch cards, probes, and the friction learnt from them."""
 
-from datetime import time
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from rundgang.api.deps import Number, Planned, Store, made_for
 from rundgang.api.views import CardsView
-from rundgang.core.conditions import Conditions
 from rundgang.core.dough.bowl_water import temperatures
 from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.dough.mixed import find_dough
-from rundgang.core.errors import MalformedError
-from rundgang.core.model import Celsius, Model
+from rundgang.core.model import Model
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
-from rundgang.formats.clock import room_course
-from rundgang.formats.documents import faults_of
 from rundgang.store.probes import LoggedProbe
 from rundgang.store.repository import Repository
 
@@ -39,36 +34,6 @@ class FrictionView(Model):
     own_c: float
     learnt: LearntFriction
     probes: tuple[LoggedProbe, ...]
-
-
-class RoomRequest(Model):
-    """A day's two figures of the room, °C, and when on the plant's clock it is warmest."""
-
-    low_c: Celsius
-    high_c: Celsius
-    warmest_at: time
-
-
-class ConditionsRequest(Conditions):
-    """What the dough room measures, and perhaps a day's two figures of the room in place of its hours."""
-
-    room: RoomRequest | None = None
-
-
-@router.post("/conditions", status_code=201)
-def set_conditions(store: Planned, request: ConditionsRequest) -> Conditions:
-    """Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on."""
-    entered, room = Conditions.model_validate(request.model_dump(exclude={"room"})), request.room
-    if room:
-        scenario = store.windows.scenario()
-        try:
-            course = room_course(scenario, room.low_c, room.high_c, room.warmest_at)
-        except ValidationError as error:
-            raise MalformedError("The room by the hour", tuple(faults_of(error))) from None
-        by_hour = course.hours(scenario.window.minutes)
-        entered = entered.model_copy(update={"by_hour": by_hour, "room_course": course})
-    store.windows.add_conditions(entered)
-    return entered
 
 
 @router.get("/plans/{number}/cards")

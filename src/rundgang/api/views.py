@@ -13,6 +13,7 @@ from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.planning.check.violation import Violation
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.timeline import Timeline
+from rundgang.core.weather import WetSpell
 from rundgang.core.whatif import Setting
 from rundgang.formats.orders_csv import OrderFile
 from rundgang.store.books import Book
@@ -61,6 +62,8 @@ class WindowView(Model):
     ----------
     number, newest : int
         Of the window, and of the one that is planned now.
+    wet : tuple of WetSpell
+        Hours to come in which the room is expected to be wet.
     goes_on_min : float
         When the window before went on to it, from its start, min; 0 where there was none.
     """
@@ -79,6 +82,7 @@ class WindowView(Model):
     conditions: Conditions
     conditions_now: Conditions
     warmest_at: time | None
+    wet: tuple[WetSpell, ...]
     lines: tuple[LineView, ...]
     products: tuple[ProductView, ...]
     book: Book

@@ -6,6 +6,7 @@ from rundgang.api.deps import Now, Store
 from rundgang.api.views import LineView, PlanState, ProductView, WindowView
 from rundgang.core.planning.reline import articles
 from rundgang.core.scenario import Scenario
+from rundgang.core.weather import wet_spells
 from rundgang.formats.clock import local_time
 from rundgang.store.plans import Basis, StoredPlan
 
@@ -39,6 +40,7 @@ def window(store: Store, now: Now) -> WindowView:
         conditions=scenario.conditions,
         conditions_now=scenario.conditions.at(now.minute_of(scenario.window.starts_at)),
         warmest_at=local_time(scenario, course.warmest_min).time() if course else None,
+        wet=wet_spells(scenario, now.minute_of(scenario.window.starts_at)),
         lines=tuple(LineView(id=line.id, name=line.name) for line in scenario.plant.lines),
         products=tuple(_product_view(scenario, product.id) for product in scenario.products),
         book=store.books.newest(),

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, StringConstraints, model_validator
 
 from rundgang.core.cautions import Hazard
+from rundgang.core.conditions import RoomModel
 from rundgang.core.kinds.batch import BatchStation
 from rundgang.core.kinds.every import AnyStation, PieceStation, PieceStep, Station, operation
 from rundgang.core.kinds.held import HeldStation
@@ -197,6 +198,8 @@ class Plant(Model):
 
     Attributes
     ----------
+    room : RoomModel or None
+        How the dough room follows the weather; None where it does not.
     currency : str or None
         Of all prices, for instance EUR; None where no money is shown.
     energy_per_kwh : float or None
@@ -212,6 +215,7 @@ class Plant(Model):
     shared: tuple[Shared, ...] = Field(default=(), max_length=200)
     humidity_rule: HumidityRule | None = None
     ice_machine: IceMachine | None = None
+    room: RoomModel | None = None
     currency: Annotated[Text, StringConstraints(min_length=1, max_length=8)] | None = None
     energy_per_kwh: float | None = Field(default=None, ge=0, le=1_000)
 

@@ -66,7 +66,9 @@ def with_setting(scenario: Scenario, product_id: str, setting: Setting) -> Scena
     lines = tuple(changed if other.id == line.id else other for other in scenario.plant.lines)
     conditions = scenario.conditions
     if setting.room_c is not None:
-        conditions = conditions.model_copy(update={"room_c": setting.room_c, "by_hour": (), "room_course": None})
+        conditions = conditions.model_copy(
+            update={"room_c": setting.room_c, "by_hour": (), "room_course": None, "by_weather": False}
+        )
     return scenario.model_copy(
         update={
             "plant": scenario.plant.model_copy(update={"lines": lines}),

@@ -3,7 +3,7 @@
 from datetime import date, datetime, time, timedelta
 
 from rundgang.core.calendar import waves_of
-from rundgang.core.conditions import Conditions, RoomCourse
+from rundgang.core.conditions import Conditions, RoomCourse, RoomModel
 from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
 from rundgang.core.orders import Block, FinishedStock, Window
 from rundgang.core.plant import HumidityRule, IceMachine, Plant
@@ -139,6 +139,7 @@ def ostermere(first_day: date) -> Scenario:
             lines=(ring_line.LINE, bread_line.LINE, doughnut_line.LINE, biscuit_line.LINE, pastry_line.LINE),
             humidity_rule=HumidityRule(reference_pct=55, percent_per_ten=0.5),
             ice_machine=IceMachine(kg_per_h=110, bin_kg=900),
+            room=RoomModel(lag_h=6, offset_k=15, water_g_per_kg=4),
             currency="EUR",
             energy_per_kwh=0.11,
         ),

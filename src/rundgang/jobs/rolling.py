@@ -10,6 +10,7 @@ from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.rolling.ahead import FarEnoughError, gone_on
 from rundgang.formats.clock import zone_of
+from rundgang.jobs.weathering import with_weather
 from rundgang.store.plans import Made
 from rundgang.store.repository import Repository
 from rundgang.store.rows import WindowOverError
@@ -35,6 +36,9 @@ def go_on(store: Repository, clock: Clock, author: str) -> WindowNote:
     present = opened(scenario, floor, now) if now else scenario
     book = store.books.orders(store.books.row())
     rolled = gone_on(present, floor, book, newest.calendar if newest else Calendar(), zone_of(scenario))
+    if rolled.scenario.conditions.by_weather:
+        air = with_weather(rolled.scenario, rolled.scenario.conditions, clock.now())
+        rolled = rolled.model_copy(update={"scenario": rolled.scenario.going_on(conditions=air)})
     publishes = store.plans.published() is not None
     store.windows.go_on(rolled, author)
     plan = plan_plant(rolled.scenario, stop=after_evaluations(1, 1), begin_from=rolled.plans, published=rolled.plans)

@@ -132,6 +132,16 @@ class Windows(Rows):
         )
         self.session.commit()
 
+    def room_readings(self, since: datetime) -> tuple[tuple[datetime, float], ...]:
+        """When the room was read, in any window since a moment, and what it was, °C."""
+        query = select(ConditionsEntry, PlanningWindow.starts_at).join(PlanningWindow)
+        found = []
+        for entry, starts_at in self.session.exec(query.order_by(col(ConditionsEntry.id))):
+            read = Conditions.model_validate(entry.conditions)
+            if read.read_min is not None:
+                found.append((starts_at + timedelta(minutes=read.read_min), read.room_c))
+        return tuple(one for one in found if one[0] >= since)
+
     def _conditions(self, window: PlanningWindow) -> ConditionsEntry | None:
         query = select(ConditionsEntry).where(ConditionsEntry.window_id == window.id)
         return self.session.exec(query.order_by(col(ConditionsEntry.id).desc()).limit(1)).first()

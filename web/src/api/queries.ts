@@ -427,6 +427,8 @@ export const useProbe = () =>
 
 export type OddBatch = "equal" | "short-last" | "round-up";
 
+export const useWeather = () => useQuery({ queryKey: ["weather"], queryFn: () => asked(api.GET("/api/weather")) });
+
 export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () => asked(api.GET("/api/library")) });
 
 export const useLibrarySchemas = () =>

@@ -692,26 +692,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/conditions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Set Conditions
-         * @description Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on.
-         */
-        post: operations["set_conditions_api_conditions_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/plans/{number}/cards": {
         parameters: {
             query?: never;
@@ -1170,6 +1150,46 @@ export interface paths {
          * @description Store another calendar, once its closings fit the plant; orders of a lorry that goes are listed without one.
          */
         post: operations["set_calendar_api_calendar_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Conditions
+         * @description Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on.
+         */
+        post: operations["set_conditions_api_conditions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weather
+         * @description The weather of the window, now and expected, and what it makes of the room.
+         */
+        get: operations["weather_api_weather_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2166,6 +2186,16 @@ export interface components {
             pieces_per_person_min: number;
         };
         /**
+         * Between
+         * @description A day's lowest and highest.
+         */
+        Between: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
          * BeyondLorry
          * @description A lorry that leaves behind the window.
          */
@@ -2761,6 +2791,10 @@ export interface components {
          *         The hours of the window, from its start; a later hour is as the last of them.
          *     room_course : RoomCourse or None
          *         What these hours were made from, where it was a day's two figures.
+         *     by_weather : bool
+         *         Whether they were made from the weather outside.
+         *     read_min : float or None
+         *         When the figures were read, from the window's start, min; None where it is not known.
          */
         Conditions: {
             /** Room C */
@@ -2781,10 +2815,17 @@ export interface components {
              */
             by_hour: components["schemas"]["HourlyConditions"][];
             room_course?: components["schemas"]["RoomCourse"] | null;
+            /**
+             * By Weather
+             * @default false
+             */
+            by_weather: boolean;
+            /** Read Min */
+            read_min?: number | null;
         };
         /**
          * ConditionsRequest
-         * @description What the dough room measures, and perhaps a day's two figures of the room in place of its hours.
+         * @description What the dough room measures now, and perhaps a day's two figures, or the weather, in place of its hours.
          */
         ConditionsRequest: {
             /** Room C */
@@ -2805,6 +2846,13 @@ export interface components {
              */
             by_hour: components["schemas"]["HourlyConditions"][];
             room_course?: components["schemas"]["RoomCourse"] | null;
+            /**
+             * By Weather
+             * @default false
+             */
+            by_weather: boolean;
+            /** Read Min */
+            read_min?: number | null;
             room?: components["schemas"]["RoomRequest"] | null;
         };
         /**
@@ -3470,6 +3518,25 @@ export interface components {
             kind: "fit";
             /** Line */
             line: string;
+        };
+        /**
+         * FittedRoom
+         * @description Lag and offset as readings have it.
+         *
+         *     Attributes
+         *     ----------
+         *     spread_k : float
+         *         Root mean square of what the readings are off, K.
+         */
+        FittedRoom: {
+            /** Lag H */
+            lag_h: number;
+            /** Offset K */
+            offset_k: number;
+            /** Spread K */
+            spread_k: number;
+            /** Readings */
+            readings: number;
         };
         /**
          * FormulaLine
@@ -5017,6 +5084,18 @@ export interface components {
             beyond: components["schemas"]["BeyondOrder"][];
         };
         /**
+         * OutdoorHour
+         * @description The air outside in one hour.
+         */
+        OutdoorHour: {
+            /** Air C */
+            air_c: number;
+            /** Humidity Pct */
+            humidity_pct: number;
+            /** Pressure Hpa */
+            pressure_hpa: number;
+        };
+        /**
          * Pace
          * @description Run slower than the line could: so large a share of its pace.
          */
@@ -5242,6 +5321,8 @@ export interface components {
          *
          *     Attributes
          *     ----------
+         *     room : RoomModel or None
+         *         How the dough room follows the weather; None where it does not.
          *     currency : str or None
          *         Of all prices, for instance EUR; None where no money is shown.
          *     energy_per_kwh : float or None
@@ -5273,6 +5354,7 @@ export interface components {
             shared: components["schemas"]["Shared"][];
             humidity_rule?: components["schemas"]["HumidityRule"] | null;
             ice_machine?: components["schemas"]["IceMachine"] | null;
+            room?: components["schemas"]["RoomModel"] | null;
             /** Currency */
             currency?: string | null;
             /** Energy Per Kwh */
@@ -5889,6 +5971,11 @@ export interface components {
         /**
          * RoomCourse
          * @description A day's two figures of the room, °C, and when it is warmest, from the window's start, min.
+         *
+         *     Attributes
+         *     ----------
+         *     flour_c, tap_c, humidity_pct : Between or None
+         *         The same of flour and tap, °C, which are warmest with the room, and of its humidity, which is lowest then, %.
          */
         RoomCourse: {
             /** Low C */
@@ -5897,10 +5984,37 @@ export interface components {
             high_c: number;
             /** Warmest Min */
             warmest_min: number;
+            flour_c?: components["schemas"]["Between"] | null;
+            tap_c?: components["schemas"]["Between"] | null;
+            humidity_pct?: components["schemas"]["Between"] | null;
+        };
+        /**
+         * RoomModel
+         * @description How the room follows the air outside.
+         *
+         *     Attributes
+         *     ----------
+         *     lag_h : float
+         *         Time constant with which it follows, h.
+         *     offset_k : float
+         *         So much warmer than outside it would become, K.
+         *     water_g_per_kg : float
+         *         What dough, steam and people add to each kilogram of dry air, g.
+         */
+        RoomModel: {
+            /** Lag H */
+            lag_h: number;
+            /** Offset K */
+            offset_k: number;
+            /**
+             * Water G Per Kg
+             * @default 0
+             */
+            water_g_per_kg: number;
         };
         /**
          * RoomRequest
-         * @description A day's two figures of the room, °C, and when on the plant's clock it is warmest.
+         * @description A day's two figures of the room, °C, and when on the plant's clock it is warmest; perhaps more that follow it.
          */
         RoomRequest: {
             /** Low C */
@@ -5912,6 +6026,9 @@ export interface components {
              * Format: time
              */
             warmest_at: string;
+            flour_c?: components["schemas"]["Between"] | null;
+            tap_c?: components["schemas"]["Between"] | null;
+            humidity_pct?: components["schemas"]["Between"] | null;
         };
         /**
          * RowFault
@@ -7338,6 +7455,43 @@ export interface components {
             fits?: string | null;
         };
         /**
+         * WeatherHour
+         * @description An hour of the window, outside and as the room follows it; None where the plant does not say how.
+         */
+        WeatherHour: {
+            /** Minute */
+            minute: number;
+            outdoor: components["schemas"]["OutdoorHour"];
+            /** Expected */
+            expected: boolean;
+            room: components["schemas"]["HourlyConditions"] | null;
+        };
+        /**
+         * WeatherView
+         * @description The weather of the window.
+         *
+         *     Attributes
+         *     ----------
+         *     simulated : bool
+         *         Whether it is invented.
+         *     fitted : FittedRoom or None
+         *         How the room has followed it by what was read; None where that is too little.
+         *     too_little : str or None
+         *         Why, then.
+         */
+        WeatherView: {
+            /** Simulated */
+            simulated: boolean;
+            /** Place */
+            place: string;
+            /** Hours */
+            hours: components["schemas"]["WeatherHour"][];
+            model: components["schemas"]["RoomModel"] | null;
+            fitted: components["schemas"]["FittedRoom"] | null;
+            /** Too Little */
+            too_little: string | null;
+        };
+        /**
          * WeeklyClosing
          * @description A station that takes nothing at the same time on some days of every week.
          *
@@ -7463,6 +7617,29 @@ export interface components {
             last_pack_min: number;
         };
         /**
+         * WetSpell
+         * @description Hours of a window in which the room is wet, and what that does to the water of a dough.
+         *
+         *     Attributes
+         *     ----------
+         *     from_min, to_min : float
+         *         From the window's start, min.
+         *     humidity_pct : float
+         *         The most of it.
+         *     water_pct : float
+         *         Change of the water by the plant's rule at that, %.
+         */
+        WetSpell: {
+            /** From Min */
+            from_min: number;
+            /** To Min */
+            to_min: number;
+            /** Humidity Pct */
+            humidity_pct: number;
+            /** Water Pct */
+            water_pct: number;
+        };
+        /**
          * Why
          * @description Why a run starts when it does: the runs that bind each other down to it; and what is looked at before it.
          */
@@ -7549,6 +7726,8 @@ export interface components {
          *     ----------
          *     number, newest : int
          *         Of the window, and of the one that is planned now.
+         *     wet : tuple of WetSpell
+         *         Hours to come in which the room is expected to be wet.
          *     goes_on_min : float
          *         When the window before went on to it, from its start, min; 0 where there was none.
          */
@@ -7578,6 +7757,8 @@ export interface components {
             conditions_now: components["schemas"]["Conditions"];
             /** Warmest At */
             warmest_at: string | null;
+            /** Wet */
+            wet: components["schemas"]["WetSpell"][];
             /** Lines */
             lines: components["schemas"]["LineView"][];
             /** Products */
@@ -9027,45 +9208,6 @@ export interface operations {
             };
         };
     };
-    set_conditions_api_conditions_post: {
-        parameters: {
-            query?: {
-                /** @description An earlier window to read; the newest alone can be changed. */
-                window?: number | null;
-            };
-            header?: {
-                /** @description The same, as pages say it. */
-                "Rundgang-Window"?: number | null;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ConditionsRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Conditions"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
     cards_api_plans__number__cards_get: {
         parameters: {
             query?: {
@@ -9857,6 +9999,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_conditions_api_conditions_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConditionsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conditions"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    weather_api_weather_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherView"];
                 };
             };
             /** @description Validation Error */

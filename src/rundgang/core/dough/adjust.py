@@ -29,6 +29,8 @@ def adjusted(scenario: Scenario, formula: tuple[FormulaLine, ...]) -> AdjustedFo
     today, rule = scenario.conditions, scenario.plant.humidity_rule
     flour = sum(line.percent for line in formula if _role(scenario, line) == "flour")
     water = sum(line.percent for line in formula if _role(scenario, line) == "water")
+    if not water:
+        return AdjustedFormula(formula, "")
     if today.flour_moisture_pct is not None:
         if today.flour_moisture_pct == REFERENCE_MOISTURE_PCT or not flour:
             return AdjustedFormula(formula, "")

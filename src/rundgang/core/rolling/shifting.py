@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import TypeVar
 
-from rundgang.core.conditions import MINUTES_PER_DAY, Conditions
+from rundgang.core.conditions import LONGEST_READ_MIN, MINUTES_PER_DAY, Conditions
 from rundgang.core.model import Model
 from rundgang.core.planning.model import (
     Batch,
@@ -57,4 +57,5 @@ def later_conditions(conditions: Conditions, begin_min: float, minutes: float) -
         warmest = (course.warmest_min - begin_min) % MINUTES_PER_DAY
         course = course.model_copy(update={"warmest_min": warmest})
         hours = (*hours, *course.hours(minutes)[len(hours) :])
-    return conditions.model_copy(update={"by_hour": hours, "room_course": course})
+    read = None if conditions.read_min is None else max(conditions.read_min - begin_min, -LONGEST_READ_MIN)
+    return conditions.model_copy(update={"by_hour": hours, "room_course": course, "read_min": read})

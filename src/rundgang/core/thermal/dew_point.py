@@ -6,13 +6,14 @@ form with the coefficients of O. A. Alduchov and R. E. Eskridge, Journal of Appl
 (from memory), within 0.1 K of the ASHRAE formulation in a bakery's range.
 """
 
-from math import log
+from math import exp, log
 
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.model import Model
 
 MAGNUS_A = 17.625
 MAGNUS_B_C = 243.04
+MAGNUS_HPA = 6.1094
 
 
 class Sweating(Model):
@@ -29,6 +30,11 @@ class Sweating(Model):
     dew_point_c: float
     margin_k: float
     sweats: bool
+
+
+def saturation_hpa(air_c: float) -> float:
+    """Pressure of water vapour that saturates air over water, hPa."""
+    return MAGNUS_HPA * exp(MAGNUS_A * air_c / (MAGNUS_B_C + air_c))
 
 
 def dew_point(air_c: float, humidity_pct: float) -> float:

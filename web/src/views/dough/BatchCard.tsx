@@ -3,6 +3,7 @@ import type { Card } from "../../api/client";
 import { kilograms, oneDecimal, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { useWindowView } from "../planningWindow";
+import { WetSoon } from "../WetAhead";
 import { MixStrip } from "./MixStrip";
 
 export function BatchCard({ card }: { card: Card }) {
@@ -47,6 +48,7 @@ export function BatchCard({ card }: { card: Card }) {
         <p className={`mt-1 text-sm ${water.feasible ? "text-ink-2" : "font-semibold text-ember"}`}>{water.remark}</p>
       )}
       {card.correction && <p className="mt-1 text-sm">{card.correction}</p>}
+      <WetSoon minute={card.start_min} />
       <table className="mt-3 w-full text-base">
         <thead>
           <tr className="border-rule border-b text-left text-muted text-xs">

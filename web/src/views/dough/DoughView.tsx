@@ -10,6 +10,7 @@ import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refu
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useLine, useWindowView } from "../planningWindow";
+import { WetAhead } from "../WetAhead";
 import { BatchCard } from "./BatchCard";
 import { ConditionsDialog } from "./ConditionsDialog";
 import { ProbeEntry } from "./ProbeEntry";
@@ -89,6 +90,7 @@ function Room({ number, stale, cards, pick }: RoomProps) {
           </>
         }
       />
+      <WetAhead />
       {stale && (
         <div className="mx-2 mb-2">
           <Notice tone="wrong" title="The orders or the plant's data have changed since these cards were made.">

@@ -7,6 +7,7 @@ import { duration, oneDecimal, whole } from "../../app/format";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
 import { Button, Empty, Figure, Header, Loading, Notice, Refused } from "../../ui/parts";
 import { useLine, useWindowView } from "../planningWindow";
+import { WetAhead } from "../WetAhead";
 import { AllLines } from "./AllLines";
 import { BlocksDialog } from "./BlocksDialog";
 import { LineChart } from "./LineChart";
@@ -139,6 +140,7 @@ function Shown({ version, line, onSearch }: { version: VersionView; line: string
   return (
     <>
       <VersionStrip version={version} panel={panel} onPanel={setPanel} line={line} />
+      <WetAhead />
       <Notices version={version} onSearch={onSearch} line={line} />
       {line === ALL_LINES ? (
         <AllLines version={version} panel={panel} />

@@ -50,7 +50,7 @@ export function Walk({ stations, steps, balance, chosen, onChoose, onMove, onIns
                 type="button"
                 aria-label={`Put a station in after ${station.name}`}
                 onClick={() => onInsert(place + 1)}
-                className="w-6 shrink-0 text-muted hover:text-crust"
+                className="min-w-[24px] shrink-0 text-muted hover:text-crust"
               >
                 <svg aria-hidden="true" viewBox="0 0 12 12" className="mx-auto h-3 w-3" stroke="currentColor">
                   <path d="M6 1v10M1 6h10" />
