@@ -2,13 +2,16 @@
 
 import json
 import re
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+from fastapi import FastAPI
 from playwright.sync_api import Page, expect
 from typer.testing import CliRunner
 
 from axe import violations
+from rundgang.clock import Clock
 from rundgang.cli import app as cli
 
 VIEWS = [
@@ -311,7 +314,9 @@ def test_more_than_can_be_made_is_planned_and_the_rest_named(page: Page) -> None
     expect(late.get_by_text("left out: no run in this window makes them")).to_be_visible()
 
 
-def test_the_room_by_the_weather_and_the_wet_hours_it_brings(page: Page) -> None:
+def test_the_room_by_the_weather_and_the_wet_hours_it_brings(app: FastAPI, page: Page) -> None:
+    starts_at = datetime.fromisoformat(page.request.get("/api/window").json()["window"]["starts_at"])
+    app.state.clock = Clock(shows=starts_at, at=datetime.now(UTC))
     page.goto("/dough")
     page.get_by_role("button", name="Change conditions").click()
     dialog = page.get_by_role("dialog", name="Conditions")
