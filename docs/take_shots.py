@@ -239,7 +239,9 @@ def take(address: str, names: list[str], out: Path) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         for name in names:
-            page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+            page = browser.new_page(
+                base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB"
+            )
             page.clock.set_fixed_time(NOW)
             page.goto("/plan")
             VIEWS[name](page)

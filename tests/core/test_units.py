@@ -19,6 +19,17 @@ FACTORS = {
     "room volume": 1 / constants.foot**3,
     "mixing work": constants.pound,
     "heat": 3.6e6 / constants.Btu_IT,
+    "area": 1 / constants.foot**2,
+    "band loading": constants.foot**2 / constants.pound,
+    "mass flow": 1 / constants.pound,
+    "yearly mass": 1_000 / constants.short_ton,
+    "layer thickness": 1e-6 / constants.mil,
+    "heat flow": 3.6e6 / constants.Btu_IT,
+    "energy": 1e3 / constants.Btu_IT,
+    "heat of a mass": 1e3 * constants.pound / constants.Btu_IT,
+    "specific heat": 1e3 * constants.pound / constants.Btu_IT * 5 / 9,
+    "volume of a gas": constants.pound / constants.foot**3,
+    "water in air": 1e-3 * constants.pound / constants.grain,
 }
 
 
@@ -34,10 +45,11 @@ def test_temperatures_agree_with_scipy(celsius: float) -> None:
         float(constants.convert_temperature(celsius, "Celsius", "Fahrenheit"))
     )
     assert to_us("temperature difference", celsius) == pytest.approx(celsius * 9 / 5)
+    assert to_us("heating rate", celsius) == pytest.approx(celsius * 9 / 5)
 
 
 def test_every_quantity_has_an_outside_check() -> None:
-    assert {unit.quantity for unit in TABLE} == {*FACTORS, "temperature", "temperature difference"}
+    assert {unit.quantity for unit in TABLE} == {*FACTORS, "temperature", "temperature difference", "heating rate"}
 
 
 @given(unit=st.sampled_from(TABLE), steps=st.integers(-40_000, 4_000_000))

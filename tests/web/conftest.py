@@ -42,7 +42,9 @@ def address(app: FastAPI) -> Iterator[str]:
 @pytest.fixture
 def page(request: pytest.FixtureRequest, browser: Browser, address: str) -> Iterator[Page]:
     """A page that fails the test when a script does, or when a request would leave the machine."""
-    opened = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    opened = browser.new_page(
+        base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB"
+    )
     opened.clock.set_fixed_time(NOW)
     problems: list[str] = []
     opened.on("pageerror", lambda error: problems.append(str(error)))

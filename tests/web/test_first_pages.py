@@ -25,7 +25,9 @@ def empty_page(empty: FastAPI, browser: Browser) -> Iterator[Page]:
     thread = threading.Thread(target=server.run, kwargs={"sockets": [bound]})
     thread.start()
     address = f"http://127.0.0.1:{bound.getsockname()[1]}"
-    opened = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    opened = browser.new_page(
+        base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB"
+    )
     problems: list[str] = []
     opened.on("pageerror", lambda error: problems.append(str(error)))
     opened.on("console", lambda said: problems.append(said.text) if said.type == "error" else None)

@@ -2,16 +2,13 @@
 
 import json
 import re
-from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
-from fastapi import FastAPI
 from playwright.sync_api import Page, expect
 from typer.testing import CliRunner
 
 from axe import violations
-from rundgang.clock import Clock
 from rundgang.cli import app as cli
 
 VIEWS = [
@@ -312,33 +309,3 @@ def test_more_than_can_be_made_is_planned_and_the_rest_named(page: Page) -> None
     expect(page.get_by_role("button", name="Version 2")).to_be_visible()
     late = page.get_by_label("Lorries that miss packs")
     expect(late.get_by_text("left out: no run in this window makes them")).to_be_visible()
-
-
-def test_the_room_by_the_weather_and_the_wet_hours_it_brings(app: FastAPI, page: Page) -> None:
-    starts_at = datetime.fromisoformat(page.request.get("/api/window").json()["window"]["starts_at"])
-    app.state.clock = Clock(shows=starts_at, at=datetime.now(UTC))
-    page.goto("/dough")
-    page.get_by_role("button", name="Change conditions").click()
-    dialog = page.get_by_role("dialog", name="Conditions")
-    dialog.get_by_role("radio", name="By the weather").click()
-    expect(dialog.get_by_text("is simulated: it is made up")).to_be_visible()
-    expect(dialog.get_by_text("To fit this to your room, enter the conditions now and then")).to_be_visible()
-    dialog.get_by_role("button", name="Close").click()
-    page.get_by_role("button", name="Change conditions").click()
-    dialog.get_by_role("radio", name="Hour by hour").click()
-    cells = dialog.get_by_label(re.compile("^Humidity, "))
-    last = cells.count() - 1
-    cells.nth(last).fill("75")
-    dialog.get_by_role("button", name="Use these").click()
-    expect(page.get_by_text("Wet hours ahead")).to_be_visible()
-    expect(page.get_by_text("up to 75.0 % humidity")).to_be_visible()
-    page.get_by_role("button", name="Change conditions").click()
-    dialog.get_by_role("radio", name="Low and high").click()
-    dialog.get_by_label("Room, lowest").fill("19")
-    expect(dialog.get_by_text("the room needs both temperatures")).to_be_visible()
-    dialog.get_by_label("Room, highest").fill("25")
-    dialog.get_by_label("Humidity, lowest").fill("50")
-    dialog.get_by_label("Humidity, highest").fill("60")
-    dialog.get_by_label("Warmest at").fill("15:00")
-    dialog.get_by_role("button", name="Use these").click()
-    expect(page.get_by_text("Wet hours ahead")).to_have_count(0)

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Response
 
 from rundgang.api.deps import XLSX, LineQuery, Number, Store, made_for
 from rundgang.api.versions import line_in
+from rundgang.core.units import System
 from rundgang.formats.documents import write
 from rundgang.formats.plan_files import plan_calendar, plan_csv, plan_workbook
 
@@ -15,15 +16,19 @@ router = APIRouter(prefix="/api/versions")
 
 @router.get("/{number}/plan.{form}", response_class=Response)
 def plan_file(
-    store: Store, number: Number, form: Literal["csv", "xlsx", "json", "ics"], line: LineQuery = None
+    store: Store,
+    number: Number,
+    form: Literal["csv", "xlsx", "json", "ics"],
+    line: LineQuery = None,
+    units: System = "metric",
 ) -> Response:
-    """A version as a file: all lines, or one."""
+    """A version as a file: all lines, or one; JSON is always metric."""
     version = store.plans.version(number)
     scenario = made_for(store, version.note)
     plans = [stored.plan for stored in version.plans] if line is None else [line_in(version, line)]
     made: dict[str, Callable[[], tuple[str | bytes, str]]] = {
-        "csv": lambda: (plan_csv(scenario, plans), "text/csv; charset=utf-8"),
-        "xlsx": lambda: (plan_workbook(scenario, plans), XLSX),
+        "csv": lambda: (plan_csv(scenario, plans, units), "text/csv; charset=utf-8"),
+        "xlsx": lambda: (plan_workbook(scenario, plans, units), XLSX),
         "json": lambda: (write(version.plan.model_copy(update={"plans": tuple(plans)})), "application/json"),
         "ics": lambda: (
             plan_calendar(scenario, plans, number, version.note.created_at),

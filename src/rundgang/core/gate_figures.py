@@ -41,7 +41,9 @@ def _sheet(product: Product, step: PieceStep, flow_per_h: float) -> Iterator[Fig
     if step.bands:
         made_per_h = flow_per_h / float(step.conversion)
         yield Figure(name="Parallel bands", value=step.bands.count, unit="side by side", decimals=0)
-        yield Figure(name="A band is wide", value=step.bands.sheet_mm / step.bands.count, unit="mm", decimals=0)
+        yield Figure(
+            name="A band is wide", value=step.bands.sheet_mm / step.bands.count, quantity="thickness", decimals=0
+        )
         yield Figure(name="Pieces of a band, an hour", value=made_per_h / step.bands.count, unit="", decimals=0)
 
 
@@ -55,8 +57,8 @@ def _folded(product: Product, step: PieceStep, cycle: Lamination, flow_per_h: fl
             yield Figure(name="Layers of fat", value=found.fat_layers, unit="", decimals=0)
             yield Figure(name="Fat in the laminated dough", value=100 * fat_g / made_g, unit="%")
             yield Figure(name="Fat blocks", value=found.fat_blocks_per_h, unit="an hour")
-        yield Figure(name=f"Pass {number}, sheet", value=sheet_mm, unit="mm")
-        yield Figure(name=f"Pass {number}, a layer of fat", value=found.fat_um, unit="µm", decimals=0)
+        yield Figure(name=f"Pass {number}, sheet", value=sheet_mm, quantity="thickness")
+        yield Figure(name=f"Pass {number}, a layer of fat", value=found.fat_um, quantity="layer thickness", decimals=0)
 
 
 def fat_in(product: Product, place: int, fat: str) -> float:
@@ -152,8 +154,8 @@ def _oven(
     """Heat duty and loading of the band, where its width is known; and those of its zones."""
     duty = baking_duty(product, step, station, flow_per_h)
     if station.width_m:
-        yield Figure(name="Dough on the band", value=duty.loading_kg_m2, unit="kg/m²", decimals=2)
-    yield Figure(name="Heat into the product", value=duty.total_kw, unit="kW", decimals=0)
+        yield Figure(name="Dough on the band", value=duty.loading_kg_m2, quantity="band loading", decimals=2)
+    yield Figure(name="Heat into the product", value=duty.total_kw, quantity="heat flow", decimals=0)
     if not station.zones:
         return
     mean_c, shares = (product.dough_temperature_c + BAKED_CORE_C) / 2, _zone_shares(station)
@@ -163,7 +165,7 @@ def _oven(
         yield Figure(name=f"{zone.name}, set to", value=zone_c, quantity="temperature")
         yield Figure(name=f"{zone.name}, in it for", value=found.minutes, unit="min", decimals=1)
         yield Figure(name=f"{zone.name}, dough in it", value=found.dough_kg, quantity="dough mass")
-        yield Figure(name=f"{zone.name}, heat it gives", value=found.kw, unit="kW", decimals=0)
+        yield Figure(name=f"{zone.name}, heat it gives", value=found.kw, quantity="heat flow", decimals=0)
 
 
 def _fryer(step: ConveyorStep, oil_kg: float, flow_per_h: float) -> Iterator[Figure]:

@@ -173,17 +173,17 @@ def average_quantity(nominal_g: float, sample_g: tuple[float, ...]) -> Verdict:
         Rule(
             rule="mean",
             kept=mean >= least,
-            arithmetic=f"{mean:.2f} g ≥ {nominal_g:g} − {MEAN_FACTOR[size]} × {spread:.2f} = {least:.2f} g",
+            arithmetic=f"{mean:.2f} g ≥ {nominal_g:g} g − {MEAN_FACTOR[size]} × {spread:.2f} g = {least:.2f} g",
         ),
         Rule(
             rule="tolerable negative error",
             kept=below <= accepted,
-            arithmetic=f"{below} below {nominal_g:g} − {error:g} = {low:g} g; allowed {accepted} of {size}",
+            arithmetic=f"{below} below {nominal_g:g} g − {error:g} g = {low:g} g; allowed {accepted} of {size}",
         ),
         Rule(
             rule="none below twice the error",
             kept=far_below == 0,
-            arithmetic=f"{far_below} below {nominal_g:g} − 2 × {error:g} = {lower:g} g; allowed 0",
+            arithmetic=f"{far_below} below {nominal_g:g} g − 2 × {error:g} g = {lower:g} g; allowed 0",
         ),
     )
     return _verdict("average quantity", nominal_g, sample_g, error, rules)
@@ -207,12 +207,12 @@ def maximum_allowable_variation(label_g: float, sample_g: tuple[float, ...]) -> 
         Rule(
             rule="average reaches the label",
             kept=mean >= least,
-            arithmetic=f"{mean:.2f} g ≥ {label_g:g} − {SAMPLE_CORRECTION[size]} × {spread:.2f} = {least:.2f} g",
+            arithmetic=f"{mean:.2f} g ≥ {label_g:g} g − {SAMPLE_CORRECTION[size]} × {spread:.2f} g = {least:.2f} g",
         ),
         Rule(
             rule="none below the allowed variation",
             kept=below == 0,
-            arithmetic=f"{below} below {label_g:g} − {variation:g} = {label_g - variation:g} g, allowed 0",
+            arithmetic=f"{below} below {label_g:g} g − {variation:g} g = {label_g - variation:g} g, allowed 0",
         ),
     )
     return _verdict("maximum variation", label_g, sample_g, variation, rules)

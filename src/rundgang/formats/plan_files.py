@@ -12,6 +12,7 @@ from openpyxl.utils import get_column_letter
 
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
+from rundgang.core.units import GRAMS_PER_KG, System, to_us, unit_of
 from rundgang.formats.clock import local_time
 
 RUN_COLUMNS = (
@@ -50,16 +51,33 @@ LORRY_COLUMNS = ("line", "lorry", "product", "leaves", "packs", "short", "pack_h
 WIDEST = 40
 
 
-def plan_csv(scenario: Scenario, plans: Sequence[LinePlan]) -> str:
+def plan_csv(scenario: Scenario, plans: Sequence[LinePlan], units: System = "metric") -> str:
     """The runs of a plan, one a row, in the order of the lines; moments in ISO 8601 with the plant's offset."""
     file = io.StringIO()
     writer = csv.writer(file, lineterminator="\r\n")
-    writer.writerow(RUN_COLUMNS)
-    writer.writerows(run_rows(scenario, plans))
+    writer.writerow(_named(RUN_COLUMNS, units))
+    writer.writerows(run_rows(scenario, plans, units))
     return file.getvalue()
 
 
-def run_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[str | float, ...]]:
+DOUGH = "dough_kg"
+MASS = "dough mass"
+
+
+def _named(columns: Sequence[str], units: System) -> tuple[str, ...]:
+    """The columns' names; a mass by the unit that it is in."""
+    unit = unit_of(MASS)
+    return tuple(f"dough_{unit.us if units == 'us' else unit.metric}" if name == DOUGH else name for name in columns)
+
+
+def _mass(grams: int, units: System) -> float:
+    """A mass in the file's unit, to its gram."""
+    return round(to_us(MASS, grams / GRAMS_PER_KG), 4) if units == "us" else grams / GRAMS_PER_KG
+
+
+def run_rows(
+    scenario: Scenario, plans: Sequence[LinePlan], units: System = "metric"
+) -> Iterator[tuple[str | float, ...]]:  # fmt: skip
     """What the columns of the runs hold."""
     for plan in plans:
         for run in plan.runs:
@@ -76,7 +94,7 @@ def run_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[st
                 round(run.feed_min, 2),
                 round(run.scaled_per_h, 1),
                 len(run.mixed),
-                sum(batch.dough_g for batch in run.batches) / 1000,
+                _mass(sum(batch.dough_g for batch in run.batches), units),
                 run.pieces,
                 run.packs,
                 run.packs_wanted,
@@ -84,12 +102,12 @@ def run_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[st
             )
 
 
-def plan_workbook(scenario: Scenario, plans: Sequence[LinePlan]) -> bytes:
+def plan_workbook(scenario: Scenario, plans: Sequence[LinePlan], units: System = "metric") -> bytes:
     """The plan as a workbook: runs, batches and lorries, a sheet each."""
     book = Workbook()
     book.remove(book.worksheets[0])
-    _sheet(book, "Runs", RUN_COLUMNS, list(run_rows(scenario, plans)))
-    _sheet(book, "Batches", BATCH_COLUMNS, list(_batch_rows(scenario, plans)))
+    _sheet(book, "Runs", _named(RUN_COLUMNS, units), list(run_rows(scenario, plans, units)))
+    _sheet(book, "Batches", _named(BATCH_COLUMNS, units), list(_batch_rows(scenario, plans, units)))
     _sheet(book, "Lorries", LORRY_COLUMNS, list(_lorry_rows(scenario, plans)))
     file = io.BytesIO()
     book.save(file)
@@ -109,7 +127,9 @@ def _sheet(book: Workbook, name: str, columns: Sequence[str], rows: Sequence[tup
         sheet.column_dimensions[get_column_letter(place)].width = min(longest + 2, WIDEST)
 
 
-def _batch_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[str | float, ...]]:
+def _batch_rows(
+    scenario: Scenario, plans: Sequence[LinePlan], units: System
+) -> Iterator[tuple[str | float, ...]]:  # fmt: skip
     for plan in plans:
         for run in plan.runs:
             for batch in run.batches:
@@ -124,7 +144,7 @@ def _batch_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple
                     _at(scenario, batch.divided_min),
                     _at(scenario, batch.last_piece_min),
                     batch.pieces,
-                    batch.dough_g / 1000,
+                    _mass(batch.dough_g, units),
                     "yes" if batch.shared else "",
                 )
 

@@ -381,7 +381,7 @@ export interface paths {
         };
         /**
          * Plan File
-         * @description A version as a file: all lines, or one.
+         * @description A version as a file: all lines, or one; JSON is always metric.
          */
         get: operations["plan_file_api_versions__number__plan__form__get"];
         put?: never;
@@ -8594,6 +8594,7 @@ export interface operations {
         parameters: {
             query?: {
                 line?: string | null;
+                units?: "metric" | "us";
                 /** @description An earlier window to read; the newest alone can be changed. */
                 window?: number | null;
             };

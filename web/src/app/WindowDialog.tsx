@@ -1,4 +1,5 @@
 /** The window that is planned: from when to when, going on to the next, and reading those before. */
+
 import { useState } from "react";
 import { Link } from "react-router";
 import { type PlanningWindow, pastWindow, type WindowNote, windowAddress } from "../api/client";
@@ -6,10 +7,10 @@ import { useNextWindow, useWindows } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 import { Button, Heading, Loading, Notice, Refused } from "../ui/parts";
 import { plural, whole } from "./format";
+import { momentFormat } from "./moments";
 
 function useWritten(day: PlanningWindow) {
-  const format = (options: Intl.DateTimeFormatOptions) =>
-    new Intl.DateTimeFormat("en-GB", { timeZone: day.time_zone, ...options });
+  const format = (options: Intl.DateTimeFormatOptions) => momentFormat(day.time_zone, options);
   const dated = format({ weekday: "short", day: "numeric", month: "short" });
   const timed = format({ weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
   return { date: (at: Date) => dated.format(at), moment: (at: Date) => timed.format(at) };

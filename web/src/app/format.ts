@@ -1,5 +1,7 @@
 /** How figures and times are written. Minutes count from the window's start; the plant's zone shows them. */
+
 import type { PlanningWindow } from "../api/client";
+import { HANDS, momentFormat } from "./moments";
 
 const MINUTE_MS = 60_000;
 const DAY_MINUTES = 1_440;
@@ -32,9 +34,8 @@ export type Clock = ReturnType<typeof clockOf>;
 export function clockOf(day: PlanningWindow) {
   const start = new Date(day.window.starts_at).getTime();
   const read = Date.now();
-  const format = (options: Intl.DateTimeFormatOptions) =>
-    new Intl.DateTimeFormat("en-GB", { timeZone: day.time_zone, ...options });
-  const hands = format({ hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+  const format = (options: Intl.DateTimeFormatOptions) => momentFormat(day.time_zone, options);
+  const hands = format(HANDS);
   const dated = format({ weekday: "short", day: "numeric", month: "short" });
   const named = format({ weekday: "short" });
   const stamp = new Intl.DateTimeFormat("sv-SE", { timeZone: day.time_zone, dateStyle: "short", timeStyle: "short" });
@@ -52,7 +53,7 @@ export function clockOf(day: PlanningWindow) {
     minuteNow: () => day.now_min + ((Date.now() - read) / MINUTE_MS) * day.clock_speed,
     /** Minutes of the window at which the plant's clock shows a whole multiple of `step` minutes. */
     ticks: (from: number, to: number, step: number) => {
-      const [hours, minutes] = hands.format(at(from)).split(":").map(Number);
+      const [hours, minutes] = stamp.format(at(from)).slice(-5).split(":").map(Number);
       const past = ((hours ?? 0) * 60 + (minutes ?? 0)) % step;
       const first = Math.floor(from) - past;
       const count = Math.max(0, Math.ceil((to - first) / step) + 1);

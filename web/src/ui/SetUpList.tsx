@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { Said } from "./Said";
 
 type Props = { station?: string; checks: Schemas["SetUpCheck"][] };
 
@@ -12,7 +13,9 @@ export function SetUpList({ station, checks }: Props) {
             {station && <span className="text-ink-2">{station}: </span>}
             {check.what}
           </span>
-          <b>{check.wanted}</b>
+          <b>
+            <Said text={check.wanted} />
+          </b>
         </li>
       ))}
     </ul>

@@ -1,6 +1,8 @@
 /** The small parts every view is made of: buttons, panels, figures, notices. */
+
 import type { ButtonHTMLAttributes, ReactNode } from "react";
 import type { Refusal } from "../api/client";
+import { Said } from "./Said";
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { weight?: "plain" | "strong" };
 
@@ -90,7 +92,7 @@ export function WayStop({ children, binding = false }: { children: ReactNode; bi
 
 const TONES = { wrong: "border-ember text-ember", note: "border-trail text-ink-2", good: "border-steam text-steam" };
 
-export function Notice(props: { tone?: keyof typeof TONES; title: string; children?: ReactNode }) {
+export function Notice(props: { tone?: keyof typeof TONES; title: ReactNode; children?: ReactNode }) {
   const tone = props.tone ?? "note";
   return (
     <div role={tone === "wrong" ? "alert" : "status"} className={`border-l-4 bg-paper px-4 py-2.5 ${TONES[tone]}`}>
@@ -104,11 +106,13 @@ export function Notice(props: { tone?: keyof typeof TONES; title: string; childr
 export function Refused({ error, again }: { error: Refusal | Error; again?: () => void }) {
   const faults = "faults" in error ? error.faults : [];
   return (
-    <Notice tone="wrong" title={error.message}>
+    <Notice tone="wrong" title={<Said text={error.message} />}>
       {faults.length > 0 && (
         <ul className="list-disc pl-5">
           {faults.map((fault) => (
-            <li key={fault}>{fault}</li>
+            <li key={fault}>
+              <Said text={fault} />
+            </li>
           ))}
         </ul>
       )}

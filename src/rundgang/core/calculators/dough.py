@@ -34,8 +34,8 @@ def lamination_answer(q: LaminationQuestion) -> Answer:
         figures=(
             Figure(name="Fat layers", value=found.fat_layers, decimals=0),
             Figure(name="Dough layers", value=found.dough_layers, decimals=0),
-            Figure(name="Fat layer", value=found.fat_um, unit="µm", decimals=0),
-            Figure(name="Dough layer", value=found.dough_um, unit="µm", decimals=0),
+            Figure(name="Fat layer", value=found.fat_um, quantity="layer thickness", decimals=0),
+            Figure(name="Dough layer", value=found.dough_um, quantity="layer thickness", decimals=0),
             Figure(name="Fat blocks an hour", value=found.fat_blocks_per_h, decimals=1),
         ),
         working=(
@@ -117,7 +117,7 @@ def water_answer(q: WaterQuestion) -> Answer:
         good=reached,
         verdict="" if reached else f"Ice alone does not reach it, by {heat.short_k:.1f} K. {remedies}.",
         working=(
-            f"3 × {q.dough_c:g} − {q.flour_c:g} − {q.room_c:g} − {q.friction_c:g} = {rule:.1f} °C",
+            f"3 × {q.dough_c:g} °C − {q.flour_c:g} °C − {q.room_c:g} °C − {q.friction_c:g} K = {rule:.1f} °C",
             f"{q.work_wh_per_kg:g} Wh/kg of mixing × {bowl.dough_kg:g} kg = "
             f"{heat_balance.work_kj(bowl):.0f} kJ, taken up by flour, water and the rest: {heat.water_c:.1f} °C",
         ),
@@ -171,7 +171,7 @@ def proof_answer(q: ProofQuestion) -> Answer:
         working=(
             f"In {q.minutes:g} min the usual piece does what {done:.0f} min at {q.best_c:g} °C would do; "
             f"today's needs {minutes:.0f} min for that.",
-            f"A piece is at {q.air_c:g} + ({q.dough_c:g} − {q.air_c:g}) × e^(−{q.k_per_min:g} t) °C after t min.",
+            f"A piece is at {q.air_c:g} °C + ({q.dough_c:g} °C − {q.air_c:g} °C) × e^(−{q.k_per_min:g} t) after t min.",
         ),
     )
 
@@ -198,9 +198,9 @@ def flour_answer(q: FlourQuestion) -> Answer:
             Figure(name="Water, by the room rule", value=thumb, quantity="dough mass"),
         ),
         working=(
-            f"{q.flour_kg:g} × (100 − 14) ÷ (100 − {q.moisture_pct:g}) = {measured.flour_kg:.2f} kg; the water moves "
-            f"by the difference to {measured.water_kg:.2f} kg",
-            f"{q.water_kg:g} × (1 − {q.percent_per_ten:g} % × ({q.humidity_pct:g} − {q.reference_pct:g}) ÷ 10) "
+            f"{q.flour_kg:g} kg × (100 − 14) ÷ (100 − {q.moisture_pct:g}) = {measured.flour_kg:.2f} kg; the water "
+            f"moves by the difference to {measured.water_kg:.2f} kg",
+            f"{q.water_kg:g} kg × (1 − {q.percent_per_ten:g} % × ({q.humidity_pct:g} − {q.reference_pct:g}) ÷ 10) "
             f"= {thumb:.2f} kg",
         ),
     )

@@ -56,9 +56,9 @@ class FitQuestion(Model):
     )
     cores_c: Annotated[tuple[float, ...], BeforeValidator(numbers)] = Field(
         default=(76.0, 62.0, 51.0, 40.0),
-        title="Core then, °C",
+        title="Core then",
         max_length=500,
-        json_schema_extra={"quantity": "", "unit": "°C"},
+        json_schema_extra={"quantity": "temperature", "unit": ""},
     )
     bag_c: float = temperature("bag at a core of", 36, 0, 100)
 
@@ -121,7 +121,7 @@ class OvenQuestion(Model):
     dough_c: float = temperature("into the oven at", 32, -20, 60)
     core_c: float = temperature("out at", 96, 40, 130)
     oven_c: float = temperature("Oven", 235, 60, 400)
-    band_m2: float = asked("Heated band", 60, 0.1, 2_000, unit="m²")
+    band_m2: float = asked("Heated band", 60, 0.1, 2_000, quantity="area")
 
 
 def oven_answer(q: OvenQuestion) -> Answer:
@@ -138,16 +138,16 @@ def oven_answer(q: OvenQuestion) -> Answer:
     )
     return Answer(
         figures=(
-            Figure(name="Heat into the product", value=duty.total_kw, unit="kW", decimals=0),
-            Figure(name="of it to evaporate", value=duty.evaporation_kw, unit="kW", decimals=0),
-            Figure(name="Water up the flue", value=duty.evaporated_kg_h, unit="kg/h", decimals=0),
+            Figure(name="Heat into the product", value=duty.total_kw, quantity="heat flow", decimals=0),
+            Figure(name="of it to evaporate", value=duty.evaporation_kw, quantity="heat flow", decimals=0),
+            Figure(name="Water up the flue", value=duty.evaporated_kg_h, quantity="mass flow", decimals=0),
             Figure(name="Pieces inside", value=duty.pieces_inside, decimals=0),
-            Figure(name="Dough on the band", value=duty.loading_kg_m2, unit="kg/m²", decimals=2),
+            Figure(name="Dough on the band", value=duty.loading_kg_m2, quantity="band loading", decimals=2),
         ),
         working=(
             f"{q.pieces_per_h:,.0f} × {q.scaling_g:g} g × {DOUGH_KJ_KG_K} kJ/kgK × "
-            f"({q.core_c:g} − {q.dough_c:g}) K ÷ 3,600 = {duty.warming_kw:.0f} kW",
-            f"{duty.evaporated_kg_h:.0f} kg/h × ({oven.LATENT_KJ_KG:,.0f} kJ/kg + steam to {q.oven_c:g} °C) ÷ 3,600 "
+            f"({q.core_c:g} °C − {q.dough_c:g} °C) an hour = {duty.warming_kw:.0f} kW",
+            f"{duty.evaporated_kg_h:.0f} kg/h × ({oven.LATENT_KJ_KG:,.0f} kJ/kg + steam to {q.oven_c:g} °C) "
             f"= {duty.evaporation_kw:.0f} kW",
         ),
     )

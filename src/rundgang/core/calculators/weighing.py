@@ -33,9 +33,9 @@ class WeightsQuestion(Model):
             *(421.5, 424.0, 419.0, 426.5, 422.0, 423.5, 420.5, 425.0, 417.5, 422.5),
             *(428.0, 421.0, 423.0, 424.5, 419.5, 422.0, 426.0, 420.0, 423.5, 425.5),
         ),
-        title="Weights of the sample, g",
+        title="Weights of the sample",
         max_length=2_000,
-        json_schema_extra={"quantity": "", "unit": "g"},
+        json_schema_extra={"quantity": "piece mass", "unit": ""},
     )
 
 
@@ -53,7 +53,10 @@ def weights_answer(q: WeightsQuestion) -> Answer:
             Figure(name="Aim at, for this spread (average quantity)", value=target, quantity="piece mass"),
             Figure(name="Given away an hour", value=given, quantity="dough mass"),
             Figure(
-                name="in a year of two shifts", value=given * HOURS_IN_A_YEAR_OF_SHIFTS / 1_000, unit="t", decimals=1
+                name="in a year of two shifts",
+                value=given * HOURS_IN_A_YEAR_OF_SHIFTS / 1_000,
+                quantity="yearly mass",
+                decimals=1,
             ),
         ),
         good=verdict.kept,
@@ -71,9 +74,9 @@ class ControlQuestion(Model):
             *(96.2, 95.4, 97.1, 96.0, 95.8, 96.6, 96.9, 95.1, 96.4, 97.0, 95.5, 96.3),
             *(95.9, 96.8, 96.1, 95.7, 96.5, 96.2, 95.3, 96.7, 97.2, 96.0, 95.6, 96.4),
         ),
-        title="Weights in the order they were taken, g",
+        title="Weights in the order they were taken",
         max_length=2_000,
-        json_schema_extra={"quantity": "", "unit": "g"},
+        json_schema_extra={"quantity": "piece mass", "unit": ""},
     )
 
 
@@ -105,7 +108,7 @@ def control_answer(q: ControlQuestion) -> Answer:
         verdict=(", ".join(words) + ".").capitalize() if words else "In control: no sample outside, no drift.",
         working=(
             f"{len(samples)} samples of {q.size}: mean {limits.centre_g:.2f} g, mean range {limits.mean_range_g:.2f} g",
-            f"limits of means = {limits.centre_g:.2f} ± {limits.upper_mean_g - limits.centre_g:.2f} g, "
+            f"limits of means = {limits.centre_g:.2f} g ± {limits.upper_mean_g - limits.centre_g:.2f} g, "
             f"limit of ranges = {limits.upper_range_g:.2f} g",
         ),
     )

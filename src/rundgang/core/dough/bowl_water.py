@@ -174,8 +174,8 @@ def _too_warm(water: Water | None) -> bool:
 def _heat_words(bowl: Bowl, water_c: float) -> str:
     less = f" less {bowl.jacket_kj:.0f} kJ by the jacket" if bowl.jacket_kj else ""
     less += f" less {bowl.dry_ice_kg:.1f} kg of dry ice" if bowl.dry_ice_kg else ""
-    prepared = f", a preparation at {bowl.preparation_c:.1f}" if bowl.preparation_kg else ""
+    prepared = f", a preparation at {bowl.preparation_c:.1f} °C" if bowl.preparation_kg else ""
     return (
         f"{bowl.work_wh_per_kg:g} Wh/kg × {bowl.dough_kg:.1f} kg of mixing{less}, taken up by flour at "
-        f"{bowl.flour_c:.1f}{prepared}, the rest at {bowl.other_c:.1f} and the water = {water_c:.1f} °C"
+        f"{bowl.flour_c:.1f} °C{prepared}, the rest at {bowl.other_c:.1f} °C and the water = {water_c:.1f} °C"
     )

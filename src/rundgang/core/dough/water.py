@@ -99,8 +99,8 @@ def water_for(
         The product's own factor, or the one learnt from the probe, °C.
     """
     wanted = water_temperature(dough_c, tuple(other.celsius for other in others), friction_c)
-    minus = " ".join(f"− {other.celsius:.1f} {other.name}" for other in others)
-    rule = f"{len(others) + 1} × {dough_c:.1f} {minus} − {friction_c:.1f} friction = {wanted:.1f} °C"
+    minus = " ".join(f"− {other.celsius:.1f} °C {other.name}" for other in others)
+    rule = f"{len(others) + 1} × {dough_c:.1f} °C {minus} − {friction_c:.1f} K friction = {wanted:.1f} °C"
     return water_at(wanted, conditions, total_g, rule)
 
 
@@ -139,8 +139,8 @@ def _blended(wanted: float, tap_c: float, chilled_c: float, total_g: int, rule: 
     share = (tap_c - wanted) / (tap_c - chilled_c)
     chilled = min(total_g, round(total_g * share / CHILLED_STEP_G) * CHILLED_STEP_G)
     mixing = (
-        f"{total_g / 1000:.2f} × ({tap_c:.1f} tap − {wanted:.1f}) ÷ ({tap_c:.1f} − {chilled_c:.1f} chilled) "
-        f"= {total_g * share / 1000:.2f} kg chilled"
+        f"{total_g / 1000:.2f} kg × ({tap_c:.1f} °C tap − {wanted:.1f} °C) ÷ "
+        f"({tap_c:.1f} °C − {chilled_c:.1f} °C chilled) = {total_g * share / 1000:.2f} kg chilled"
     )
     return Water(
         total_g=total_g,
@@ -163,12 +163,12 @@ def _iced(wanted: float, conditions: Conditions, total_g: int, rule: str) -> Wat
     share = ice_share(cold, wanted)
     ice = min(total_g, round(total_g * share / ICE_STEP_G) * ICE_STEP_G)
     icing = (
-        f"{total_g / 1000:.2f} × ({cold:.1f} {source} − {wanted:.1f}) ÷ ({cold:.1f} + 80) "
+        f"{total_g / 1000:.2f} kg × ({cold:.1f} °C {source} − {wanted:.1f} °C) ÷ ({cold:.1f} °C + 80) "
         f"= {total_g * share / 1000:.2f} kg ice"
     )
     if share > 1:
         remark = (
-            f"Cannot be reached: all the water as ice still leaves the water {-MELTING_C - wanted:.1f} °C too warm. "
+            f"Cannot be reached: all the water as ice still leaves the water {-MELTING_C - wanted:.1f} K too warm. "
             "Cool the flour or the bowl, or accept a warmer dough."
         )
     else:
@@ -190,5 +190,5 @@ def _iced(wanted: float, conditions: Conditions, total_g: int, rule: str) -> Wat
 def _too_hot(wanted: float) -> str:
     return (
         f"Cannot be reached: the water would have to be {wanted:.1f} °C, "
-        f"{wanted - HOTTEST_WATER_C:.1f} °C above what yeast bears. Warm the flour, or accept a cooler dough."
+        f"{wanted - HOTTEST_WATER_C:.1f} K above what yeast bears. Warm the flour, or accept a cooler dough."
     )

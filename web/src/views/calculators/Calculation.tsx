@@ -47,7 +47,7 @@ export function Calculation({ entry }: { entry: Calculator }) {
         {answer.isError ? (
           <Refused error={answer.error} />
         ) : answer.data ? (
-          <Answered answer={answer.data} units={units} />
+          <Answered answer={answer.data} units={units} said={entry.id === BOTH_SYSTEMS ? (text) => text : units.text} />
         ) : (
           <p className="text-ink-2 text-sm">Calculating …</p>
         )}
@@ -78,12 +78,13 @@ function Asked({ field, metric, units, onChange }: AskedProps) {
       <div>
         <label htmlFor={id} className="text-sm">
           {field.title}
+          {field.quantity && `, ${units.name(field.quantity)}`}
         </label>
         <textarea
           id={id}
           rows={field.first.length > 40 ? 4 : 1}
-          value={metric}
-          onChange={(event) => onChange(event.target.value)}
+          defaultValue={eachOf(metric, (figure) => plain(units.shown(figure, field.quantity, 6)))}
+          onChange={(event) => onChange(eachTyped(event.target.value, (text) => units.typed(text, field.quantity)))}
           className={`mt-1 w-full ${look}`}
         />
       </div>
@@ -113,13 +114,34 @@ function Asked({ field, metric, units, onChange }: AskedProps) {
   );
 }
 
+/** The calculator that shows a figure in both systems. */
+const BOTH_SYSTEMS = "units";
+
+const SPACES = /\s+/;
+const eachOf = (metric: string, shown: (figure: number) => string) =>
+  metric
+    .trim()
+    .split(SPACES)
+    .map((part) => (Number.isFinite(Number(part)) ? shown(Number(part)) : part))
+    .join(" ");
+
+/** What was typed as the API takes it; a part that is no number stays, for the refusal to name. */
+const eachTyped = (text: string, typed: (part: string) => string | undefined) =>
+  text
+    .trim()
+    .split(SPACES)
+    .map((part) => typed(part) ?? part)
+    .join(" ");
+
 /** A figure as it is typed: no thousands sign, no empty decimals. */
 const plain = (text: string) => String(Number(text.replaceAll(",", "")));
 
-function Answered({ answer, units }: { answer: Answer; units: Units }) {
+type AnsweredProps = { answer: Answer; units: Units; said: (text: string) => string };
+
+function Answered({ answer, units, said }: AnsweredProps) {
   return (
     <>
-      {answer.verdict && <Notice tone={answer.good ? "good" : "wrong"} title={answer.verdict} />}
+      {answer.verdict && <Notice tone={answer.good ? "good" : "wrong"} title={said(answer.verdict)} />}
       <dl className="mt-2 grid gap-2">
         {answer.figures.map((figure, place) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: an answer's figures stand in a fixed order, names may repeat
@@ -132,10 +154,10 @@ function Answered({ answer, units }: { answer: Answer; units: Units }) {
           </div>
         ))}
       </dl>
-      <Heading>How it was calculated{units.system === "us" && ", in metric units"}</Heading>
+      <Heading>How it was calculated</Heading>
       <ul className="grid gap-1 text-sm">
         {answer.working.map((line) => (
-          <li key={line}>{line}</li>
+          <li key={line}>{said(line)}</li>
         ))}
       </ul>
       {answer.cautions.map((caution) => (

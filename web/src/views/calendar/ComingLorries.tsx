@@ -1,8 +1,10 @@
 /** The lorries of the coming weeks, day by day: moved, cancelled, let go after all, and extra ones. */
+
 import { useState } from "react";
 import type { Calendar, DepartureView } from "../../api/client";
 import { whole } from "../../app/format";
 import { keyFor } from "../../app/keys";
+import { HANDS, momentFormat } from "../../app/moments";
 import { Button } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import type { EditCalendar } from "./days";
@@ -49,7 +51,7 @@ export function ComingLorries({ view, calendar, edit }: Props) {
 type DayProps = { on: string; departures: DepartureView[]; calendar: Calendar; edit: EditCalendar };
 
 function Day({ on, departures, calendar, edit }: DayProps) {
-  const dated = new Intl.DateTimeFormat("en-GB", { weekday: "long", day: "numeric", month: "long", timeZone: "UTC" });
+  const dated = momentFormat("UTC", { weekday: "long", day: "numeric", month: "long" });
   return (
     <section aria-label={dated.format(new Date(on))} className="mb-2">
       <h3 className="border-trail border-b font-semibold text-muted text-xs">{dated.format(new Date(on))}</h3>
@@ -66,7 +68,7 @@ function Leaving({ view, calendar, edit }: { view: DepartureView; calendar: Cale
   const { departure, packs, is_planned, has_left } = view;
   const { day } = useWindowView();
   const [moving, setMoving] = useState(false);
-  const time = new Intl.DateTimeFormat("en-GB", { timeZone: day.time_zone, hour: "2-digit", minute: "2-digit" });
+  const time = momentFormat(day.time_zone, HANDS);
   const others = <T extends { lorry: string; on: string }>(list: T[] | undefined) =>
     (list ?? []).filter((one) => one.lorry !== departure.lorry || one.on !== departure.on);
   const moved = calendar.moved?.find((one) => one.lorry === departure.lorry && one.on === departure.on);

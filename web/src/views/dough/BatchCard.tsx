@@ -1,7 +1,9 @@
 /** A batch card, for the screen and for paper. */
+
 import type { Card } from "../../api/client";
 import { kilograms, oneDecimal, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
+import { Said } from "../../ui/Said";
 import { useWindowView } from "../planningWindow";
 import { WetSoon } from "../WetAhead";
 import { MixStrip } from "./MixStrip";
@@ -45,9 +47,15 @@ export function BatchCard({ card }: { card: Card }) {
         />
       </dl>
       {water && (
-        <p className={`mt-1 text-sm ${water.feasible ? "text-ink-2" : "font-semibold text-ember"}`}>{water.remark}</p>
+        <p className={`mt-1 text-sm ${water.feasible ? "text-ink-2" : "font-semibold text-ember"}`}>
+          <Said text={water.remark} />
+        </p>
       )}
-      {card.correction && <p className="mt-1 text-sm">{card.correction}</p>}
+      {card.correction && (
+        <p className="mt-1 text-sm">
+          <Said text={card.correction} />
+        </p>
+      )}
       <WetSoon minute={card.start_min} />
       <table className="mt-3 w-full text-base">
         <thead>

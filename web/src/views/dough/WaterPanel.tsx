@@ -1,4 +1,5 @@
 /** How the water was calculated by factor rule and heat balance, the friction learnt, and what to take care of. */
+
 import { Link } from "react-router";
 import type { Card } from "../../api/client";
 import { useFriction } from "../../api/queries";
@@ -6,6 +7,7 @@ import { oneDecimal, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Cautions } from "../../ui/Cautions";
 import { Heading, Panel, Row } from "../../ui/parts";
+import { Said } from "../../ui/Said";
 import { useWindowView } from "../planningWindow";
 
 export function WaterPanel({ card }: { card: Card }) {
@@ -22,23 +24,34 @@ export function WaterPanel({ card }: { card: Card }) {
   return (
     <Panel label="Water for this batch" className="p-4">
       <h2 className="font-bold text-lg leading-6">Water for this batch</h2>
-      <p className="text-ink-2 text-xs">
-        two ways to calculate it, on today's figures{units.system === "us" && ", in metric units"}
-      </p>
+      <p className="text-ink-2 text-xs">two ways to calculate it, on today's figures</p>
       {card.water_why && (
         <p className="mt-1 font-semibold text-sm">
           The card says the water{" "}
-          {card.water_by === "heat balance" ? "of the heat balance" : "of the factor rule, doubtful"}: {card.water_why}.
+          {card.water_by === "heat balance" ? "of the heat balance" : "of the factor rule, doubtful"}:{" "}
+          <Said text={card.water_why} />.
         </p>
       )}
       <Heading>Factor rule</Heading>
-      <p className="text-sm">{rule ?? "No water in this formula."}</p>
-      {icing && <p className="text-sm">{icing}</p>}
+      <p className="text-sm">
+        <Said text={rule ?? "No water in this formula."} />
+      </p>
+      {icing && (
+        <p className="text-sm">
+          <Said text={icing} />
+        </p>
+      )}
       {card.heat && (
         <>
           <Heading>Heat balance</Heading>
-          <p className="text-sm">{card.heat.equation}</p>
-          {card.heat.ice_kg > 0 && <p className="text-sm">ice {card.heat.ice_kg.toFixed(2)} kg</p>}
+          <p className="text-sm">
+            <Said text={card.heat.equation} />
+          </p>
+          {card.heat.ice_kg > 0 && (
+            <p className="text-sm">
+              ice {units.shown(card.heat.ice_kg, "dough mass")} {units.name("dough mass")}
+            </p>
+          )}
           {card.heat.dry_ice_kg > 0 && (
             <p className="text-sm">
               Or no ice, the water cold, and {units.shown(card.heat.dry_ice_kg, "scaled mass")}{" "}
@@ -53,13 +66,15 @@ export function WaterPanel({ card }: { card: Card }) {
             </p>
           )}
           {card.heat.short_k > 0 && (
-            <p className="font-semibold text-ember text-sm">All ice still leaves {oneDecimal(card.heat.short_k)} K.</p>
+            <p className="font-semibold text-ember text-sm">
+              <Said text={`All ice still leaves ${oneDecimal(card.heat.short_k)} K.`} />
+            </p>
           )}
           {card.heat.remedies.length > 0 && (
             <dl>
               {card.heat.remedies.map((remedy) => (
-                <Row key={remedy.measure} name={remedy.measure}>
-                  −{oneDecimal(remedy.cools_k)} K
+                <Row key={remedy.measure} name={<Said text={remedy.measure} />}>
+                  <Said text={`−${oneDecimal(remedy.cools_k)} K`} />
                 </Row>
               ))}
             </dl>
@@ -104,20 +119,20 @@ function DryIceRoom({ room }: { room: NonNullable<Card["room"]> }) {
 const SHOWN = 6;
 
 function Learnt({ card }: { card: Card }) {
+  const units = useUnits();
   const friction = useFriction(card.product, card.mixer).data;
   if (!friction) return <p className="text-ink-2 text-sm">…</p>;
   const { learnt, probes, own_c } = friction;
+  const kelvin = (factor: number) => units.shown(factor, "temperature difference");
   const from = Math.max(0, probes.length - SHOWN);
   return (
     <>
       <dl>
-        <Row name={card.probe ? "this batch was mixed with" : "for this batch"}>
-          {oneDecimal(card.friction.friction_c)}
-        </Row>
-        <Row name="the product's own">{oneDecimal(own_c)}</Row>
+        <Row name={card.probe ? "this batch was mixed with" : "for this batch"}>{kelvin(card.friction.friction_c)}</Row>
+        <Row name="the product's own">{kelvin(own_c)}</Row>
         {probes.length > 0 && (
           <Row name={`learnt on ${card.mixer}, ${plural(probes.length, "probe")}`}>
-            {oneDecimal(learnt.friction_c)} ± {oneDecimal(learnt.spread_c)}
+            {kelvin(learnt.friction_c)} ± {kelvin(learnt.spread_c)}
           </Row>
         )}
       </dl>
@@ -128,7 +143,8 @@ function Learnt({ card }: { card: Card }) {
           {probes.slice(from).map((entry, index) => (
             <li key={entry.created_at} className="flex justify-between">
               <span>
-                {entry.run} batch {entry.batch}: dough {oneDecimal(entry.reading.dough_c)} °C
+                {entry.run} batch {entry.batch}: dough {units.shown(entry.reading.dough_c, "temperature")}{" "}
+                {units.name("temperature")}
               </span>
               <span>
                 {oneDecimal(learnt.factors[from + index] ?? 0)}

@@ -50,7 +50,8 @@ function Found({ view }: { view: View }) {
       {model ? (
         <p className="mt-1">
           The room follows with a lag of {oneDecimal(model.lag_h)} h, {kelvin(model.offset_k)} warmer than outside. The
-          water in the air comes in with it; the plant adds {oneDecimal(model.water_g_per_kg)} g/kg.
+          water in the air comes in with it; the plant adds {units.shown(model.water_g_per_kg, "water in air")}{" "}
+          {units.name("water in air")}.
         </p>
       ) : (
         <p className="mt-1 text-ember">

@@ -1,4 +1,5 @@
 /** What a line can carry of a product: the strip of gates, the pace, what would lift it, and two ways side by side. */
+
 import { useNavigate, useParams } from "react-router";
 import type { LineBalance } from "../../api/client";
 import { useBalance } from "../../api/queries";
@@ -9,6 +10,7 @@ import { Dial } from "../../ui/Dial";
 import { LinePick } from "../../ui/LinePick";
 import { Pick } from "../../ui/Pick";
 import { Button, Empty, Figure, Header, Loading, Panel, Refused, Row } from "../../ui/parts";
+import { Said } from "../../ui/Said";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
@@ -261,7 +263,9 @@ function Settings({ balance, product, setting }: { balance: LineBalance; product
         <summary className="cursor-pointer text-ink-2">How these are calculated</summary>
         <ul className="mt-1 grid gap-1">
           {balance.working.map((line) => (
-            <li key={line}>{line}</li>
+            <li key={line}>
+              <Said text={line} />
+            </li>
           ))}
         </ul>
       </details>
@@ -298,7 +302,9 @@ function Lifts({ balance, product }: { balance: LineBalance; product: Product })
         <tbody>
           {balance.lifts.map((lift) => (
             <tr key={lift.change} className="border-rule border-b">
-              <td className="py-1.5">{lift.change}</td>
+              <td className="py-1.5">
+                <Said text={lift.change} />
+              </td>
               <td className="py-1.5 text-right font-semibold">
                 {lift.pace_per_h - balance.most_per_h < 0.5 ? "no gain" : whole(lift.pace_per_h)}
               </td>

@@ -1,4 +1,5 @@
 /** One gate: its arithmetic with today's figures, what else there is to know of it, and what of it can be set. */
+
 import { Link } from "react-router";
 import type { LineBalance } from "../../api/client";
 import { duration, oneDecimal, percent, whole } from "../../app/format";
@@ -6,6 +7,7 @@ import { type Units, useUnits } from "../../app/units";
 import { Cautions } from "../../ui/Cautions";
 import { Dial } from "../../ui/Dial";
 import { Button, Heading, Panel, Row } from "../../ui/parts";
+import { Said } from "../../ui/Said";
 import { SetUpList } from "../../ui/SetUpList";
 import type { Setting } from "./setting";
 
@@ -32,17 +34,19 @@ export function StagePanel({ stage, product, pieces, pace, setting }: Props) {
       <h2 className="font-bold text-lg leading-6">{stage.name}</h2>
       <SetOtherwise stage={stage} setting={setting} />
       <Heading>Capacity</Heading>
-      <p className="text-sm">{stage.arithmetic}</p>
+      <p className="text-sm">
+        <Said text={stage.arithmetic} />
+      </p>
       <Heading>In finished {pieces}</Heading>
       <p className="text-sm">
-        {whole(stage.capacity_in_per_h)} {stage.counted} ÷ {taken} taken for one finished
+        <Said text={`${whole(stage.capacity_in_per_h)} ${stage.counted}`} /> ÷ {taken} taken for one finished
         <span className="block font-bold">= {whole(stage.capacity_per_h)} an hour</span>
       </p>
       <Heading>Inside, by Little's law</Heading>
       <p className="text-sm">
         {whole(pace)} × {taken} an hour × {oneDecimal(stage.dwell_min)} min ÷ 60
         <span className="block font-bold">
-          = {whole(stage.inside)} {stage.counted}
+          = <Said text={`${whole(stage.inside)} ${stage.counted}`} />
         </span>
       </p>
       <dl className="mt-4 border-rule border-t pt-2">

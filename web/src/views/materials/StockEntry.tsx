@@ -1,8 +1,10 @@
 /** A material counted, or delivered: what comes in by lot and date, and who has entered what. */
+
 import { type FormEvent, useState } from "react";
 import type { Supply } from "../../api/client";
 import { useCountMaterial, useDeliver, useOpening, useStockEntries } from "../../api/queries";
 import { whole } from "../../app/format";
+import { HANDS, momentFormat } from "../../app/moments";
 import { useUnits } from "../../app/units";
 import { Button, Heading, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
@@ -155,13 +157,7 @@ const SHOWN_ENTRIES = 6;
 function Entries() {
   const { day } = useWindowView();
   const entries = useStockEntries().data ?? [];
-  const written = new Intl.DateTimeFormat("en-GB", {
-    timeZone: day.time_zone,
-    day: "numeric",
-    month: "short",
-    hour: "2-digit",
-    minute: "2-digit",
-  });
+  const written = momentFormat(day.time_zone, { day: "numeric", month: "short", ...HANDS });
   const said = entries.filter((one) => one.origin.includes(":") || one.origin.includes("counted"));
   if (said.length === 0) return null;
   return (

@@ -1,7 +1,9 @@
 /** Orders that are not planned yet: for lorries behind the window, and for lorries that do not leave. */
+
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { plural, whole } from "../../app/format";
+import { HANDS, momentFormat } from "../../app/moments";
 import { Notice } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 
@@ -21,14 +23,7 @@ function lorriesOf(orders: Order[]): Lorry[] {
 
 export function Later({ orders }: { orders: Order[] }) {
   const { day, names } = useWindowView();
-  const written = new Intl.DateTimeFormat("en-GB", {
-    timeZone: day.time_zone,
-    weekday: "short",
-    day: "numeric",
-    month: "short",
-    hour: "2-digit",
-    minute: "2-digit",
-  });
+  const written = momentFormat(day.time_zone, { weekday: "short", day: "numeric", month: "short", ...HANDS });
   const stranded = orders.filter(({ lorry }) => !lorry);
   const lorries = lorriesOf(orders);
   return (

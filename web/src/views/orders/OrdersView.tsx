@@ -1,9 +1,11 @@
 /** The orders of the day, where they came from, and bringing others in. */
+
 import { useState } from "react";
 import { Link } from "react-router";
 import { fileAddress } from "../../api/client";
 import { useBooks, useHeldFiles, useOrders, useRestoreBook } from "../../api/queries";
 import { plural, whole } from "../../app/format";
+import { momentFormat } from "../../app/moments";
 import { Swatch } from "../../charts/dough";
 import { Button, buttonLook, Empty, Figure, Header, Heading, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
@@ -241,7 +243,7 @@ function History() {
   const books = useBooks();
   const restore = useRestoreBook();
   const { day } = useWindowView();
-  const format = new Intl.DateTimeFormat("en-GB", { dateStyle: "short", timeStyle: "short", timeZone: day.time_zone });
+  const format = momentFormat(day.time_zone, { dateStyle: "short", timeStyle: "short" });
   return (
     <>
       <h2 className="font-bold text-lg leading-6">Where the orders came from</h2>

@@ -1,7 +1,9 @@
 /** The runs that bind each other down to one: each with what keeps it from starting earlier. */
+
 import type { Binding, Schemas } from "../../api/client";
 import { duration, oneDecimal } from "../../app/format";
 import { WayStop } from "../../ui/parts";
+import { Said } from "../../ui/Said";
 import { useWindowView } from "../planningWindow";
 
 type Link = Schemas["Link"];
@@ -13,7 +15,9 @@ export function Chain({ links, onSelect }: Props) {
     <ol className="mt-1">
       {links.map((link, place) => (
         <WayStop key={link.run} binding={place === links.length - 1}>
-          <span className="block text-ink-2 text-xs">{bindingWords(link.binding)}</span>
+          <span className="block text-ink-2 text-xs">
+            <Said text={bindingWords(link.binding)} />
+          </span>
           <button type="button" className="text-left font-semibold hover:underline" onClick={() => onSelect(link.run)}>
             {link.run} {names.get(link.product)}
           </button>

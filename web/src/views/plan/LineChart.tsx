@@ -1,4 +1,5 @@
 /** One line's ribbons over its packs, with a hand in them: choose, drag, pin, split, join, and see what it would do. */
+
 import { useEffect, useRef, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import type { Change, Meeting, PlanView, Run, Tried, VersionView } from "../../api/client";
@@ -8,6 +9,7 @@ import { PackStairs } from "../../charts/PackStairs";
 import { LABELS, RibbonChart } from "../../charts/RibbonChart";
 import { useSpan } from "../../charts/timeScale";
 import { Panel, Refused } from "../../ui/parts";
+import { Said } from "../../ui/Said";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
@@ -233,7 +235,12 @@ function TriedWords({ tried }: { tried: Tried | undefined }) {
             .join(", ")}
       {tried.moved.length > 3 && ` and ${tried.moved.length - 3} more`}; {signedPoints(tried.cost - tried.cost_before)},{" "}
       {plural(tried.score.packs_short, "pack")} short in all
-      {clash && <span className="text-ember"> {`${clash.run} ${clash.station} ${clash.text}`}</span>}
+      {clash && (
+        <span className="text-ember">
+          {" "}
+          <Said text={`${clash.run} ${clash.station} ${clash.text}`} />
+        </span>
+      )}
     </>
   );
 }
@@ -260,7 +267,9 @@ function MeetingWords({ meeting, version, line }: { meeting: Meeting; version: n
       <span className="font-semibold">
         {meeting.first} to {meeting.then}:
       </span>{" "}
-      {meeting.reasons.map((reason) => `${reason.what} ${oneDecimal(reason.minutes)} min`).join(", then ")}
+      <Said
+        text={meeting.reasons.map((reason) => `${reason.what} ${oneDecimal(reason.minutes)} min`).join(", then ")}
+      />
       {meeting.spare_min >= 0.5 && `; ${duration(meeting.spare_min)} to spare`}
       {cost && cost.idle_min >= 0.5 && (
         <>

@@ -1,4 +1,5 @@
 /** The plan: a version of it, one line's ribbons or all lines' at once, and what one can do to it. */
+
 import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { mixedFor, pastWindow, type Refusal, type VersionView } from "../../api/client";
@@ -6,6 +7,7 @@ import { useChangeVersion, useVersion } from "../../api/queries";
 import { duration, oneDecimal, whole } from "../../app/format";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
 import { Button, Empty, Figure, Header, Loading, Notice, Refused } from "../../ui/parts";
+import { Said } from "../../ui/Said";
 import { useLine, useWindowView } from "../planningWindow";
 import { WetAhead } from "../WetAhead";
 import { AllLines } from "./AllLines";
@@ -197,7 +199,7 @@ function Notices({ version, line, onSearch }: { version: VersionView; line: stri
           <ul className="list-disc pl-5">
             {faults.map((violation) => (
               <li key={`${violation.run}${violation.station}${violation.text}`}>
-                {violation.run} {violation.station} {violation.text}
+                {violation.run} {violation.station} <Said text={violation.text} />
               </li>
             ))}
           </ul>

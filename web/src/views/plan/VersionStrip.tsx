@@ -1,10 +1,14 @@
 /** Which version one looks at, who made it and why; back and forth; published for the floor; saved as a file. */
+
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { fileAddress, pastWindow, type VersionView } from "../../api/client";
 import { usePublish, useRestoreVersion, useVersions } from "../../api/queries";
+import { HANDS, momentFormat } from "../../app/moments";
+import { useUnits } from "../../app/units";
 import { Button, buttonLook, Refused } from "../../ui/parts";
+import { useWindowView } from "../planningWindow";
 import type { Panels } from "./panels";
 
 type Props = { version: VersionView; line: string; panel: Panels; onPanel: (panel: Panels) => void };
@@ -17,13 +21,15 @@ const FILES = [
 ] as const;
 
 export function VersionStrip({ version, line, panel, onPanel }: Props) {
+  const madeAt = useMadeAt();
   const { note, published } = version;
   const undo = useUndo(version, line);
   useUndoKeys(undo);
   const publish = usePublish();
   const isPublished = published?.version === note.number;
   const small = `${buttonLook()} !min-h-8 !px-2.5 !py-1`;
-  const query = line === "all" ? "" : `?line=${line}`;
+  const units = useUnits();
+  const query = new URLSearchParams({ ...(line !== "all" && { line }), ...(units.system === "us" && { units: "us" }) });
   return (
     <>
       <div className="no-print mx-2 mb-1.5 flex flex-wrap items-center gap-x-2 gap-y-1 px-3 text-sm">
@@ -62,7 +68,7 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
                 <DropdownMenu.Item key={form} asChild>
                   <a
                     className="block rounded px-3 py-1.5 text-sm outline-none data-[highlighted]:bg-crumb"
-                    href={fileAddress(`/api/versions/${note.number}/plan.${form}${query}`)}
+                    href={fileAddress(`/api/versions/${note.number}/plan.${form}?${query}`)}
                     download
                   >
                     {words}
@@ -98,8 +104,12 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
   );
 }
 
-export const madeAt = (moment: string) =>
-  new Date(moment).toLocaleString("en-GB", { weekday: "short", hour: "2-digit", minute: "2-digit" });
+/** When a version was made, on the plant's clock. */
+export function useMadeAt() {
+  const { day } = useWindowView();
+  const written = momentFormat(day.time_zone, { weekday: "short", ...HANDS });
+  return (moment: string) => written.format(new Date(moment));
+}
 
 /** Ctrl Z and Ctrl Y, wherever nobody types. */
 function useUndoKeys({ undo, redo }: { undo: () => void; redo: () => void }) {

@@ -8,9 +8,10 @@ import { Heading, Loading, Refused, Row } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { signedPoints } from "./points";
 import { movedBy } from "./runs";
-import { madeAt } from "./VersionStrip";
+import { useMadeAt } from "./VersionStrip";
 
 export function VersionsPanel({ version, line }: { version: VersionView; line: string }) {
+  const madeAt = useMadeAt();
   const versions = useVersions();
   const [other, setOther] = useState<number>();
   if (versions.isPending) return <Loading what="the versions" />;

@@ -1,10 +1,12 @@
 /** What every lorry gets, those that miss packs first and why; and the runs, to choose from. */
+
 import { useState } from "react";
 import type { PlanView } from "../../api/client";
 import { useLateness, useWaysIn } from "../../api/queries";
 import { duration, plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Heading, Refused } from "../../ui/parts";
+import { Said } from "../../ui/Said";
 import { useWindowView } from "../planningWindow";
 import { Chain } from "./Chain";
 import { signedPoints } from "./points";
@@ -105,7 +107,9 @@ function WaysIn(of: { version: number; line: string; wave: string; product: stri
       <ul>
         {ways.data.map((way) => (
           <li key={way.what} className="flex justify-between gap-2 border-rule border-t py-0.5">
-            <span>{way.what}</span>
+            <span>
+              <Said text={way.what} />
+            </span>
             <span className={`whitespace-nowrap ${way.short > 0 ? "text-ember" : "font-semibold text-steam"}`}>
               {way.short > 0 ? `${whole(way.short)} still short` : "all of it"}
             </span>
@@ -143,7 +147,7 @@ function Late({ version, line, wave, product, packs, short, never, because, onSe
         </span>
         {never > 0 && (
           <span className="block text-xs">
-            {plural(never, "pack")} left out: {because ?? "no run in this window makes them"}.
+            {plural(never, "pack")} left out: <Said text={because ?? "no run in this window makes them"} />.
           </span>
         )}
         <span className="text-ink-2 text-xs underline">{open ? "Close" : "Why, and what would cure it"}</span>
@@ -159,7 +163,7 @@ function Late({ version, line, wave, product, packs, short, never, because, onSe
           <p className="mt-1 text-xs">
             {why.data.cure ? (
               <>
-                <span className="font-semibold">Cheapest cure:</span> {why.data.cure.what};{" "}
+                <span className="font-semibold">Cheapest cure:</span> <Said text={why.data.cure.what} />;{" "}
                 {signedPoints(why.data.cure.points)}
                 {why.data.cure.short_elsewhere > 0 &&
                   `, but ${plural(why.data.cure.short_elsewhere, "pack")} short elsewhere`}

@@ -1,9 +1,11 @@
 /** What the draft does: to the product's pace, to today's plan, and why it cannot be used where it cannot. */
+
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { duration, whole } from "../../app/format";
 import { Figure, Notice, Panel } from "../../ui/parts";
+import { Said } from "../../ui/Said";
 import { useWindowView } from "../planningWindow";
 import type { Kind, Library, Thing } from "./draft";
 import type { Parts } from "./PlantView";
@@ -29,10 +31,10 @@ export function Effect({ parts, product }: { parts: Parts; product: Thing | unde
                 <li key={fault.says}>
                   {fault.kind && fault.id ? (
                     <Link className="underline" to={`/plant/${fault.kind satisfies Kind}/${fault.id}`}>
-                      {fault.says}
+                      <Said text={fault.says} />
                     </Link>
                   ) : (
-                    fault.says
+                    <Said text={fault.says} />
                   )}
                 </li>
               ))}
@@ -48,7 +50,9 @@ export function Effect({ parts, product }: { parts: Parts; product: Thing | unde
           <summary className="cursor-pointer text-ink-2">All that is changed</summary>
           <ul className="mt-1 list-disc pl-5">
             {trial?.changes?.map((line) => (
-              <li key={line}>{line}</li>
+              <li key={line}>
+                <Said text={line} />
+              </li>
             ))}
           </ul>
         </details>
@@ -65,7 +69,7 @@ export function Effect({ parts, product }: { parts: Parts; product: Thing | unde
 type PaceProps = { product: Thing; was: Shown | undefined; now: Shown | undefined };
 
 function Pace({ product, was, now }: PaceProps) {
-  if (now?.refused) return <Notice tone="wrong" title={now.refused} />;
+  if (now?.refused) return <Notice tone="wrong" title={<Said text={now.refused} />} />;
   const balance = now?.balance;
   if (!balance) return null;
   const before = was?.balance;
@@ -87,7 +91,9 @@ function Pace({ product, was, now }: PaceProps) {
           label={`flour to first pack${unlike(took, before ? duration(before.flour_to_pack_min) : undefined)}`}
         />
       </div>
-      <p className="mt-2 text-ink-2 text-sm">{stage?.arithmetic}</p>
+      <p className="mt-2 text-ink-2 text-sm">
+        <Said text={stage?.arithmetic} />
+      </p>
     </>
   );
 }
@@ -185,7 +191,7 @@ function Row({ what, was, now, wrong = false, wide = false }: RowProps) {
   return (
     <tr className={`border-rule border-b ${wrong ? "font-semibold text-ember" : ""}`}>
       <td className="py-1.5 pr-3" colSpan={wide ? 3 : 1}>
-        {what}
+        <Said text={what} />
       </td>
       {!wide && (
         <>

@@ -1,5 +1,7 @@
 /** Every version of the library; an earlier one can be brought back. */
+
 import { useLibraryVersions, useRestoreLibrary } from "../../api/queries";
+import { momentFormat } from "../../app/moments";
 import { Dialog } from "../../ui/Dialog";
 import { Button, Loading, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
@@ -8,7 +10,7 @@ export function Versions({ newest, onClose }: { newest: number; onClose: () => v
   const versions = useLibraryVersions();
   const restore = useRestoreLibrary();
   const { day } = useWindowView();
-  const moment = new Intl.DateTimeFormat("en-GB", { timeZone: day.time_zone, dateStyle: "medium", timeStyle: "short" });
+  const moment = momentFormat(day.time_zone, { dateStyle: "medium", timeStyle: "short" });
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title="Versions of the library">
       {restore.isError && <Refused error={restore.error} />}

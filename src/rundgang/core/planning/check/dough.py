@@ -152,7 +152,7 @@ def _trough_fill_faults(
         return
     holder = scenario.line(run.line).holder(held.station)
     if holder.capacity_kg is not None and kg > holder.capacity_kg * (1 + SLACK_SHARE) + GRAM_KG:
-        yield fault(run.id, position or holder.name, f"{what} is {kg:.1f} kg; one holds {holder.capacity_kg:g}")
+        yield fault(run.id, position or holder.name, f"{what} is {kg:.1f} kg; one holds {holder.capacity_kg:g} kg")
 
 
 def baked_g(product: Product, scaled_g: float) -> float:
@@ -201,7 +201,7 @@ def _preparation_faults(scenario: Scenario, run: Run, batch: Batch, product: Pro
         here = f"{made.name} for batch {batch.number}"
         if abs(slot.grams - wanted[slot.preparation]) > 1:
             needed_kg = wanted[slot.preparation] / 1000
-            yield fault(run.id, slot.mixer, f"{here} is {slot.grams / 1000:.2f} kg, needed {needed_kg:.2f}")
+            yield fault(run.id, slot.mixer, f"{here} is {slot.grams / 1000:.2f} kg, needed {needed_kg:.2f} kg")
         kettle = scenario.line(made.line).mixers(made.mixing.station)
         kg = slot.grams / 1000
         yield from fill_faults(run, slot.mixer, here, kg, kettle.min_fill_kg, kettle.max_fill_kg)

@@ -84,7 +84,7 @@ def _amount_faults(
     """The tank is never empty while pieces pass: batch after batch, each ready when the one before is used up."""
     made_g = sum(batch.grams for batch in batches)
     if made_g < grams * (1 - SLACK_SHARE) - len(batches):
-        yield fault(run.id, made.name, f"{made_g / 1000:.2f} kg are made, needed {grams / 1000:.2f}")
+        yield fault(run.id, made.name, f"{made_g / 1000:.2f} kg are made, needed {grams / 1000:.2f} kg")
         return
     per_min, empty = grams / (at.last_in - at.first_in), at.first_in
     for before, batch in enumerate(sorted(batches, key=lambda batch: batch.used_from_min)):
@@ -151,5 +151,5 @@ def _tank_faults(
         drawn = per_min * min(max(batch.emptied_min - at.first_in, 0.0), at.last_in - at.first_in)
         level = (came - drawn) / 1000
         if level > holder.capacity_kg * (1 + SLACK_SHARE) + GRAM_KG * (1 + len(batches)):
-            text = f"{made.name} batch {batch.number} brings it to {level:.1f} kg; it holds {holder.capacity_kg:g}"
+            text = f"{made.name} batch {batch.number} brings it to {level:.1f} kg; it holds {holder.capacity_kg:g} kg"
             yield fault(run.id, holder.name, text)

@@ -98,7 +98,7 @@ def _left_over_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]
     begun = any(run.fillings for run in scenario.opening.begun_on(plan.line))
     off = abs(plan.score.filling_left_kg - left)
     if not begun and off > GRAM_KG * (1 + batches) + SLACK_SHARE * abs(left):
-        yield fault("plan", "", f"says {plan.score.filling_left_kg:.2f} kg of fillings left over, it is {left:.2f}")
+        yield fault("plan", "", f"says {plan.score.filling_left_kg:.2f} kg of fillings left over, it is {left:.2f} kg")
 
 
 def score_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterator[Violation]:
