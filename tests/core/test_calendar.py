@@ -11,18 +11,23 @@ from pydantic import ValidationError
 from rundgang.core.calendar import (
     Calendar,
     CancelledLorry,
+    CrewShift,
     ExtraLorry,
     Holiday,
     Lorry,
     MovedLorry,
     WeeklyClosing,
+    absences_of,
     closings_of,
     departures,
     next_end,
+    plant_faults,
     waves_of,
     written_out,
 )
 from rundgang.core.orders import Wave, Window
+from rundgang.core.plant import Crew, Plant
+from rundgang.demo.ostermere import ostermere
 
 VIENNA = ZoneInfo("Europe/Vienna")
 MONDAY = date(2026, 3, 9)
@@ -136,3 +141,84 @@ def test_a_weekly_closing_that_has_begun_before_the_window_goes_on_in_it() -> No
 def test_what_does_not_hold_together_is_named(parts: dict[str, object], said: str) -> None:
     with pytest.raises(ValidationError, match=said):
         Calendar.model_validate(parts)
+
+
+TWELVE: Plant = ostermere(date(2026, 3, 11)).plant.model_copy(
+    update={"crews": (Crew(id="packers", name="Packers", people=12),)}
+)
+
+
+def shift(begins: time, hours: float, people: int, **parts: object) -> CrewShift:
+    made = {"id": f"at-{begins:%H%M}-{people}", "crew": "packers", "begins": begins}
+    return CrewShift.model_validate(made | {"minutes": hours * 60, "people": people} | parts)
+
+
+def away(*shifts: CrewShift, starts: datetime, minutes: int = 1_440, **parts: object) -> list[tuple[float, float, int]]:
+    """Who is away within the window, stretch by stretch."""
+    calendar = Calendar.model_validate({"shifts": shifts} | parts)
+    window = Window(starts_at=starts, minutes=minutes)
+    found = absences_of(calendar, TWELVE, VIENNA, window)
+    assert all(one.crew == "packers" for one in found)
+    return [(max(one.from_min, 0), min(one.to_min, minutes), one.people) for one in found
+            if one.to_min > 0 and one.from_min < minutes]  # fmt: skip
+
+
+def test_a_crew_without_shifts_is_always_there() -> None:
+    assert away(starts=at(MONDAY, 0)) == []
+
+
+def test_who_is_in_no_shift_is_away() -> None:
+    """Eight from 22 to 6, twelve from 6 to 14: four are away at night, all of them in the afternoon."""
+    found = away(shift(time(22), 8, 8), shift(time(6), 8, 12), starts=at(MONDAY, 0))
+    assert found == [(0, 360, 4), (840, 1_320, 12), (1_320, 1_440, 4)]
+
+
+def test_shifts_add_up_but_to_no_more_than_there_are() -> None:
+    found = away(shift(time(6), 8, 8), shift(time(10), 8, 8), starts=at(MONDAY, 6), minutes=720)
+    assert found == [(0, 240, 4), (480, 720, 4)]
+
+
+def test_a_shift_by_weekday_and_none_on_a_holiday() -> None:
+    """Monday to Friday; the Tuesday is a holiday: nobody from Monday 14:00 until Wednesday 06:00."""
+    weekdays = shift(time(6), 8, 12, weekdays=tuple(range(5)))
+    found = away(
+        weekdays, starts=at(MONDAY, 0), minutes=3 * 1_440, holidays=[Holiday(on=date(2026, 3, 10), name="Fair")]
+    )
+    assert found == [(0, 360, 12), (840, 2 * 1_440 + 360, 12), (2 * 1_440 + 840, 3 * 1_440, 12)]
+
+
+def test_the_night_that_the_clocks_go_on_is_an_hour_shorter() -> None:
+    """29 March 2026 has 23 hours in Vienna: from the shift's end at 22:00 to its begin at 6:00 are seven."""
+    found = away(shift(time(6), 16, 12), starts=at(date(2026, 3, 28), 6), minutes=2_880)
+    assert found[0] == (16 * 60, 23 * 60, 12)
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_who_is_away_is_counted_minute_by_minute(seed: int) -> None:
+    """Random shifts of a week, against a count of every minute."""
+    rng = Random(seed)
+    shifts = [
+        shift(time(rng.randrange(24), rng.choice([0, 30])), rng.randint(1, 30) / 2, rng.randint(1, 12), id=f"s{number}",
+              weekdays=tuple(rng.sample(range(7), rng.randint(1, 7))))
+        for number in range(rng.randint(1, 5))
+    ]  # fmt: skip
+    starts = at(MONDAY, 0) + timedelta(hours=rng.randrange(48))
+    found = away(*shifts, starts=starts, minutes=4_320)
+    for minute in range(0, 4_320, 7):
+        moment = (starts.astimezone(UTC) + timedelta(minutes=minute)).astimezone(VIENNA)
+        there = 0
+        for one in shifts:
+            for day in (moment.date() - timedelta(days=back) for back in range(2)):
+                begins = datetime.combine(day, one.begins, VIENNA)
+                if day.weekday() in one.weekdays and begins <= moment < begins + timedelta(minutes=one.minutes):
+                    there += one.people
+        missing = sum(people for begin, end, people in found if begin <= minute < end)
+        assert missing == 12 - min(12, there), (minute, moment)
+
+
+def test_what_no_plant_has_is_no_shift() -> None:
+    calendar = Calendar(shifts=(shift(time(6), 8, 13), shift(time(7), 8, 1, crew="bakers")))
+    assert [*plant_faults(calendar, TWELVE, ())] == [
+        "shift at 06:00: 13 of Packers; allowed: at most 12",
+        "shift at 07:00: is of bakers; allowed: Packers",
+    ]

@@ -13,7 +13,7 @@ from rundgang.core.kinds.conveyor import ConveyorStep
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import Changeover, CrewUse
-from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
+from rundgang.core.orders import Absence, Block, FinishedStock, Order, Wave, Window
 from rundgang.core.planning.check.plans import check, check_plant
 from rundgang.core.planning.model import PlantPlan, Run
 from rundgang.core.planning.search.plant import plan_plant
@@ -87,6 +87,16 @@ def _blocks(draw: st.DrawFn) -> tuple[Block, ...]:
     return tuple(found)
 
 
+def _absences(draw: st.DrawFn, most: int) -> tuple[Absence, ...]:
+    """Some of the packers away, now and then all of them."""
+    found = []
+    for _ in range(draw(st.integers(0, 3))):
+        begin = draw(st.integers(-200, 2_500))
+        away = draw(st.integers(1, most))
+        found.append(Absence(crew="packers", from_min=begin, to_min=begin + draw(st.integers(1, 600)), people=away))
+    return tuple(found)
+
+
 @st.composite
 def plants(draw: st.DrawFn) -> Scenario:
     """Two lines of one plant, four products, up to ten orders."""
@@ -124,6 +134,7 @@ def plants(draw: st.DrawFn) -> Scenario:
             for name, (packs, made_min) in zip(NAMES[::3], stock, strict=True)
         ),
         blocks=_blocks(draw),
+        absences=_absences(draw, people),
     )
 
 
@@ -200,3 +211,33 @@ def test_the_check_sees_two_lines_use_one_mixer(plant: Scenario) -> None:
     used.sort()
     assume(any(one[0] == then[0] and then[1] < one[2] - 0.01 for one, then in pairwise(used)))
     assert any("still in use" in violation.text for violation in check_plant(plant, alone))
+
+
+def test_a_run_waits_for_the_shift_that_packs_it() -> None:
+    """All packers come at minute 900: what is packed before breaks a rule, and the plan packs nothing before."""
+    left = _line("left", 2, 40)
+    route = (mixing(6, rest=3, age=200), strokes("divider", 100), strokes("packer", 90))
+    roll = made("left-1", route, line="left", target_per_hour=3_000)
+    asked = Scenario(
+        plant=Plant(
+            name="Test plant", town="Nowhere", time_zone="UTC", ingredients=STORES, lines=(left,),
+            crews=(Crew(id="packers", name="Packers", people=4),),
+        ),
+        products=(roll,),
+        window=Window(starts_at=STARTS, minutes=WINDOW_MIN),
+        waves=(Wave(id="w", name="Lorry", departs_min=1_500),),
+        orders=(Order(id="o", product="left-1", wave="w", packs=400),),
+        conditions=Conditions(room_c=22, flour_c=20, tap_c=15),
+    )  # fmt: skip
+    early = planned(asked)
+    assert early.plans[0].runs[0].first_pack_min < 800
+    late = asked.changed(absences=(Absence(crew="packers", from_min=-100, to_min=900, people=4),))
+    assert any("there are 0" in violation.text for violation in check_plant(late, early.plans))
+    waits = planned(late)
+    (run,) = waits.plans[0].runs
+    assert run.first_pack_min >= 900
+    assert run.binding.kind == "crew"
+    assert check_plant(late, waits.plans) == ()
+    few = asked.changed(absences=(Absence(crew="packers", from_min=-100, to_min=900, people=2),))
+    assert planned(few).plans[0].runs[0].first_pack_min < 800, "two are enough for it"
+    assert waits.score.crew_peak == 2, "those who are away are not at work"

@@ -154,3 +154,26 @@ def test_the_room_by_the_weather_and_the_wet_hours_it_brings(app: FastAPI, clien
     dialog.get_by_label("Warmest at").fill("15:00")
     dialog.get_by_role("button", name="Use these").click()
     expect(page.get_by_text("Wet hours ahead")).to_have_count(0)
+
+
+def test_a_shift_of_the_packers_is_what_the_next_plan_keeps(app: FastAPI, client: TestClient, page: Page) -> None:
+    """Packers from noon to ten at night only: nothing is packed in the morning."""
+    at(app, client, -60)
+    page.goto("/calendar")
+    shifts = page.get_by_label("Shifts of crews")
+    shifts.get_by_role("button", name="Add a shift").click()
+    shifts.get_by_label("Packers, shift 1 begins").fill("12:00")
+    shifts.get_by_label("Packers, hours of shift 1").fill("10")
+    page.get_by_role("button", name="Save the calendar").click()
+    expect(page.get_by_text("Changed, not saved yet")).to_have_count(0)
+    newest = client.get("/api/versions/newest").json()["note"]["number"]
+    fit = client.post(f"/api/versions/{newest}/changes", json={"change": {"kind": "fit", "line": "ring-line"}})
+    assert fit.status_code == 201, fit.text
+    version = client.get("/api/versions/newest?line=ring-line").json()
+    starts_at = datetime.fromisoformat(client.get("/api/window").json()["window"]["starts_at"])
+    runs = version["plans"][0]["plan"]["runs"]
+    assert runs
+    for run in runs:
+        for minute in (run["first_pack_min"], run["last_pack_min"] - 0.1):
+            hour = (starts_at + timedelta(minutes=minute)).hour
+            assert 12 <= hour < 22, (run["id"], minute)

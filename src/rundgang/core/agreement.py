@@ -84,6 +84,11 @@ def _order_faults(scenario: "Scenario") -> Iterator[str]:
         if stock.made_min > scenario.opening.now_min:
             yield f"finished.{place}.made_min is {stock.made_min:g}; allowed: at most {scenario.opening.now_min:g}, now"
     stations = {(line.id, station.id) for line in scenario.plant.lines for station in line.stations}
+    crews = {crew.id for crew in scenario.plant.crews}
+    for place, absence in enumerate(scenario.absences):
+        if absence.crew not in crews:
+            known = ", ".join(sorted(crews)) or "none, the plant has no crews"
+            yield f"absences.{place}.crew is {absence.crew}; allowed: {known}"
     for place, block in enumerate(scenario.blocks):
         if (block.line, block.station) not in stations:
             yield (

@@ -4,15 +4,15 @@ It knows dates and the time on the wall; what it gives are lorries and closings 
 A time that the clocks skip one night is as much later as they skip; of one that comes twice the first counts.
 """
 
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from datetime import UTC, date, datetime, time, timedelta, tzinfo
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
 from rundgang.core.model import Id, Model, Name
-from rundgang.core.orders import MAX_PACKS, Block, ClosingKind, Order, Wave, Window
-from rundgang.core.plant import Plant
+from rundgang.core.orders import MAX_PACKS, Absence, Block, ClosingKind, Order, Wave, Window
+from rundgang.core.plant import Crew, Plant
 from rundgang.core.units import SECONDS_PER_MINUTE
 
 ShortId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,31}$")]
@@ -121,6 +121,26 @@ class WeeklyClosing(_Weekly):
     renews: str | None = None
 
 
+class CrewShift(_Weekly):
+    """People of a crew who are there at the same time on some days of every week.
+
+    A crew that has shifts is there in them only; together no more of it than it has people.
+
+    Attributes
+    ----------
+    begins : time
+        On the plant's clock.
+    minutes : float
+        For how long, min.
+    """
+
+    id: ShortId
+    crew: Id
+    begins: time
+    minutes: float = Field(gt=0, le=10_080)
+    people: int = Field(ge=1, le=5_000)
+
+
 class StandingOrder(_Weekly):
     """Packs that a lorry takes on some days of every week.
 
@@ -138,7 +158,7 @@ class StandingOrder(_Weekly):
 
 
 class Holiday(Model):
-    """A day on which no lorry of the timetable leaves."""
+    """A day on which no lorry of the timetable leaves, and no shift of a crew begins."""
 
     on: date
     name: Name
@@ -161,6 +181,7 @@ class Calendar(Model):
     extra: tuple[ExtraLorry, ...] = Field(default=(), max_length=2_000)
     holidays: tuple[Holiday, ...] = Field(default=(), max_length=1_000)
     closings: tuple[WeeklyClosing, ...] = Field(default=(), max_length=500)
+    shifts: tuple[CrewShift, ...] = Field(default=(), max_length=500)
     standing: tuple[StandingOrder, ...] = Field(default=(), max_length=5_000)
     days: int = Field(default=3, ge=1, le=MOST_DAYS)
     rolls_at: time | None = None
@@ -252,7 +273,15 @@ def departures(calendar: Calendar, zone: tzinfo | None, first: date, last: date)
 
 
 def plant_faults(calendar: Calendar, plant: Plant, products: Collection[str]) -> Iterator[str]:
-    """What weekly closings and standing orders name that the plant does not have or make."""
+    """What weekly closings, shifts and standing orders name that the plant does not have or make."""
+    crews = {crew.id: crew for crew in plant.crews}
+    for shift in calendar.shifts:
+        crew = crews.get(shift.crew)
+        if crew is None:
+            known = ", ".join(one.name for one in plant.crews) or "none, the plant has no crews"
+            yield f"shift at {shift.begins:%H:%M}: is of {shift.crew}; allowed: {known}"
+        elif shift.people > crew.people:
+            yield f"shift at {shift.begins:%H:%M}: {shift.people} of {crew.name}; allowed: at most {crew.people}"
     for order in calendar.standing:
         if order.product not in products:
             yield f"standing order {order.number} is for {order.product}; allowed: the plant's products"
@@ -306,6 +335,48 @@ def closings_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tupl
                     )
                 )
     return tuple(found)
+
+
+LONG_AFTER_MIN = 20_160.0
+"""An absence that no shift ends goes on for two weeks behind the window, min."""
+
+
+def absences_of(calendar: Calendar, plant: Plant, zone: tzinfo | None, window: Window) -> tuple[Absence, ...]:
+    """Who of the crews is not there in a window: all but those that the shifts bring, each stretch by itself."""
+    found = list[Absence]()
+    for crew in plant.crews:
+        shifts = [shift for shift in calendar.shifts if shift.crew == crew.id]
+        if shifts:
+            found += _absent(crew, _shift_spans(calendar, shifts, zone, window), window)
+    return tuple(found)
+
+
+def _shift_spans(
+    calendar: Calendar, shifts: Iterable[CrewShift], zone: tzinfo | None, window: Window
+) -> list[tuple[float, float, int]]:  # fmt: skip
+    """From when to when how many are there, min; none on a holiday."""
+    first, last = (day.date() for day in _span(window, zone))
+    holidays, spans = {one.on for one in calendar.holidays}, list[tuple[float, float, int]]()
+    for day in _days(first - REACH, last + REACH):
+        for shift in shifts:
+            if shift.comes_on(day) and day not in holidays:
+                begins = minutes_until(window.starts_at, datetime.combine(day, shift.begins, zone))
+                spans.append((begins, begins + shift.minutes, shift.people))
+    return spans
+
+
+def _absent(crew: Crew, spans: Sequence[tuple[float, float, int]], window: Window) -> Iterator[Absence]:
+    """The stretches in which fewer are there than the crew has, and how many of them are missing."""
+    start, end = -LONG_AFTER_MIN / 2, window.minutes + LONG_AFTER_MIN
+    moments = sorted({start, end, *(at for begin, over, _ in spans for at in (begin, over) if start < at < end)})
+    open_from, missing = start, 0
+    for moment in moments:
+        there = sum(people for begin, over, people in spans if begin <= moment < over)
+        away = crew.people - min(crew.people, there) if moment < end else 0
+        if away != missing:
+            if missing:
+                yield Absence(crew=crew.id, from_min=open_from, to_min=moment, people=missing)
+            open_from, missing = moment, away
 
 
 def standing_orders(
@@ -375,6 +446,7 @@ def _calendar_faults(calendar: Calendar) -> Iterator[str]:
         ("lorries", [lorry.id for lorry in calendar.lorries]),
         ("extra lorries", [extra.id for extra in calendar.extra]),
         ("closings", [closing.id for closing in calendar.closings]),
+        ("shifts", [shift.id for shift in calendar.shifts]),
         ("moved lorries", [f"{one.lorry} on {one.on}" for one in calendar.moved]),
         ("cancelled lorries", [f"{one.lorry} on {one.on}" for one in calendar.cancelled]),
         ("holidays", [f"{one.on}" for one in calendar.holidays]),

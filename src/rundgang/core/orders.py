@@ -91,6 +91,21 @@ class FinishedStock(Model):
     made_min: float = Field(default=0, ge=-100_000, le=10_080)
 
 
+class Absence(Model):
+    """People of a crew who are not there for a while: outside their shift, or on a break.
+
+    Attributes
+    ----------
+    from_min, to_min : float
+        From the window's start, min; below 0 where it has begun before.
+    """
+
+    crew: Id
+    from_min: float = Field(ge=-20_160, le=150_000)
+    to_min: float = Field(ge=-20_160, le=1_000_000)
+    people: int = Field(ge=1, le=5_000)
+
+
 ClosingKind = Literal["shift", "cleaning", "blades", "rollers", "repair"]
 
 

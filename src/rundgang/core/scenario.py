@@ -18,7 +18,7 @@ from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.rate import CutOut
 from rundgang.core.model import Id, Model, Name
 from rundgang.core.opening import Opening
-from rundgang.core.orders import Block, FinishedStock, Order, Wave, Window
+from rundgang.core.orders import Absence, Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import Ingredient, Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
 
@@ -72,6 +72,7 @@ class Scenario(Model):
     stocks: tuple[Stock, ...] = Field(default=(), max_length=2_000)
     finished: tuple[FinishedStock, ...] = Field(default=(), max_length=5_000)
     blocks: tuple[Block, ...] = Field(default=(), max_length=2_000)
+    absences: tuple[Absence, ...] = Field(default=(), max_length=5_000)
     opening: Opening = Opening()
 
     @model_validator(mode="after")

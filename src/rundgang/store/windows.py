@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 from sqlmodel import Session, col, func, select
 
-from rundgang.core.calendar import Calendar, closings_of, waves_of
+from rundgang.core.calendar import Calendar, absences_of, closings_of, waves_of
 from rundgang.core.conditions import Conditions
 from rundgang.core.model import Model
 from rundgang.core.opening import Opening
@@ -188,6 +188,7 @@ class Windows(Rows):
             stocks=tuple(map(Stock.model_validate, window.stocks)) if opening.stocks is None else opening.stocks,
             finished=opening.finished,
             blocks=(*opening.blocks, *(closings_of(calendar, zone, planned) if calendar else ())),
+            absences=absences_of(calendar, library.plant, zone, planned) if calendar else (),
             opening=opening.opening,
         )
         return found.model_copy(update={"window": planned})

@@ -2359,6 +2359,11 @@ export interface components {
              */
             closings: components["schemas"]["WeeklyClosing"][];
             /**
+             * Shifts
+             * @default []
+             */
+            shifts: components["schemas"]["CrewShift"][];
+            /**
              * Standing
              * @default []
              */
@@ -3050,6 +3055,51 @@ export interface components {
             people: number;
             /** Per H */
             per_h?: number | null;
+        };
+        /**
+         * CrewShift
+         * @description People of a crew who are there at the same time on some days of every week.
+         *
+         *     A crew that has shifts is there in them only; together no more of it than it has people.
+         *
+         *     Attributes
+         *     ----------
+         *     begins : time
+         *         On the plant's clock.
+         *     minutes : float
+         *         For how long, min.
+         */
+        CrewShift: {
+            /**
+             * Weekdays
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4,
+             *       5,
+             *       6
+             *     ]
+             */
+            weekdays: number[];
+            /** Valid From */
+            valid_from?: string | null;
+            /** Valid Until */
+            valid_until?: string | null;
+            /** Id */
+            id: string;
+            /** Crew */
+            crew: string;
+            /**
+             * Begins
+             * Format: time
+             */
+            begins: string;
+            /** Minutes */
+            minutes: number;
+            /** People */
+            people: number;
         };
         /**
          * CrewUse
@@ -3864,7 +3914,7 @@ export interface components {
         };
         /**
          * Holiday
-         * @description A day on which no lorry of the timetable leaves.
+         * @description A day on which no lorry of the timetable leaves, and no shift of a crew begins.
          */
         Holiday: {
             /**

@@ -4,7 +4,15 @@ from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta, tzinfo
 from math import ceil
 
-from rundgang.core.calendar import Calendar, closings_of, minutes_until, next_end, standing_orders, waves_of
+from rundgang.core.calendar import (
+    Calendar,
+    absences_of,
+    closings_of,
+    minutes_until,
+    next_end,
+    standing_orders,
+    waves_of,
+)
 from rundgang.core.errors import RundgangError
 from rundgang.core.orders import Order, Window
 from rundgang.core.planning.model import LinePlan
@@ -55,4 +63,6 @@ def gone_on(
     known = {order.line for order in book}
     standing = standing_orders(calendar, zone, ends_at, later)
     whole = (*book, *(order for order in standing if order.line not in known))
-    return roll(scenario, plans, whole, until_min=until, waves=tuple(waves.values()), blocks=blocks)
+    rolled = roll(scenario, plans, whole, until_min=until, waves=tuple(waves.values()), blocks=blocks)
+    absences = absences_of(calendar, scenario.plant, zone, rolled.scenario.window)
+    return rolled.model_copy(update={"scenario": rolled.scenario.going_on(absences=absences)})

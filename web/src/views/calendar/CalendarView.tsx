@@ -6,6 +6,7 @@ import { Button, Figure, Header, Loading, Notice, Panel, Refused } from "../../u
 import { useUnsaved } from "../../ui/useUnsaved";
 import { Closings } from "./Closings";
 import { ComingLorries } from "./ComingLorries";
+import { CrewShifts } from "./CrewShifts";
 import { Reach } from "./Reach";
 import { StandingOrders } from "./Standing";
 import { Timetable } from "./Timetable";
@@ -80,6 +81,7 @@ function Edited({ view }: { view: View }) {
           </Panel>
           <Panel label="Weekly closings" className="overflow-auto p-4">
             <Closings calendar={calendar} edit={edit} />
+            <CrewShifts calendar={calendar} edit={edit} />
           </Panel>
           <Panel label="The window" className="p-4">
             <Reach calendar={calendar} edit={edit} />

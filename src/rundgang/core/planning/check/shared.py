@@ -102,9 +102,12 @@ def _crew_faults(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[Viol
                         (passage.first_in, passage.last_out, use.people, who, run.id in begun)
                     )
     for crew in scenario.plant.crews:
-        works = asked.get(crew.id, [])
+        works, away = asked.get(crew.id, []), [one for one in scenario.absences if one.crew == crew.id]
         for begin, end, _, who, _ in works:
-            there = [work for work in works if work[0] <= begin and begin + SLACK_MIN < work[1]]
-            people = sum(work[2] for work in there)
-            if people > crew.people and begin + SLACK_MIN < end and not all(work[4] for work in there):
-                yield fault(who, crew.name, f"needs {people} people at minute {begin:.0f}, there are {crew.people}")
+            for at in (begin, *(one.from_min for one in away if begin < one.from_min < end - SLACK_MIN)):
+                there = [work for work in works if work[0] <= at and at + SLACK_MIN < work[1]]
+                people = sum(work[2] for work in there)
+                missing = sum(one.people for one in away if one.from_min <= at + SLACK_MIN < one.to_min)
+                has = crew.people - missing
+                if people > has and at + SLACK_MIN < end and not all(work[4] for work in there):
+                    yield fault(who, crew.name, f"needs {people} people at minute {at:.0f}, there are {has}")

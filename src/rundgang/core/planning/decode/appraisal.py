@@ -87,7 +87,7 @@ def appraise(
             parts[MOVED] += abs(runs.times[run, 0].start - items[item].was)
         if not np.isnan(items[item].pin):
             parts[OFF_PIN] += runs.times[run, 0].start - items[item].pin
-    parts[CREW] = crew_peak(state, people, len(shop.crew_size)) if people else 0.0
+    parts[CREW] = crew_peak(state, len(shop.absences), people, len(shop.crew_size)) if people else 0.0
     parts[OVEN] = oven_empty(shop, runs, count)
     parts[LEFT] = filling_left(shop, runs, count)
     parts[LAST] = ends.sum()

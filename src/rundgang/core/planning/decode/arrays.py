@@ -131,6 +131,8 @@ class ShopArrays(NamedTuple):
         From the end of a leg of the first to the start of a leg of the next, min; -inf where none.
     meet_gap : array, shape (M, M)
         From the last piece in of one meeting to the first piece in of another, min; -1 where they do not meet.
+    absences : array
+        People of crews who are away, `AT_WORK`.
     crew_size : array
         People in each crew.
     set_free : array, shape (P, L)
@@ -152,6 +154,7 @@ class ShopArrays(NamedTuple):
     ovens: Records
     coolers: Records
     uses: Records
+    absences: Records
     tools: Records
     tool_uses: Records
     renewals: Records

@@ -35,6 +35,14 @@ def at_work(use: Records, times: Records) -> tuple[float, float]:
 
 
 @inner
+def begin_people(shop: ShopArrays, state: State) -> int:
+    """Count those who are away as at work elsewhere; how many stretches there are then."""
+    for place in range(len(shop.absences)):
+        state.people[place] = shop.absences[place]
+    return len(shop.absences)
+
+
+@inner
 def add_people(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int) -> int:
     """Count a run's people as at work; how many stretches there are then."""
     p, times = runs.of[run].product, runs.times[run]
@@ -75,20 +83,27 @@ def crew_delay(shop: ShopArrays, runs: Runs, run: int, state: State, taken: int)
 
 
 @compiled
-def crew_peak(state: State, taken: int, crews: int) -> float:
-    """People at work at once at most, all crews together, each at its own peak."""
+def crew_peak(state: State, away: int, taken: int, crews: int) -> float:
+    """People at work at once at most, all crews together, each at its own peak; those who are away are none.
+
+    Parameters
+    ----------
+    away, taken : int
+        Stretches of people away, which stand first, and of all.
+    """
+    working, taken = state.people[away:taken], taken - away
     comes, goes = np.empty(taken), np.empty(taken)
     for place in range(taken):
-        comes[place], goes[place] = state.people[place].come, state.people[place].go
+        comes[place], goes[place] = working[place].come, working[place].go
     arrive, leave = np.argsort(comes), np.argsort(goes)
     now, peak = np.zeros(crews), np.zeros(crews)
     left = 0
     for place in range(taken):
         come = arrive[place]
         while left < taken and goes[leave[left]] <= comes[come] + SAME_MOMENT_MIN:
-            now[state.people[leave[left]].crew] -= state.people[leave[left]].people
+            now[working[leave[left]].crew] -= working[leave[left]].people
             left += 1
-        crew = state.people[come].crew
-        now[crew] += state.people[come].people
+        crew = working[come].crew
+        now[crew] += working[come].people
         peak[crew] = max(peak[crew], now[crew])
     return float(peak.sum())

@@ -57,7 +57,7 @@ def make_state(shop: ShopArrays, fixed: Fixed, items: Records) -> State:
     batches, slots = _room(shop, items)
     stretches, batches = 4 + slots + len(fixed.taken), 4 + batches
     units, pools = int(shop.rooms.pools["end"].max(initial=0)), len(shop.rooms.pools)
-    people = (len(items) + len(fixed.runs) + 1) * (len(shop.uses) + 1)
+    people = len(shop.absences) + (len(items) + len(fixed.runs) + 1) * (len(shop.uses) + 1)
     draws = (batches + len(items)) * len(shop.draws) + 1
     return State(
         units=Units(np.zeros((units, stretches), STRETCH), np.zeros(units, np.int64), np.zeros(pools, np.int64)),

@@ -8,7 +8,7 @@ from rundgang.core.batching import dough_sizes
 from rundgang.core.compiled import Ints, Records, compiled, inner
 from rundgang.core.planning.decode.arrays import SAME_MOMENT_MIN, WHOLE, Fixed, Runs, ShopArrays, State
 from rundgang.core.planning.decode.coolers import cools_enough
-from rundgang.core.planning.decode.crews import add_people, crew_delay
+from rundgang.core.planning.decode.crews import add_people, begin_people, crew_delay
 from rundgang.core.planning.decode.materials import begin_draws, draw_all, stock_delay
 from rundgang.core.planning.decode.rests import (
     begin_rest,
@@ -59,7 +59,7 @@ def _begin(shop: ShopArrays, fixed: Fixed, items: Records, order: Ints, state: S
     for p in range(len(shop.products)):
         state.over[p].packs, state.over[p].since, state.over[p].by = 0, 0.0, -1
     runs.joins[:] = -1
-    people = 0
+    people = begin_people(shop, state)
     for run in range(len(fixed.runs)):
         made, known = runs.of[run], fixed.runs[run]
         made.product, made.packs, made.pieces = known.product, known.packs, known.pieces

@@ -14,6 +14,7 @@ from rundgang.core.doughs import POLICIES, BatchLimits
 from rundgang.core.errors import InfeasibleError
 from rundgang.core.kinds.parts import ROUNDING
 from rundgang.core.planning.decode.arrays import (
+    AT_WORK,
     CLOSING,
     COOLER,
     CREW_USE,
@@ -194,6 +195,7 @@ class Shop:
             ovens=oven_table(self.scenario, self.lines, self.products, self.ways),
             coolers=rows_of(COOLER, [cooler for product in coolers for cooler in product]),
             uses=rows_of(CREW_USE, [use for product in uses for use in product]),
+            absences=self._absences(),
             tools=self.tools.table,
             tool_uses=rows_of(TOOL_USE, [use for product in worn for use in product]),
             renewals=self.tools.renewals,
@@ -409,6 +411,11 @@ class Shop:
     def _meeting_table(self, met: list[tuple[str, Passage]]) -> Records:
         shared = {key: place for place, key in enumerate(dict.fromkeys(key for key, _ in met))}
         return rows_of(MEETING, [(shared[key], passage.stop.leg, passage.stop.offset_min) for key, passage in met])
+
+    def _absences(self) -> Records:
+        crews = [crew.id for crew in self.scenario.plant.crews]
+        away = self.scenario.absences
+        return rows_of(AT_WORK, [(crews.index(one.crew), one.from_min, one.to_min, one.people) for one in away])
 
     def _due_table(self) -> Records:
         delivered = self._delivered()

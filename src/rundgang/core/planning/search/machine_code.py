@@ -50,7 +50,7 @@ def make_parts(scenario: Scenario) -> None:
     make(take_all, shop.arrays, 0, 0, state, runs)
     make(wait_for_room, shop.arrays, 0, 0, 0, state, runs)
     make(serve_all, shop.arrays, runs, 0)
-    make(crew_peak, state, 0, 0)
+    make(crew_peak, state, 0, 0, 0)
     make(oven_empty, shop.arrays, runs, 0)
     make(change, order, items, order, order, order, order)
     known, weights = ahead_of(shop, Weights()), weight_array(Weights())
