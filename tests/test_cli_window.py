@@ -80,3 +80,19 @@ def test_the_whole_plant_goes_out_and_is_refused_where_one_is(running: None, tmp
 def test_without_a_database_it_says_what_is_missing(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.delenv("DATABASE_URL", raising=False)
     assert "DATABASE_URL is not set" in said("window", "list", code=2)
+
+
+def test_stock_and_orders_go_in_and_out(running: None, tmp_path: Path) -> None:
+    (tmp_path / "in.csv").write_text("entry,name,amount\npacks,Lantern Plain,40\nmaterial,Mill flour 700,1200\n")
+    assert "command line: 2 rows of in.csv" in said("stock", "in", str(tmp_path / "in.csv"))
+    assert "1,200.0 there" in said("stock", "show")
+    said("stock", "out", "--out", str(tmp_path / "stock.csv"))
+    assert "material,Mill flour 700,1200,," in (tmp_path / "stock.csv").read_text()
+    (tmp_path / "in.csv").write_text("entry,name,amount\npacks,Moon Loaf,40\n")
+    assert "line 2, name: found “Moon Loaf”" in said("stock", "in", str(tmp_path / "in.csv"), code=2)
+    rows = said("orders", "show").splitlines()
+    head, first = rows[0], rows[1]
+    (tmp_path / "orders.csv").write_text(f"{head}\n{first.replace(first.split(',')[0], '9001', 1)}\n")
+    assert "order book 2: orders.csv, 1 added" in said("orders", "in", str(tmp_path / "orders.csv"))
+    assert len(said("orders", "show").splitlines()) == len(rows) + 1
+    assert "a line that is not in the day yet" in said("orders", "in", str(tmp_path / "orders.csv"), code=2)

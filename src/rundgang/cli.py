@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 
 import typer
 
-from rundgang.cli_window import calendar_app, plant_app, roll_command, stock_app, window_app
+from rundgang.cli_window import calendar_app, orders_in, orders_show, plant_app, roll_command, stock_app, window_app
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
@@ -32,7 +32,9 @@ from rundgang.serve import serve
 from rundgang.settings import Settings
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Plan an industrial bakery's lines.")
-orders_app = typer.Typer(no_args_is_help=True, help="Orders in files.")
+orders_app = typer.Typer(no_args_is_help=True, help="Orders in files, and those of the running plant.")
+orders_app.command("show")(orders_show)
+orders_app.command("in")(orders_in)
 app.add_typer(orders_app, name="orders")
 app.command("roll")(roll_command)
 for name, more in (("window", window_app), ("calendar", calendar_app), ("plant", plant_app), ("stock", stock_app)):

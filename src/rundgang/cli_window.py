@@ -10,16 +10,21 @@ import typer
 from sqlmodel import Session
 
 from rundgang.core.calendar import Calendar
-from rundgang.core.errors import RundgangError
+from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.orders import Window
 from rundgang.core.planning.past import opened
 from rundgang.core.rolling.ahead import gone_on
 from rundgang.files import errors_to_stderr, save
 from rundgang.formats.clock import local_time, minute_of, zone_of
 from rundgang.formats.documents import read_calendar, read_plan, read_scenario, read_whole_plant, write
+from rundgang.formats.orders_csv import write_orders
+from rundgang.formats.stock_csv import read_stock, write_stock
 from rundgang.jobs.calendars import keep_calendar
 from rundgang.jobs.founding import SOON, found
+from rundgang.jobs.order_files import Mode, read_file, take_file
 from rundgang.jobs.rolling import go_on
+from rundgang.jobs.stocktaking import levels
+from rundgang.jobs.stocktaking import take_file as take_stock
 from rundgang.settings import Settings
 from rundgang.store.database import connect
 from rundgang.store.repository import Repository
@@ -136,7 +141,7 @@ def plant_in(file: Annotated[Path, typer.Argument(metavar="PLANT.json")]) -> Non
 def stock_show() -> None:
     """Packs in stock with their age, and materials with what comes."""
     with errors_to_stderr(), running() as store:
-        scenario = store.windows.scenario()
+        scenario = levels(store, Settings().clock())
         for lot in scenario.finished:
             made = local_time(scenario, lot.made_min)
             typer.echo(f"{scenario.product(lot.product).name:<28}{lot.packs:>9,} packs, made {made:%a %d %b %H:%M}")
@@ -144,3 +149,40 @@ def stock_show() -> None:
             coming = sum(come.amount for come in stock.deliveries)
             name = scenario.ingredient(stock.item).name
             typer.echo(f"{name:<28}{stock.on_hand:>12,.1f} there, {coming:,.1f} to come")
+
+
+@stock_app.command("out")
+def stock_out(out: Out = None) -> None:
+    """Packs with their age, materials and deliveries as CSV."""
+    with errors_to_stderr(), running() as store:
+        _out(write_stock(levels(store, Settings().clock())), out)
+
+
+@stock_app.command("in")
+def stock_in(file: Annotated[Path, typer.Argument(metavar="STOCK.csv")]) -> None:
+    """Take a file of stock: all of it, or nothing where a row is wrong."""
+    with errors_to_stderr(), running() as store:
+        read = read_stock(file.read_bytes(), store.windows.scenario())
+        typer.echo(take_stock(store, Settings().clock(), read, file.name, AUTHOR).origin)
+
+
+def orders_show(out: Out = None) -> None:
+    """The window's orders as CSV."""
+    with errors_to_stderr(), running() as store:
+        _out(write_orders(store.windows.scenario()), out)
+
+
+def orders_in(
+    file: Annotated[Path, typer.Argument(metavar="ORDERS.csv", help="CSV, or a workbook.")],
+    replace: Annotated[bool, typer.Option("--replace", help="In place of the window's orders.")] = False,
+    columns: Annotated[str | None, typer.Option("--columns", help="Kept headings of the customer's file.")] = None,
+) -> None:
+    """Take a file of orders: all of it, or nothing where a row is wrong."""
+    with errors_to_stderr(), running() as store:
+        mode: Mode = "replace" if replace else "add"
+        read = read_file(store, file.read_bytes(), mode, columns)
+        if read.faults or not read.orders:
+            faults = tuple(map(str, read.faults)) or ("there is no row in it",)
+            raise MalformedError("The file has wrong rows, so nothing was taken. It", faults)
+        book = take_file(store, read, mode, file.name)
+        typer.echo(f"order book {book.number}: {book.origin}")

@@ -387,3 +387,14 @@ def test_probes_of_nothing_are_refused(client: TestClient, urls: Urls) -> None:
         assert client.post(path, json={"dough_c": 25}).status_code == 404
     assert rows(urls)["probe_entry"] == 0
     assert client.get("/api/friction?product=anvil&mixer=Mixer Alder").status_code == 404
+
+
+def test_orders_go_out_as_a_workbook_and_in_again(client: TestClient) -> None:
+    data = client.get("/api/orders.xlsx")
+    assert "orders.xlsx" in data.headers["content-disposition"]
+    before = client.get("/api/orders").json()["orders"]
+    kind = {"content-type": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
+    read = client.post("/api/orders/read?mode=replace", content=data.content, headers=kind).json()
+    assert read["file"]["faults"] == []
+    assert read["changes"] == []
+    assert len(read["file"]["orders"]) == len(before)

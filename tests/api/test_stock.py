@@ -1,10 +1,13 @@
 """Counts and deliveries over the API, and a plant built: what is kept, who said so, and what is refused."""
 
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
+
+from rundgang.clock import Clock
 
 
 def entries(client: TestClient) -> list[str]:
@@ -99,3 +102,46 @@ def test_a_draft_says_what_it_carries_and_becomes_a_plant(empty: FastAPI) -> Non
     assert made.json()["contents"]["name"] == "Quay Bakery"
     assert client.get("/api/window").json()["lines"] == [{"id": "rings", "name": "Rings"}]
     assert client.post("/api/build", json=draft).status_code == 409
+
+
+def test_stock_goes_out_and_in_as_a_file(client: TestClient) -> None:
+    """A first day's stock by file: packs by when they were made, materials, what comes; all of it or nothing."""
+    rows = (
+        "entry,name,amount,at,lot,best_before\n"
+        "packs,Lantern Plain,120,2026-03-10 12:00,,\n"
+        "packs,Lantern Plain,80,2026-03-10 16:00,,\n"
+        "material,Mill flour 700,9000,,,\n"
+        "delivery,Mill flour 700,2500,2026-03-11 02:00,M-77,2026-06-30\n"
+    )
+    csv = {"content-type": "text/csv"}
+    wrong = client.post("/api/stock/file", content=rows.replace("9000", "much"), headers=csv)
+    assert wrong.status_code == 422
+    assert wrong.json()["faults"] == ["line 4, amount: found “much”; allowed: a number"]
+    assert entries(client) == []
+    taken = client.post("/api/stock/file?name=monday.csv&author=Ida", content=rows, headers=csv)
+    assert taken.status_code == 201, taken.text
+    assert taken.json()["origin"] == "Ida: 4 rows of monday.csv"
+    opening = client.get("/api/opening").json()
+    starts = datetime.fromisoformat(client.get("/api/window").json()["window"]["starts_at"])
+    hours = [(starts - datetime(2026, 3, 10, at - 1, tzinfo=UTC)).total_seconds() / 60 for at in (12, 16)]
+    assert [(lot["packs"], -lot["made_min"]) for lot in opening["finished"]] == [(120, hours[0]), (80, hours[1])]
+    (mill,) = (stock for stock in opening["stocks"] if stock["item"] == "flour-mill")
+    assert (mill["deliveries"][0]["lot"], mill["deliveries"][0]["best_before"]) == ("M-77", "2026-06-30")
+    out = client.get("/api/stock/file.csv")
+    assert "packs,Lantern Plain,120,2026-03-10 12:00" in out.text
+    assert "delivery,Mill flour 700,2500,2026-03-11 02:00,M-77,2026-06-30" in out.text
+    assert client.post("/api/stock/file", content=out.content, headers=csv).status_code == 201
+    assert client.get("/api/stock/file.csv").text == out.text, "a file that says what is known changes nothing"
+
+
+def test_packs_that_nobody_knew_of_are_counted_in_the_midst_of_a_window(app: FastAPI, client: TestClient) -> None:
+    """They are taken for as old as the window; and every page answers after it."""
+    starts = datetime.fromisoformat(client.get("/api/window").json()["window"]["starts_at"])
+    app.state.clock = Clock(shows=starts + timedelta(minutes=1_020), at=datetime.now(UTC))
+    lying = {one["product"]: one["lying"] for one in client.get("/api/demand").json()}
+    request = {"counted": [{"product": "lantern-plain", "packs": lying["lantern-plain"] + 70}], "reason": "found"}
+    assert client.post("/api/stock/packs", json=request).status_code == 201
+    for path in ("/api/window", "/api/orders", "/api/versions/newest", "/api/demand", "/api/opening"):
+        assert client.get(path).status_code == 200, path
+    (lot,) = client.get("/api/opening").json()["finished"]
+    assert (lot["packs"], lot["made_min"]) == (70, 0)

@@ -1,5 +1,8 @@
 """Going on to the next window, and the calendar, over the API: nothing lost, one at a time, the past still readable."""
 
+import os
+import subprocess
+import sys
 from collections import Counter
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -330,3 +333,63 @@ def test_a_plant_that_does_not_say_how_its_room_follows_is_told_where_to(client:
     assert answer.status_code == 422
     assert "Plant page" in answer.json()["title"]
     assert client.get("/api/weather").json()["hours"][0]["room"] is None
+
+
+def test_stranded_orders_are_given_to_another_lorry(app: FastAPI, client: TestClient) -> None:
+    at(app, 0)
+    lorry = departing(client, "depot", -1)
+    calendar = client.get("/api/calendar").json()
+    cancelled = [*calendar["calendar"]["cancelled"], {"lorry": "depot", "on": lorry["on"]}]
+    body = {"calendar": calendar["calendar"] | {"cancelled": cancelled}, "seen": calendar["number"], "author": "Ida"}
+    assert client.post("/api/calendar", json=body).status_code == 201
+    view = client.get("/api/orders").json()
+    stranded = [one["order"] for one in view["beyond"] if one["lorry"] is None]
+    assert {order["wave"] for order in stranded} == {lorry["id"]}
+    to = next(one["id"] for one in view["ahead"] if one["name"].startswith("Harbour"))
+    moves = [{"number": order["id"], "product": order["product"], "wave": order["wave"]} for order in stranded]
+    moved = client.post("/api/orders/moves", json={"orders": moves, "to": to, "author": "Ida"})
+    assert moved.status_code == 201, moved.text
+    assert moved.json()["origin"].startswith(f"Ida gave {len(stranded)} order lines to Harbour lorry")
+    after = client.get("/api/orders").json()
+    assert [one for one in after["beyond"] if one["lorry"] is None] == []
+    packs = Counter(order["product"] for order in after["orders"] for _ in range(order["packs"]))
+    before = Counter(order["product"] for order in (*view["orders"], *stranded) for _ in range(order["packs"]))
+    assert packs == before
+    assert client.post("/api/orders/moves", json={"orders": moves, "to": to}).status_code == 404, (
+        "they are there no more"
+    )
+    nowhere = {"orders": moves, "to": "moon"}
+    assert client.post("/api/orders/moves", json=nowhere).status_code == 404
+
+
+def test_a_process_killed_in_the_midst_of_going_on_has_done_nothing(app: FastAPI, client: TestClient) -> None:
+    """It is killed with everything written and nothing committed: SIGKILL, no handler, no rollback of its own."""
+    moment = at(app, 960)
+    before = client.get("/api/windows").json(), client.get("/api/versions").json(), client.get("/api/orders").json()
+    script = (
+        "import os, sys, time\n"
+        "from datetime import UTC, datetime\n"
+        "from sqlmodel import Session, create_engine\n"
+        "from rundgang.clock import Clock\n"
+        "from rundgang.jobs.rolling import go_on\n"
+        "from rundgang.store.database import connect\n"
+        "from rundgang.store.repository import Repository\n"
+        "with Session(connect(os.environ['DATABASE_URL'])) as session:\n"
+        "    def stay() -> None:\n"
+        "        session.flush()\n"
+        "        print('about to commit', flush=True)\n"
+        "        time.sleep(600)\n"
+        "    session.commit = stay\n"
+        "    shows = datetime.fromisoformat(sys.argv[1])\n"
+        "    go_on(Repository(session), Clock(shows=shows, at=datetime.now(UTC)), 'Ida')\n"
+    )
+    environment = {**os.environ, "DATABASE_URL": app.state.database_url}
+    with subprocess.Popen(
+        [sys.executable, "-c", script, moment.isoformat()], env=environment, stdout=subprocess.PIPE, text=True
+    ) as process:
+        assert process.stdout is not None
+        assert process.stdout.readline() == "about to commit\n"
+        process.kill()
+    after = client.get("/api/windows").json(), client.get("/api/versions").json(), client.get("/api/orders").json()
+    assert after == before
+    assert go_on(client)["number"] > before[0][0]["number"], "and it can be gone on to"

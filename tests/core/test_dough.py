@@ -76,11 +76,11 @@ def test_cold_room_asks_for_warm_water() -> None:
 def test_says_by_how_much_it_cannot_be_reached() -> None:
     hot = plain_water(80, 60, 20)
     assert not hot.feasible
-    assert "5.0 °C too warm" in hot.remark, "3 x 25 − 80 − 60 − 20 = −85 °C, 5 °C below what all-ice stands for"
+    assert "5.0 K too warm" in hot.remark, "3 x 25 − 80 − 60 − 20 = −85 °C, 5 °C below what all-ice stands for"
     assert hot.ice_g == 100_000
     cold = plain_water(0, -5, 5)
     assert not cold.feasible
-    assert "10.0 °C above what yeast bears" in cold.remark
+    assert "10.0 K above what yeast bears" in cold.remark
 
 
 def test_the_chiller_comes_before_the_ice() -> None:

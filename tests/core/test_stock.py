@@ -44,7 +44,7 @@ def made_by(plans: Iterable[LinePlan], product: str, now: float) -> int:
     ],
 )
 def test_what_is_missing_was_the_oldest_and_what_is_more_is_as_old(counted: int, lots: list[tuple[int, float]]) -> None:
-    found = counted_packs(LYING, "dune-cloud", counted)
+    found = counted_packs(LYING, "dune-cloud", counted, 0)
     assert [(lot.packs, lot.made_min) for lot in found] == lots
 
 
@@ -59,7 +59,7 @@ def test_stock_says_how_old_its_oldest_is() -> None:
 
 def test_a_count_of_one_product_leaves_the_others() -> None:
     other = FinishedStock(product="signal-cocoa", packs=12)
-    found = counted_packs(DAY.changed(finished=(OLD, other)), "dune-cloud", 1)
+    found = counted_packs(DAY.changed(finished=(OLD, other)), "dune-cloud", 1, 0)
     assert other in found
 
 
@@ -73,9 +73,9 @@ def test_packs_of_the_plans_runs_count_as_what_they_are() -> None:
     present = opened(DAY.changed(finished=()), plan.plans, now)
     made = made_by(plan.plans, run.product, now)
     assert made >= run.packs
-    assert counted_packs(present, run.product, made + 5)[0].packs == 5
+    assert counted_packs(present, run.product, made + 5, 0)[0].packs == 5
     with pytest.raises(TooFewCountedError, match="enter at the run"):
-        counted_packs(present, run.product, made - 1)
+        counted_packs(present, run.product, made - 1, 0)
 
 
 def test_what_a_run_has_not_made_yet_is_not_lying_there() -> None:
@@ -87,10 +87,10 @@ def test_what_a_run_has_not_made_yet_is_not_lying_there() -> None:
     made = made_by(plan.plans, run.product, now)
     assert 0 < made < run.packs
     assert sum(one.lying for one in demand(present, plan.plans) if one.product == run.product) == made
-    assert counted_packs(present, run.product, made) == ()
-    assert [(lot.packs, lot.made_min) for lot in counted_packs(present, run.product, made + 1)] == [(1, now)]
+    assert counted_packs(present, run.product, made, 0) == ()
+    assert [(lot.packs, lot.made_min) for lot in counted_packs(present, run.product, made + 1, 0)] == [(1, 0)]
     with pytest.raises(TooFewCountedError):
-        counted_packs(present, run.product, made - 1)
+        counted_packs(present, run.product, made - 1, 0)
 
 
 def test_a_material_that_is_counted_is_there_from_then_on() -> None:

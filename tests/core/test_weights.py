@@ -91,7 +91,7 @@ def test_a_sample_on_its_nominal_is_kept() -> None:
 def test_a_light_mean_is_refused() -> None:
     verdict = average_quantity(500, sample(497, 4))
     assert [rule.kept for rule in verdict.rules] == [False, True, True]
-    assert "497.00 g ≥ 500 − 0.379 ×" in verdict.rules[0].arithmetic
+    assert "497.00 g ≥ 500 g − 0.379 ×" in verdict.rules[0].arithmetic
 
 
 def test_too_many_light_packs_are_refused() -> None:

@@ -115,6 +115,7 @@ def test_a_file_with_a_customers_own_headings_is_mapped_once(app: FastAPI, clien
     page.get_by_role("button", name="Keep, and read again").click()
     page.get_by_role("button", name="Take the 2 good rows").click()
     expect(page.get_by_text("Book 2: inn.csv, 2 added")).to_be_visible()
+    expect(page.get_by_role("region", name="Bring orders in")).to_have_count(0)
     orders = [one for one in client.get("/api/orders").json()["orders"] if one["id"] == "77"]
     assert [(one["product"], one["packs"]) for one in orders] == [("lantern-plain", 310), ("harvest-sesame", 120)]
     page.get_by_role("button", name="Bring orders in").click()
@@ -177,3 +178,35 @@ def test_a_shift_of_the_packers_is_what_the_next_plan_keeps(app: FastAPI, client
         for minute in (run["first_pack_min"], run["last_pack_min"] - 0.1):
             hour = (starts_at + timedelta(minutes=minute)).hour
             assert 12 <= hour < 22, (run["id"], minute)
+
+
+def test_orders_of_a_cancelled_lorry_are_given_to_another_on_the_page(
+    app: FastAPI, client: TestClient, page: Page
+) -> None:
+    at(app, client, 0)
+    calendar = client.get("/api/calendar").json()
+    departure = next(one["departure"] for one in calendar["departures"] if one["departure"]["lorry"] == "depot")
+    cancelled = [{"lorry": "depot", "on": departure["on"]}]
+    body = {"calendar": calendar["calendar"] | {"cancelled": cancelled}, "seen": calendar["number"], "author": "Ida"}
+    assert client.post("/api/calendar", json=body).status_code == 201
+    page.goto("/orders")
+    expect(page.get_by_text(re.compile("orders? without a lorry"))).to_be_visible()
+    page.get_by_label("Another lorry").select_option(index=2)
+    page.get_by_role("button", name=re.compile(r"^Give \d+ orders? to it")).click()
+    expect(page.get_by_text(re.compile("orders? without a lorry"))).to_have_count(0)
+    expect(page.get_by_text(re.compile(r"planner gave \d+ order lines? to"))).to_be_visible()
+
+
+@pytest.mark.refusals
+def test_a_file_of_stock_is_taken_on_the_page_or_its_fault_named(app: FastAPI, client: TestClient, page: Page) -> None:
+    at(app, client, 0)
+    page.goto("/materials")
+    rows = "entry,name,amount,at,lot,best_before\nmaterial,Mill flour 700,7000,,,\n"
+    wrong = FilePayload(name="stock.csv", mimeType="text/csv", buffer=rows.replace("7000", "x").encode())
+    with page.expect_response("**/api/stock/file*") as refused:
+        page.get_by_label("File of stock").set_input_files(wrong)
+    assert refused.value.status == 422
+    expect(page.get_by_role("alert")).to_contain_text("line 2, amount: found “x”; allowed: a number")
+    good = FilePayload(name="stock.csv", mimeType="text/csv", buffer=rows.encode())
+    page.get_by_label("File of stock").set_input_files(good)
+    expect(page.get_by_text("Taken. planner: 1 rows of stock.csv")).to_be_visible()

@@ -4,6 +4,7 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
+from pydantic import Field
 
 from rundgang.api.changing import Changed, fit_newest
 from rundgang.api.deps import (
@@ -19,18 +20,18 @@ from rundgang.api.deps import (
     Store,
     at_present,
 )
-from rundgang.api.views import BeyondLorry, BeyondOrder, OrdersView, ReadView
+from rundgang.api.views import BeyondLorry, BeyondOrder, LorryAhead, OrdersView, ReadView
 from rundgang.core.calendar import Departure
 from rundgang.core.errors import MalformedError, UnknownItemError
-from rundgang.core.model import Model
+from rundgang.core.model import Id, Model
 from rundgang.core.order_changes import order_changes
 from rundgang.core.orders import Order
 from rundgang.core.planning.demand import Demand, demand
 from rundgang.formats.order_columns import OrderColumns
-from rundgang.formats.orders_csv import OrderFile, template, write_orders
+from rundgang.formats.orders_csv import OrderFile, template, write_orders, write_orders_workbook
 from rundgang.jobs.inbox import HeldFile, held_files
-from rundgang.jobs.order_files import Mode, lorries_ahead, read_file, take_file
-from rundgang.store.books import Book
+from rundgang.jobs.order_files import Mode, lorries_ahead, read_file, take_file, to_leave
+from rundgang.store.books import MOST_NAMED, Book
 from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api")
@@ -46,7 +47,7 @@ class UrgentOrder(Model):
 
 
 @router.get("/orders")
-def orders(store: Store) -> OrdersView:
+def orders(store: Store, now: Now) -> OrdersView:
     """The orders of the newest book: for the window's lorries, and for later ones or none."""
     scenario = store.windows.scenario()
     lorries = {one.id: one for one in lorries_ahead(store, scenario)}
@@ -57,7 +58,35 @@ def orders(store: Store) -> OrdersView:
         book=store.books.newest(),
         orders=scenario.orders,
         beyond=tuple(sorted(beyond, key=lambda one: (one.lorry is not None, one.lorry and one.lorry.leaves))),
+        ahead=tuple(LorryAhead(id=one.id, name=one.name, leaves=one.leaves) for one in to_leave(store, scenario, now)),
     )
+
+
+class MovedOrder(Model):
+    """A line of an order, by what tells it from all others."""
+
+    number: str = Field(max_length=40)
+    product: Id
+    wave: str = Field(max_length=80)
+
+
+class MoveRequest(Model):
+    """Orders that are to go with another lorry."""
+
+    orders: tuple[MovedOrder, ...] = Field(min_length=1, max_length=5_000)
+    to: Id
+    author: Author = "planner"
+
+
+@router.post("/orders/moves", status_code=201)
+def move(store: Planned, now: Now, request: MoveRequest) -> Book:
+    """Give orders to another lorry, for instance those whose own does not leave."""
+    ahead = {one.id: one for one in to_leave(store, store.windows.scenario(), now)}
+    if request.to not in ahead:
+        raise UnknownItemError("lorry", request.to, tuple(ahead)[:MOST_NAMED])
+    lines = {(one.number, one.product, one.wave) for one in request.orders}
+    count = f"{len(lines)} order lines" if len(lines) > 1 else "an order line"
+    return store.books.move(lines, request.to, f"{request.author} gave {count} to {ahead[request.to].name}")
 
 
 def _lorry(departure: Departure | None) -> BeyondLorry | None:
@@ -92,6 +121,13 @@ def books(store: Store) -> tuple[Book, ...]:
 def orders_csv(store: Store) -> Response:
     """The orders as a file."""
     return _file(write_orders(store.windows.scenario()), "orders.csv")
+
+
+@router.get("/orders.xlsx", response_class=Response)
+def orders_workbook(store: Store) -> Response:
+    """The orders as a workbook."""
+    headers = {"Content-Disposition": 'attachment; filename="orders.xlsx"'}
+    return Response(write_orders_workbook(store.windows.scenario()), media_type=XLSX, headers=headers)
 
 
 @router.get("/orders-template.csv", response_class=Response)

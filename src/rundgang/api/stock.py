@@ -1,19 +1,16 @@
 """The routes of stock: packs and materials are counted, deliveries entered; each with who said so and why."""
 
 from datetime import date, datetime
+from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
-from rundgang.api.deps import Author, Now, Planned, Store, at_present
-from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
-from rundgang.core.materials import draws
+from rundgang.api.deps import Author, Csv, FileName, Now, Planned, Store
 from rundgang.core.model import Id, Model, Name
-from rundgang.core.scenario import Delivery, Scenario, Stock
-from rundgang.core.stock import counted_packs, counted_stock, with_delivery
-from rundgang.formats.clock import clock, minute_of
+from rundgang.formats.stock_csv import read_stock, write_stock
+from rundgang.jobs import stocktaking
 from rundgang.store.openings import OpeningNote
-from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api/stock")
 
@@ -62,69 +59,39 @@ def entries(store: Store) -> tuple[OpeningNote, ...]:
 @router.post("/packs", status_code=201)
 def count_packs(store: Planned, now: Now, request: PacksRequest) -> OpeningNote:
     """Enter what was counted of packs; fewer than there should be are the oldest that have gone."""
-    store.openings.locked_window()
-    scenario = at_present(store, now, store.windows.scenario())
-    for one in request.counted:
-        scenario = scenario.changed(finished=counted_packs(scenario, scenario.product(one.product).id, one.packs))
-    said = ", ".join(f"{one.packs:,} {scenario.product(one.product).name}" for one in request.counted[:3])
-    more = f" and {len(request.counted) - 3} more" if len(request.counted) > 3 else ""
-    return _kept(store, scenario, f"{request.author} counted {said}{more}: {request.reason}")
+    counted = [(one.product, one.packs) for one in request.counted]
+    return stocktaking.count_packs(store, now, counted, request.reason, request.author)
 
 
 @router.post("/materials", status_code=201)
 def count_material(store: Planned, now: Now, request: MaterialRequest) -> OpeningNote:
     """Enter what was counted of a material at this moment, by the plan that the floor works by."""
-    store.openings.locked_window()
-    scenario = at_present(store, now, store.windows.scenario())
-    stock = _stock(scenario, request.item)
-    floor = store.plans.floor_plans()
-    drawn = [draw for plan in floor for draw in draws(scenario, plan)]
-    minute = max(0.0, now.minute_of(scenario.window.starts_at))
-    found = counted_stock(stock, drawn, minute, request.amount)
-    name, unit = scenario.ingredient(stock.item).name, _unit(scenario, stock.item)
-    origin = f"{request.author} counted {request.amount:,g} {unit} of {name}: {request.reason}"
-    return _kept(store, scenario.changed(stocks=_with(scenario, found)), origin)
+    return stocktaking.count_material(store, now, request.item, request.amount, request.reason, request.author)
 
 
 @router.post("/deliveries", status_code=201)
 def deliver(store: Planned, request: DeliveryRequest) -> OpeningNote:
     """Enter a delivery, one that has come or one that will."""
-    store.openings.locked_window()
-    scenario = store.windows.scenario()
-    try:
-        at_min = minute_of(scenario, request.at)
-    except RundgangError as error:
-        said = f"it comes at {request.at:%Y-%m-%d %H:%M}; allowed: {error}"
-        raise MalformedError("The delivery", (said,)) from None
-    if not 0 <= at_min <= scenario.window.minutes:
-        first, last = (clock(scenario, minute) for minute in (0, scenario.window.minutes))
-        raise MalformedError("The delivery", (f"it comes at {request.at:%Y-%m-%d %H:%M}; allowed: {first} to {last}",))
-    delivery = Delivery(at_min=at_min, amount=request.amount, lot=request.lot, best_before=request.best_before)
-    found = with_delivery(_stock(scenario, request.item), delivery)
-    name, unit = scenario.ingredient(found.item).name, _unit(scenario, found.item)
-    origin = f"{request.author}: {request.amount:,g} {unit} of {name} come {clock(scenario, at_min)}"
-    return _kept(store, scenario.changed(stocks=_with(scenario, found)), origin)
+    coming = stocktaking.Coming(request.item, request.amount, request.at, request.lot, request.best_before)
+    return stocktaking.deliver(store, coming, request.author)
 
 
-def _stock(scenario: Scenario, item: str) -> Stock:
-    """The stock of a material, nothing where none is known; UnknownItemError where the plant does not have it."""
-    known = tuple(one.id for one in scenario.plant.ingredients)
-    if item not in known:
-        raise UnknownItemError("material", item, known)
-    return next((stock for stock in scenario.stocks if stock.item == item), Stock(item=item, on_hand=0))
+@router.get("/file.csv", response_class=Response)
+def stock_file(store: Store, now: Now) -> Response:
+    """Packs in stock with their age, materials as they should be there now, and what comes, as a file."""
+    text = write_stock(stocktaking.levels(store, now))
+    headers = {"Content-Disposition": 'attachment; filename="stock.csv"'}
+    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
 
 
-def _with(scenario: Scenario, stock: Stock) -> tuple[Stock, ...]:
-    if all(one.item != stock.item for one in scenario.stocks):
-        return (*scenario.stocks, stock)
-    return tuple(stock if one.item == stock.item else one for one in scenario.stocks)
-
-
-def _unit(scenario: Scenario, item: str) -> str:
-    return "pieces" if scenario.ingredient(item).role == "packing" else "kg"
-
-
-def _kept(store: Repository, scenario: Scenario, origin: str) -> OpeningNote:
-    store.openings.write(scenario, origin)
-    store.session.commit()
-    return store.openings.notes()[0]
+@router.post("/file", status_code=201)
+def take_file(
+    store: Planned,
+    now: Now,
+    data: Csv,
+    name: FileName = "stock.csv",
+    author: Annotated[Author, Query(description="Who has counted.")] = "planner",
+) -> OpeningNote:
+    """Take a file of stock: all of it, or nothing where a row is wrong."""
+    file = read_stock(data, store.windows.scenario())
+    return stocktaking.take_file(store, now, file, name, author)

@@ -106,12 +106,19 @@ class BeyondOrder(Model):
     lorry: BeyondLorry | None
 
 
+class LorryAhead(BeyondLorry):
+    """A lorry for which orders can be entered."""
+
+    id: str
+
+
 class OrdersView(Model):
-    """The orders of the newest book: for the window's lorries, and beyond them."""
+    """The orders of the newest book: for the window's lorries, and beyond them; and the lorries that are to leave."""
 
     book: Book
     orders: tuple[Order, ...]
     beyond: tuple[BeyondOrder, ...] = ()
+    ahead: tuple[LorryAhead, ...] = ()
 
 
 class ReadView(Model):

@@ -13,11 +13,16 @@ class TooFewCountedError(RundgangError):
     """Fewer packs were counted than the runs of the plan alone have made and no lorry has taken."""
 
 
-def counted_packs(scenario: Scenario, product: str, packs: int) -> tuple[FinishedStock, ...]:
+def counted_packs(scenario: Scenario, product: str, packs: int, since_min: float) -> tuple[FinishedStock, ...]:
     """All lots in stock once so many packs of a product have been counted now.
 
-    Of fewer than there should be the oldest have gone; more than that are as old as the oldest, or made now where there
-    were none.
+    Of fewer than there should be the oldest have gone; more than that are as old as the oldest, or where there were
+    none, as old as what the window began with: nobody knows better, and what is taken for older is sent sooner.
+
+    Parameters
+    ----------
+    since_min : float
+        When the window began, min: what runs have made since is counted by itself.
 
     Raises
     ------
@@ -39,7 +44,7 @@ def counted_packs(scenario: Scenario, product: str, packs: int) -> tuple[Finishe
         if taken:
             kept.insert(0, lot.model_copy(update={"packs": taken}))
     if left:
-        oldest = own[0].made_min if own else scenario.opening.now_min
+        oldest = own[0].made_min if own else since_min
         more = left + (kept[0].packs if kept else 0)
         kept = [FinishedStock(product=product, packs=more, made_min=oldest), *kept[1:]]
     return (*(lot for lot in scenario.finished if lot.product != product), *kept)

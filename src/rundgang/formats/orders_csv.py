@@ -11,6 +11,9 @@ import re
 from collections.abc import Iterator
 from datetime import datetime
 
+from openpyxl import Workbook
+from openpyxl.styles import Font
+
 from rundgang.core.errors import RundgangError
 from rundgang.core.model import Model
 from rundgang.core.orders import MAX_PACKS, Order, OrderLine, Wave
@@ -162,6 +165,32 @@ def _written_cell(cell: object) -> str:
 
 def write_orders(scenario: Scenario) -> str:
     """The scenario's orders as CSV, readable by `read_orders`."""
+    columns, rows = _written_orders(scenario)
+    return _csv(rows, columns)
+
+
+def write_orders_workbook(scenario: Scenario) -> bytes:
+    """The scenario's orders as a workbook, readable by `read_orders`; nothing in it is taken for a formula."""
+    columns, rows = _written_orders(scenario)
+    book = Workbook()
+    page = book.worksheets[0]
+    page.title = "Orders"
+    packs = columns.index("packs")
+    for number, row in enumerate([list(columns), *rows], start=1):
+        for place, text in enumerate(row):
+            counted = number > 1 and place == packs
+            cell = page.cell(number, place + 1, int(text) if counted else text)
+            if not counted:
+                cell.data_type = "s"
+            cell.font = Font(bold=number == 1)
+    page.freeze_panes = "A2"
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def _written_orders(scenario: Scenario) -> tuple[tuple[str, ...], list[list[str]]]:
+    """The columns that are needed, and a row for every order."""
     departs = {wave.id: _written(scenario, wave) for wave in scenario.waves}
     rows = [
         {
@@ -176,7 +205,7 @@ def write_orders(scenario: Scenario) -> str:
         for order in scenario.orders
     ]
     columns = (*NEEDED, *(column for column in OPTIONAL if any(row[column] for row in rows)))
-    return _csv([[row[column] for column in columns] for row in rows], columns)
+    return columns, [[row[column] for column in columns] for row in rows]
 
 
 def template(scenario: Scenario) -> str:

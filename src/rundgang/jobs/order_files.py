@@ -1,9 +1,10 @@
 """Order files: read for any lorry of the calendar, and taken into the book."""
 
-from datetime import UTC, timedelta
+from datetime import UTC, datetime, timedelta
 from math import ceil
-from typing import Literal
+from typing import Literal, NamedTuple
 
+from rundgang.clock import Clock
 from rundgang.core.calendar import Departure, departures, minutes_until
 from rundgang.core.orders import Wave
 from rundgang.core.scenario import Scenario
@@ -27,6 +28,31 @@ def lorries_ahead(store: Repository, scenario: Scenario) -> tuple[Departure, ...
     first = local_time(scenario, scenario.opening.now_min).date()
     found = departures(newest.calendar, zone_of(scenario), first, first + REACH)
     return tuple(one for one in found if one.leaves_at_all)
+
+
+class ToLeave(NamedTuple):
+    """A lorry that has not been loaded yet, and when it leaves."""
+
+    id: str
+    name: str
+    leaves: datetime
+
+
+def to_leave(store: Repository, scenario: Scenario, now: Clock) -> tuple[ToLeave, ...]:
+    """The lorries that orders can still be given to, of the window and behind it, by when they leave."""
+    moment, starts_at = now.now(), scenario.window.starts_at
+    zone, known = zone_of(scenario), {wave.id for wave in scenario.waves}
+    own = (
+        ToLeave(wave.id, wave.name, (starts_at + timedelta(minutes=wave.departs_min)).astimezone(zone))
+        for wave in scenario.waves
+        if starts_at + timedelta(minutes=wave.loaded_by_min) > moment
+    )
+    later = (
+        ToLeave(one.id, one.name, one.leaves)
+        for one in lorries_ahead(store, scenario)
+        if one.id not in known and one.leaves.astimezone(UTC) > moment
+    )
+    return tuple(sorted((*own, *later), key=lambda one: one.leaves.astimezone(UTC)))
 
 
 def _ahead(store: Repository) -> Scenario:

@@ -1,5 +1,6 @@
 """Order books: all orders of a window at one moment."""
 
+from collections.abc import Collection
 from datetime import datetime
 
 from sqlmodel import col, func, select
@@ -7,8 +8,12 @@ from sqlmodel import col, func, select
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.orders import Order
+from rundgang.core.orders import OrderLine as OrderKey
 from rundgang.store.rows import Rows, key, written
 from rundgang.store.tables import OrderBook, OrderLine, PlanningWindow
+
+MOST_NAMED = 16
+"""So many order numbers a message names."""
 
 
 class Book(Model):
@@ -76,6 +81,30 @@ class Books(Rows):
                 f"Order {twice[0]} is in the book already, for that product and lorry. Allowed: a number that is not."
             )
         book = self.write(window, (*kept, *orders), origin)
+        self.session.commit()
+        return _as_book(book)
+
+    def move(self, lines: Collection[OrderKey], to: str, origin: str) -> Book:
+        """Store the next book: the newest one's orders, some lines of them for another lorry.
+
+        Raises
+        ------
+        UnknownItemError
+            A line is not in the book.
+        RundgangError
+            That lorry has such a line already.
+        """
+        window = self.locked_window()
+        orders = self.orders(self.row())
+        known = {order.line for order in orders}
+        for line in lines:
+            number, product, _ = line
+            if line not in known:
+                raise UnknownItemError("order", number, tuple(sorted({order.id for order in orders}))[:MOST_NAMED])
+            if (number, product, to) in known:
+                raise RundgangError(f"Order {number} has packs for that lorry already. Allowed: another lorry.")
+        moved = tuple(order.model_copy(update={"wave": to}) if order.line in lines else order for order in orders)
+        book = self.write(window, moved, origin)
         self.session.commit()
         return _as_book(book)
 

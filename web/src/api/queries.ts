@@ -427,6 +427,23 @@ export const useProbe = () =>
 
 export type OddBatch = "equal" | "short-last" | "round-up";
 
+export const useMoveOrders = () =>
+  useChange((request: Omit<Schemas["MoveRequest"], "author">) =>
+    asked(api.POST("/api/orders/moves", { body: { ...request, author: author() } })),
+  );
+
+export const useTakeStock = () =>
+  useChange((file: File) =>
+    asked(
+      api.POST("/api/stock/file", {
+        params: { query: { name: file.name, author: author() } },
+        body: file as unknown as string,
+        bodySerializer: (body: unknown) => body as Blob,
+        headers: { "Content-Type": "text/csv" },
+      }),
+    ),
+  );
+
 export const useWeather = () => useQuery({ queryKey: ["weather"], queryFn: () => asked(api.GET("/api/weather")) });
 
 export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () => asked(api.GET("/api/library")) });

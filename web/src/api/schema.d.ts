@@ -64,6 +64,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/orders/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move
+         * @description Give orders to another lorry, for instance those whose own does not leave.
+         */
+        post: operations["move_api_orders_moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders/columns": {
         parameters: {
             query?: never;
@@ -120,6 +140,26 @@ export interface paths {
          * @description The orders as a file.
          */
         get: operations["orders_csv_api_orders_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Orders Workbook
+         * @description The orders as a workbook.
+         */
+        get: operations["orders_workbook_api_orders_xlsx_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1474,6 +1514,46 @@ export interface paths {
          * @description Enter a delivery, one that has come or one that will.
          */
         post: operations["deliver_api_stock_deliveries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/file.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stock File
+         * @description Packs in stock with their age, materials as they should be there now, and what comes, as a file.
+         */
+        get: operations["stock_file_api_stock_file_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take File
+         * @description Take a file of stock: all of it, or nothing where a row is wrong.
+         */
+        post: operations["take_file_api_stock_file_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4682,6 +4762,21 @@ export interface components {
             loading_min: number;
         };
         /**
+         * LorryAhead
+         * @description A lorry for which orders can be entered.
+         */
+        LorryAhead: {
+            /** Name */
+            name: string;
+            /**
+             * Leaves
+             * Format: date-time
+             */
+            leaves: string;
+            /** Id */
+            id: string;
+        };
+        /**
          * LorryChange
          * @description Packs of a product that a lorry misses.
          */
@@ -4856,6 +4951,21 @@ export interface components {
             start_min: number;
         };
         /**
+         * MoveRequest
+         * @description Orders that are to go with another lorry.
+         */
+        MoveRequest: {
+            /** Orders */
+            orders: components["schemas"]["MovedOrder"][];
+            /** To */
+            to: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * Moved
          * @description A run that does not start where it did.
          *
@@ -4903,6 +5013,18 @@ export interface components {
              * @description on the plant's clock
              */
             leaves: string;
+        };
+        /**
+         * MovedOrder
+         * @description A line of an order, by what tells it from all others.
+         */
+        MovedOrder: {
+            /** Number */
+            number: string;
+            /** Product */
+            product: string;
+            /** Wave */
+            wave: string;
         };
         /**
          * NextRequest
@@ -5121,7 +5243,7 @@ export interface components {
         };
         /**
          * OrdersView
-         * @description The orders of the newest book: for the window's lorries, and beyond them.
+         * @description The orders of the newest book: for the window's lorries, and beyond them; and the lorries that are to leave.
          */
         OrdersView: {
             book: components["schemas"]["Book"];
@@ -5132,6 +5254,11 @@ export interface components {
              * @default []
              */
             beyond: components["schemas"]["BeyondOrder"][];
+            /**
+             * Ahead
+             * @default []
+             */
+            ahead: components["schemas"]["LorryAhead"][];
         };
         /**
          * OutdoorHour
@@ -8016,6 +8143,45 @@ export interface operations {
             };
         };
     };
+    move_api_orders_moves_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Book"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     order_columns_api_orders_columns_get: {
         parameters: {
             query?: {
@@ -8126,6 +8292,39 @@ export interface operations {
         };
     };
     orders_csv_api_orders_csv_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    orders_workbook_api_orders_xlsx_get: {
         parameters: {
             query?: {
                 /** @description An earlier window to read; the newest alone can be changed. */
@@ -10668,6 +10867,82 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["DeliveryRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpeningNote"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stock_file_api_stock_file_csv_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_file_api_stock_file_post: {
+        parameters: {
+            query?: {
+                /** @description Name of the file, for the history. */
+                name?: string;
+                /** @description Who has counted. */
+                author?: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
             };
         };
         responses: {

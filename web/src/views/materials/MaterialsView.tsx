@@ -2,15 +2,16 @@
 import { scaleLinear } from "d3-scale";
 import { Link, useNavigate, useParams } from "react-router";
 import { pastWindow, type Supply } from "../../api/client";
-import { useMaterials } from "../../api/queries";
+import { useMaterials, useTakeStock } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
-import { Empty, Figure, Header, Loading, Panel, Refused } from "../../ui/parts";
+import { Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
 import { useWindowView } from "../planningWindow";
 import { StockEntry } from "./StockEntry";
+import { StockFile } from "./StockFile";
 
 /** Made by the plant itself. */
 const ICE = "ice";
@@ -33,6 +34,7 @@ export function MaterialsView() {
 
 function Stores({ supplies, shown }: { supplies: Supply[]; shown: Supply | undefined }) {
   const navigate = useNavigate();
+  const take = useTakeStock();
   const out = supplies.filter((found) => found.runs_out);
   const step = useStep(supplies, shown, (next) => navigate(`/materials/${next.item}`, { replace: true }));
   useKeys({ j: () => step(1), k: () => step(-1) });
@@ -47,7 +49,12 @@ function Stores({ supplies, shown }: { supplies: Supply[]; shown: Supply | undef
             <Figure value={String(supplies.length)} label="items drawn" />
           </>
         }
+        actions={<StockFile take={take} />}
       />
+      <div className="mx-2 mb-2 empty:hidden">
+        {take.isError && <Refused error={take.error} />}
+        {take.data && <Notice tone="good" title={`Taken. ${take.data.origin}`} />}
+      </div>
       <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start gap-2 px-2 pb-2 lg:grid-cols-[27rem_minmax(0,1fr)]">
         <Panel label="Items" className="self-start p-3">
           <Items supplies={supplies} shown={shown} />

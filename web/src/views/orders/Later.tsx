@@ -1,11 +1,10 @@
 /** Orders that are not planned yet: for lorries behind the window, and for lorries that do not leave. */
 
-import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
-import { plural, whole } from "../../app/format";
+import { whole } from "../../app/format";
 import { HANDS, momentFormat } from "../../app/moments";
-import { Notice } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
+import { Stranded } from "./Stranded";
 
 type Order = Schemas["BeyondOrder"];
 type Lorry = { name: string; leaves: string; orders: number; packs: number };
@@ -21,8 +20,8 @@ function lorriesOf(orders: Order[]): Lorry[] {
   return [...found.values()];
 }
 
-export function Later({ orders }: { orders: Order[] }) {
-  const { day, names } = useWindowView();
+export function Later({ orders, ahead }: { orders: Order[]; ahead: Schemas["LorryAhead"][] }) {
+  const { day } = useWindowView();
   const written = momentFormat(day.time_zone, { weekday: "short", day: "numeric", month: "short", ...HANDS });
   const stranded = orders.filter(({ lorry }) => !lorry);
   const lorries = lorriesOf(orders);
@@ -30,25 +29,7 @@ export function Later({ orders }: { orders: Order[] }) {
     <>
       <h2 className="font-bold text-base">Later orders</h2>
       <p className="pb-2 text-ink-2 text-xs">They are kept, and planned once the window reaches their lorry.</p>
-      {stranded.length > 0 && (
-        <Notice tone="wrong" title={`${plural(stranded.length, "order")} without a lorry`}>
-          <p>
-            The lorry they were for does not leave.{" "}
-            <Link to="/calendar" className="font-semibold underline">
-              Let it leave, or add one
-            </Link>
-            , or bring the orders in again for another.
-          </p>
-          <ul className="mt-1 list-disc pl-5">
-            {stranded.slice(0, 12).map(({ order }) => (
-              <li key={`${order.id} ${order.product}`}>
-                {order.id}: {whole(order.packs)} {names.get(order.product)}
-              </li>
-            ))}
-            {stranded.length > 12 && <li>and {stranded.length - 12} more</li>}
-          </ul>
-        </Notice>
-      )}
+      {stranded.length > 0 && <Stranded orders={stranded.map(({ order }) => order)} ahead={ahead} />}
       {lorries.length > 0 && (
         <table className="mt-1 w-full max-w-xl text-sm">
           <thead>

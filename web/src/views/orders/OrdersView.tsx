@@ -26,7 +26,7 @@ export function OrdersView() {
         <Refused error={orders.error} again={() => orders.refetch()} />
       </div>
     );
-  const { book, orders: lines, beyond } = orders.data;
+  const { book, orders: lines, beyond, ahead } = orders.data;
   return (
     <>
       <Header
@@ -49,6 +49,9 @@ export function OrdersView() {
             </a>
             <a href={fileAddress("/api/orders.csv")} download className={buttonLook()}>
               Save as CSV
+            </a>
+            <a href={fileAddress("/api/orders.xlsx")} download className={buttonLook()}>
+              Save as workbook
             </a>
             <Button onClick={() => setUrgent(true)}>Urgent order</Button>
             <Button weight="strong" onClick={() => setImporting(!importing)} aria-expanded={importing}>
@@ -80,7 +83,7 @@ export function OrdersView() {
           </Panel>
           {beyond.length > 0 && (
             <Panel label="Later orders" className="overflow-auto p-4">
-              <Later orders={beyond} />
+              <Later orders={beyond} ahead={ahead} />
             </Panel>
           )}
           <Panel label="Order lines" className="overflow-auto p-4">
