@@ -185,7 +185,8 @@ def test_orders_of_a_cancelled_lorry_are_given_to_another_on_the_page(
 ) -> None:
     at(app, client, 0)
     calendar = client.get("/api/calendar").json()
-    departure = next(one["departure"] for one in calendar["departures"] if one["departure"]["lorry"] == "depot")
+    planned = [one["departure"] for one in calendar["departures"] if one["is_planned"]]
+    departure = next(one for one in reversed(planned) if one["lorry"] == "depot")
     cancelled = [{"lorry": "depot", "on": departure["on"]}]
     body = {"calendar": calendar["calendar"] | {"cancelled": cancelled}, "seen": calendar["number"], "author": "Ida"}
     assert client.post("/api/calendar", json=body).status_code == 201
