@@ -195,7 +195,7 @@ def test_orders_of_a_cancelled_lorry_are_given_to_another_on_the_page(
     page.get_by_label("Another lorry").select_option(index=2)
     page.get_by_role("button", name=re.compile(r"^Give \d+ orders? to it")).click()
     expect(page.get_by_text(re.compile("orders? without a lorry"))).to_have_count(0)
-    expect(page.get_by_text(re.compile(r"planner gave \d+ order lines? to"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"^Book 2: planner gave \d+ order lines? to"))).to_be_visible()
 
 
 @pytest.mark.refusals
