@@ -207,7 +207,7 @@ def test_a_file_of_stock_is_taken_on_the_page_or_its_fault_named(app: FastAPI, c
     with page.expect_response("**/api/stock/file*") as refused:
         page.get_by_label("File of stock").set_input_files(wrong)
     assert refused.value.status == 422
-    expect(page.get_by_role("alert")).to_contain_text("line 2, amount: found “x”; allowed: a number")
+    expect(page.get_by_role("alert").first).to_contain_text("line 2, amount: found “x”; allowed: a number")
     good = FilePayload(name="stock.csv", mimeType="text/csv", buffer=rows.encode())
     page.get_by_label("File of stock").set_input_files(good)
     expect(page.get_by_text("Taken. planner: 1 rows of stock.csv")).to_be_visible()
