@@ -120,22 +120,27 @@ def line(page: Page) -> None:
     page.get_by_text("One change").wait_for()
 
 
-def beside(page: Page) -> None:
-    """A warm room, held against the room as it is."""
-    page.goto("/line/bread-line/swift-white?room=29&beside=product%3Dswift-white")
-    page.get_by_text("Held beside").wait_for()
-
-
 def plant(page: Page) -> None:
-    """A product with its formula, and a step of its route opened."""
-    page.goto("/plant/products/gull-glazed")
-    page.get_by_role("heading", name="Gull Ring Glazed").wait_for()
+    """The ring line as the walk, a colder core asked of the cooling spiral, and what that does to the plan."""
+    page.goto("/plant/lines/ring-line?as=harvest-sesame&station=cooler")
+    page.get_by_text("A cooling that was measured").click()
+    page.get_by_label("To", exact=True).fill("33")
+    page.get_by_text("in its order").wait_for()
+    page.evaluate("window.scrollTo(0, 0)")
 
 
-def sponge(page: Page) -> None:
-    """The card of a sponge made for a dough."""
-    page.goto("/dough/2/R3/1-night-sponge")
-    page.get_by_role("heading", name="Night sponge for Tarn White").wait_for()
+def product(page: Page) -> None:
+    """A product: its way, its formula in weights, and its step at the oven."""
+    page.goto("/plant/products/harvest-sesame?station=oven")
+    page.get_by_text("Allergens:").wait_for()
+
+
+def weather(page: Page) -> None:
+    """The weather outside, simulated, and what it makes of the room."""
+    page.goto("/dough")
+    page.get_by_role("button", name="Change conditions").click()
+    page.get_by_role("radio", name="By the weather").click()
+    page.get_by_text("The room follows with a lag").wait_for()
 
 
 def dough(page: Page) -> None:
@@ -196,10 +201,10 @@ VIEWS = {
             stop,
             materials,
             line,
-            beside,
             dough,
-            sponge,
             plant,
+            product,
+            weather,
             calculators,
             paper,
             night,

@@ -137,3 +137,15 @@ def test_the_demo_is_thrown_away_by_its_name_and_an_own_plant_never(
         with Session(app.state.engine) as session, pytest.raises(DBAPIError):
             session.execute(text(command))
     assert bare.get("/api/plant").json()["origin"] is None
+
+
+@pytest.mark.whole
+def test_a_plant_comes_in_as_a_workbook_with_its_calendar(client: TestClient, bare: TestClient) -> None:
+    """Library and calendar as they were; orders and stock are not in a workbook."""
+    data = client.get("/api/plant/file.xlsx").content
+    answer = bare.post("/api/plant/file?take=true", content=data, headers=XLSX)
+    assert answer.status_code == 200, answer.text
+    assert answer.json()["contents"]["lorries"] == len(client.get("/api/calendar").json()["calendar"]["lorries"]) == 4
+    assert bare.get("/api/library").json()["library"] == client.get("/api/library").json()["library"]
+    assert bare.get("/api/calendar").json()["calendar"] == client.get("/api/calendar").json()["calendar"]
+    assert bare.get("/api/orders").json()["orders"] == []

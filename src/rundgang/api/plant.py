@@ -11,15 +11,15 @@ from rundgang.api.library import A_FILE, NotALibraryFileError
 from rundgang.clock import Clock
 from rundgang.core.calendar import Calendar
 from rundgang.core.errors import RundgangError
+from rundgang.core.library import library_of
 from rundgang.core.model import Model
 from rundgang.core.orders import Window
 from rundgang.core.scenario import Scenario
-from rundgang.core.whole_plant import begun_with
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import demo_plant
 from rundgang.formats.clock import zone_named
 from rundgang.formats.documents import read_whole_plant, write
-from rundgang.formats.library_files import read_workbook
+from rundgang.formats.plant_workbook import read_plant_workbook, write_plant_workbook
 from rundgang.jobs.founding import SOON, found
 from rundgang.store.plants import Origin
 
@@ -96,6 +96,16 @@ def as_file(store: Store) -> Response:
     return Response(write(store.plants.whole()), media_type="application/json", headers=headers)
 
 
+@router.get("/file.xlsx", response_class=Response)
+def as_workbook(store: Store) -> Response:
+    """The plant's library and calendar as a workbook."""
+    newest = store.calendars.newest()
+    library = library_of(store.windows.scenario())
+    data = write_plant_workbook(library, newest.calendar if newest else Calendar())
+    headers = {"Content-Disposition": 'attachment; filename="plant.xlsx"'}
+    return Response(data, media_type=XLSX, headers=headers)
+
+
 @router.post("/demo", status_code=201)
 def bring_demo(store: Store, now: Now) -> PlantState:
     """Fill an empty Rundgang with the made-up demo plant, its first lorries tomorrow."""
@@ -118,7 +128,7 @@ async def bring_file(
         raise NotALibraryFileError(kind)
     data = await request.body()
     window = coming_window(now)
-    whole = begun_with(read_workbook(data), window) if kind == XLSX else read_whole_plant(data, window)
+    whole = read_plant_workbook(data, window) if kind == XLSX else read_whole_plant(data, window)
     if not take:
         contents = _contents(whole.scenario, whole.calendar, len(whole.later))
         return PlantState(origin=None, contents=contents)

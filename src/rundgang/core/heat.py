@@ -14,7 +14,7 @@ from rundgang.core.errors import InfeasibleError
 from rundgang.core.kinds.conveyor import ConveyorStep, KnownCooling
 from rundgang.core.kinds.parts import ROUNDING
 from rundgang.core.products import Product
-from rundgang.core.scenario import OF_THE_AIR, Scenario
+from rundgang.core.scenario import Scenario
 from rundgang.core.thermal.cooling import rate_from_run, time_to
 
 LONGEST_COOLING_MIN = 10_080.0
@@ -88,10 +88,9 @@ def in_room(step: ConveyorStep) -> bool:
 
 def heat_classes(scenario: Scenario, product: Product) -> tuple[HeatClass, ...]:
     """The classes of a product for the window's air, the coolest first; worked out once."""
-    key = OF_THE_AIR, product.id
-    if key not in scenario.known:
-        scenario.known[key] = tuple(_heat_classes(scenario, product))
-    found: tuple[HeatClass, ...] = scenario.known[key]
+    if product.id not in scenario.of_the_air:
+        scenario.of_the_air[product.id] = tuple(_heat_classes(scenario, product))
+    found: tuple[HeatClass, ...] = scenario.of_the_air[product.id]
     return found
 
 

@@ -22,9 +22,6 @@ from rundgang.core.orders import Absence, Block, FinishedStock, Order, Wave, Win
 from rundgang.core.plant import Ingredient, Line, Plant
 from rundgang.core.products import FormulaLine, Preparation, Product
 
-OF_THE_AIR = "heat classes"
-"""What is known by this depends on the conditions, and on no station or product alone."""
-
 
 class Delivery(Model):
     """What comes in, and when: minutes from the window's start; kg, or pieces of packing.
@@ -95,6 +92,8 @@ class Scenario(Model):
         """
         copied = self._with(**parts)
         copied.__dict__["known"] = self.known
+        if copied.conditions == self.conditions:
+            copied.__dict__["of_the_air"] = self.of_the_air
         return copied
 
     def going_on(self, **parts: object) -> "Scenario":
@@ -102,11 +101,10 @@ class Scenario(Model):
 
         What was worked out of stations and products stays known, but for what the air of the hours decides.
         """
-        copied = self._with(**parts)
+        copied = self.changed(**parts)
         faults = list(faults_of(copied))
         if faults:
             raise MalformedError("The next window", tuple(faults))
-        copied.__dict__["known"] = {key: found for key, found in self.known.items() if key[0] != OF_THE_AIR}
         return copied
 
     def during(self, minute: float) -> "Scenario":
@@ -131,7 +129,12 @@ class Scenario(Model):
 
     @cached_property
     def known(self) -> dict[tuple[Hashable, ...], Any]:
-        """What was worked out from plant, products and conditions, by what it is."""
+        """What was worked out from plant and products, by what it is."""
+        return {}
+
+    @cached_property
+    def of_the_air(self) -> dict[str, Any]:
+        """What was worked out from the air of the hours, by product."""
         return {}
 
     @cached_property

@@ -89,10 +89,10 @@ def as_library(data: Any) -> Library:
     try:
         return Library.model_validate(data)
     except ValidationError as error:
-        raise MalformedError("The library", tuple(_placed(data, fault) for fault in faults_of(error))) from None
+        raise MalformedError("The library", tuple(placed(data, fault) for fault in faults_of(error))) from None
 
 
-def _placed(data: Any, fault: str) -> str:
+def placed(data: Any, fault: str) -> str:
     """A fault's place: its sheet, row and column, or else its path with ids beside the numbers.
 
     products.3 (tarn-white).route.2 (moulder).strokes_per_min, or Routes, row 24, column strokes_per_min.
@@ -121,19 +121,33 @@ def _inside(data: Any, part: str) -> Any:
     return None
 
 
+Sheets = dict[str, list[Row]]
+"""The rows of each sheet."""
+
+
 def write_workbook(library: Library) -> bytes:
     """The library as a workbook."""
+    return write_sheets(rows_of(library))
+
+
+def rows_of(library: Library) -> Sheets:
+    """The rows of every sheet of a library."""
+    found = _rows_of(library.model_dump(mode="json"))
+    return {sheet: found.get(sheet, []) for sheet in SHEETS}
+
+
+def write_sheets(sheets: Sheets) -> bytes:
+    """A workbook of these sheets; nothing in it is taken for a formula."""
     book = Workbook()
     book.remove(book.active)
-    rows = dict.fromkeys(SHEETS, ()) | _rows_of(library.model_dump(mode="json"))
-    for sheet in SHEETS:
+    for sheet, rows in sheets.items():
         page = book.create_sheet(sheet)
-        columns = list(dict.fromkeys(name for row in rows[sheet] for name in row))
+        columns = list(dict.fromkeys(name for row in rows for name in row))
         for place, name in enumerate(columns, start=1):
             page.cell(1, place, name).font = Font(bold=True)
-            widest = max([len(name), *(len(str(row.get(name, ""))) for row in rows[sheet])])
+            widest = max([len(name), *(len(str(row.get(name, ""))) for row in rows)])
             page.column_dimensions[get_column_letter(place)].width = min(widest + 2, WIDEST_COLUMN)
-        for number, row in enumerate(rows[sheet], start=2):
+        for number, row in enumerate(rows, start=2):
             for place, name in enumerate(columns, start=1):
                 cell = page.cell(number, place, row.get(name))
                 if isinstance(cell.value, str):
@@ -218,13 +232,18 @@ def read_workbook(data: bytes) -> Library:
     return as_library(_data_of(sheets))
 
 
-def _sheets(data: bytes) -> dict[str, list[Row]]:
-    with opened(data) as book:
-        found = {sheet: list(_rows_in(sheet, book[sheet])) for sheet in SHEETS if sheet in book.sheetnames}
+def _sheets(data: bytes) -> Sheets:
+    found = read_sheets(data, SHEETS)
     missing = [sheet for sheet in SHEETS if sheet not in found and sheet not in NEED_NOT_BE]
     if missing:
         raise MalformedError("The workbook", tuple(f"sheet {sheet} is missing" for sheet in missing))
     return found
+
+
+def read_sheets(data: bytes, names: Iterable[str]) -> Sheets:
+    """The rows of those of the sheets that a workbook has; each knows where it stands."""
+    with opened(data) as book:
+        return {sheet: list(_rows_in(sheet, book[sheet])) for sheet in names if sheet in book.sheetnames}
 
 
 def _rows_in(sheet: str, page: Any) -> Iterator[Row]:

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 from math import inf
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from sqlmodel import Session, col, func, select
@@ -177,21 +178,21 @@ class Windows(Rows):
         calendar = self.calendars.read(opening.calendar) if opening.calendar else None
         waves = _waves(tuple(Wave.model_validate(wave) for wave in window.waves), opening, calendar, zone, planned)
         known = {wave.id for wave in waves}
-        found = Scenario(
-            plant=library.plant,
-            preparations=library.preparations,
-            products=library.products,
-            window=planned,
-            waves=waves,
-            orders=tuple(order for order in self.books.orders(book) if order.wave in known),
-            conditions=Conditions.model_validate(conditions.conditions if conditions else window.conditions),
-            stocks=tuple(map(Stock.model_validate, window.stocks)) if opening.stocks is None else opening.stocks,
-            finished=opening.finished,
-            blocks=(*opening.blocks, *(closings_of(calendar, zone, planned) if calendar else ())),
-            absences=absences_of(calendar, library.plant, zone, planned) if calendar else (),
-            opening=opening.opening,
-        )
-        return found.model_copy(update={"window": planned})
+        parts: dict[str, Any] = {
+            "window": planned,
+            "waves": waves,
+            "orders": tuple(order for order in self.books.orders(book) if order.wave in known),
+            "conditions": Conditions.model_validate(conditions.conditions if conditions else window.conditions),
+            "stocks": tuple(map(Stock.model_validate, window.stocks)) if opening.stocks is None else opening.stocks,
+            "finished": opening.finished,
+            "blocks": (*opening.blocks, *(closings_of(calendar, zone, planned) if calendar else ())),
+            "absences": absences_of(calendar, library.plant, zone, planned) if calendar else (),
+            "opening": opening.opening,
+        }
+        made = {"plant": library.plant, "preparations": library.preparations, "products": library.products}
+        # What is worked out of stations and products is worked out once for a library, whatever the window.
+        first = self.memory.recall(("made for", library_number), lambda: Scenario(**made, **parts))
+        return first.going_on(**parts)
 
 
 def _waves(

@@ -17,6 +17,12 @@ export function WholePlant({ onClose }: { onClose: () => void }) {
       <a href={fileAddress("/api/plant/file.json")} download className={`mt-3 ${buttonLook("strong")}`}>
         Save the whole plant
       </a>
+      <p className="mt-3 text-ink-2 text-sm">
+        Library and calendar alone, as a workbook to fill in; a Rundgang takes it in where nothing is ordered yet.
+      </p>
+      <a href={fileAddress("/api/plant/file.xlsx")} download className={`mt-2 ${buttonLook()}`}>
+        Save as workbook
+      </a>
       {plant.isPending && <Loading what="the plant" />}
       {plant.data?.origin === "demo" && plant.data.contents && <Discard contents={plant.data.contents} />}
     </Dialog>
