@@ -30,33 +30,49 @@ def before(cluster: Urls) -> Urls:
     return new_database(cluster, f"used_before_{next(_numbers)}", "template0")
 
 
-def test_a_day_of_the_first_release_is_carried_over(before: Urls) -> None:
-    """Library, day, book and probe written before there were several lines are read afterwards."""
-    migrate(before.owner, "0002")
-    day = ring_line(date(2026, 3, 11)).model_dump(mode="json")
+@pytest.mark.parametrize("revision", ["0002", "0003", "0004", "0005"])
+def test_a_day_of_the_first_releases_is_carried_over(before: Urls, revision: str) -> None:
+    """Library, day, book, orders and probe written by the tables of then are read afterwards."""
+    migrate(before.owner, revision)
+    scenario = ring_line(date(2026, 3, 11))
+    day = scenario.model_dump(mode="json")
     for step in (step for product in day["products"] for step in product["route"]):
         step.pop("bakes", None)
-    plan = {"line": "ring-line", "runs": []}
+    window, of = ("planning_window", "window_id") if revision >= "0005" else ("planning_day", "day_id")
+    probe: dict[str, object] = {
+        "run": "R1", "batch": 1, "product": "lantern-plain", "mixer": "Mixer Alder", "dough_c": 25.5, "water_c": 9,
+        "friction_c": 21.5, "conditions": json.dumps(day["conditions"]),
+    }  # fmt: skip
     with psycopg.connect(before.owner.replace("+psycopg", "")) as old:
-        old.execute(
-            "INSERT INTO library_version (plant, products) VALUES (%s, %s)",
-            [json.dumps(day["plant"]), json.dumps(day["products"])],
+
+        def insert(table: str, **values: object) -> None:
+            names = sql.SQL(", ").join(map(sql.Identifier, values))
+            row = sql.SQL("INSERT INTO {} ({}) VALUES ({})")
+            places = sql.SQL(", ").join(sql.Placeholder() * len(values))
+            old.execute(row.format(sql.Identifier(table), names, places), list(values.values()))
+
+        insert("library_version", plant=json.dumps(day["plant"]), products=json.dumps(day["products"]))
+        insert(
+            window,
+            library_id=1,
+            starts_at=scenario.window.starts_at,
+            minutes=1_080,
+            waves=json.dumps(day["waves"]),
+            conditions=json.dumps(day["conditions"]),
         )
-        old.execute(
-            "INSERT INTO planning_day (library_id, starts_at, minutes, waves, conditions) "
-            "VALUES (1, now(), 1080, %s, %s)",
-            [json.dumps(day["waves"]), json.dumps(day["conditions"])],
-        )
-        old.execute("INSERT INTO order_book (day_id, number, origin) VALUES (1, 1, 'old')")
-        old.execute(
-            "INSERT INTO plan_version (day_id, number, book_id, document, violations) VALUES (1, 1, 1, %s, '[]')",
-            [json.dumps(plan)],
-        )
-        old.execute(
-            "INSERT INTO probe_entry (plan_id, run, batch, product, mixer, dough_c, water_c, friction_c, conditions) "
-            "VALUES (1, 'R1', 1, 'lantern-plain', 'Mixer Alder', 25.5, 9, 21.5, %s)",
-            [json.dumps(day["conditions"])],
-        )
+        insert("order_book", number=1, origin="old", **{of: 1})
+        for position, order in enumerate(scenario.orders):
+            wanted = {"product": order.product, "wave": order.wave, "packs": order.packs}
+            insert("order_line", book_id=1, position=position, order_no=order.id, **wanted)
+        if revision < "0005":
+            plan = {"number": 1, "book_id": 1, "violations": "[]"}
+            lined = {"line": "ring-line", "library_id": 1} if revision >= "0003" else {}
+            document = json.dumps({"line": "ring-line", "runs": []})
+            insert("plan_version", document=document, **plan, **lined, **{of: 1})
+            probe["plan_id"] = 1
+        if revision >= "0003":
+            probe["others_c"] = json.dumps([day["conditions"]["flour_c"], day["conditions"]["room_c"]])
+        insert("probe_entry", **probe)
     migrate(before.owner)
     with Session(connect(before.owner)) as session:
         store = Repository(session)
@@ -68,7 +84,7 @@ def test_a_day_of_the_first_release_is_carried_over(before: Urls) -> None:
         assert store.windows.scenario().stocks == ()
         assert store.plans.newest_lines() == (), "plans from before say nothing of their legs, and go"
         assert [probe.reading.dough_c for probe in store.probes.of("lantern-plain", "Mixer Alder")] == [25.5]
-        assert store.books.orders(store.books.row()) == store.windows.scenario().orders
+        assert store.books.orders(store.books.row()) == store.windows.scenario().orders == scenario.orders
 
 
 COPIED = (
@@ -97,7 +113,7 @@ def _copy(source: str, target: str) -> None:
                     into.write(data)
 
 
-@pytest.mark.parametrize("revision", ["0006", "0007", "0008", "0009", "0010"])
+@pytest.mark.parametrize("revision", ["0006", "0007", "0008", "0009", "0010", "0011"])
 def test_a_plant_of_an_earlier_release_is_all_there(cluster: Urls, urls: Urls, revision: str) -> None:
     """Its day, orders, stock, plan and probes, written by the tables of then; and the plant can be taken out whole."""
     with Session(connect(urls.app)) as session:
