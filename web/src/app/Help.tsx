@@ -4,7 +4,7 @@ const KEYS: [string, [string, string][]][] = [
   [
     "Everywhere",
     [
-      ["1 … 7", "Orders, Plan, Materials, Dough room, Line, Plant, Calculators"],
+      ["1 … 7", "Orders, Plan, Materials, Dough room, Capacity, Plant, Calculators"],
       ["/ or Ctrl K", "go to a run, a product, a screen"],
       ["?", "these keys"],
     ],
@@ -27,7 +27,7 @@ const KEYS: [string, [string, string][]][] = [
     ],
   ],
   ["Dough room", [["j  k", "next batch, batch before"]]],
-  ["Line", [["j  k", "next station, station before"]]],
+  ["Capacity", [["j  k", "next station, station before"]]],
   ["Materials", [["j  k", "next item, item before"]]],
 ];
 

@@ -26,7 +26,7 @@ function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
     ["Dough room", "/dough"],
     ["Materials", "/materials"],
     ["Calendar of the lorries", "/calendar"],
-    ["Line", "/line"],
+    ["Capacity", "/line"],
     ["Plant", "/plant"],
     ["Calculators", "/calculators"],
     ...day.lines.map((line): [string, string] => [`Plan of the ${line.name}`, `/plan?line=${line.id}`]),

@@ -13,6 +13,7 @@ import { useUnits } from "./units";
 import { PastBanner, WindowButton } from "./WindowDialog";
 
 type Stop = { to: string; name: string; state: string; wrong?: boolean };
+type Stretch = { name: string; stops: Stop[] };
 
 function planStateOf({ plans, lines }: PlanningWindow): { state: string; wrong: boolean } {
   const missing = lines.length - plans.length;
@@ -31,11 +32,12 @@ function suppliesStateOf(supplies: Supply[] | undefined): { state: string; wrong
   return { state: out ? `${plural(out, "item")} run${out === 1 ? "s" : ""} out` : "enough of all", wrong: out > 0 };
 }
 
-function stopsOf(day: PlanningWindow, narrowest: string, supplies: Supply[] | undefined): Stop[] {
+/** The stretches of the walk: what prepares a day, and what one wants to know of the plant. */
+function walkOf(day: PlanningWindow, narrowest: string, supplies: Supply[] | undefined): Stretch[] {
   const clock = clockOf(day);
   const firsts = day.plans.flatMap((plan) => (plan.first_dough_min == null ? [] : [plan.first_dough_min]));
   const dough = firsts.length ? Math.min(...firsts) : undefined;
-  return [
+  const prepare: Stop[] = [
     { to: "/orders", name: "Orders", state: `${plural(day.orders, "order")}, ${plural(day.waves.length, "wave")}` },
     { to: "/plan", name: "Plan", ...planStateOf(day) },
     { to: "/materials", name: "Materials", ...suppliesStateOf(supplies) },
@@ -44,9 +46,15 @@ function stopsOf(day: PlanningWindow, narrowest: string, supplies: Supply[] | un
       name: "Dough room",
       state: dough === undefined ? "no batches" : `first dough ${clock.time(dough)}`,
     },
-    { to: "/line", name: "Line", state: narrowest },
+  ];
+  const know: Stop[] = [
+    { to: "/line", name: "Capacity", state: narrowest },
     { to: "/plant", name: "Plant", state: `${plural(day.products.length, "product")}, v${day.library}` },
     { to: "/calculators", name: "Calculators", state: "calculate one thing" },
+  ];
+  return [
+    { name: "Prepare", stops: prepare },
+    { name: "Know", stops: know },
   ];
 }
 
@@ -96,16 +104,25 @@ export function Shell() {
           <div className="pt-2 font-bold text-lg">Rundgang</div>
           <nav
             aria-label="The walk"
-            className="relative order-last basis-full overflow-x-auto pt-1 lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
+            className="order-last flex basis-full gap-x-4 overflow-x-auto pt-1 lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
           >
-            <div
-              aria-hidden="true"
-              className="absolute top-[13px] right-6 left-2 border-trail border-t-2 border-dotted lg:top-[9px]"
-            />
-            <ol className="relative flex">
-              {day.data &&
-                stopsOf(day.data, narrowest, supplies.data).map((stop) => <WalkStop key={stop.to} {...stop} />)}
-            </ol>
+            {day.data &&
+              walkOf(day.data, narrowest, supplies.data).map((stretch) => (
+                <div key={stretch.name}>
+                  <p className="text-[11px] text-ink-2 leading-3">{stretch.name}</p>
+                  <div className="relative pt-0.5">
+                    <div
+                      aria-hidden="true"
+                      className="absolute top-[10px] right-6 left-2 border-trail border-t-2 border-dotted"
+                    />
+                    <ol aria-label={stretch.name} className="relative flex">
+                      {stretch.stops.map((stop) => (
+                        <WalkStop key={stop.to} {...stop} />
+                      ))}
+                    </ol>
+                  </div>
+                </div>
+              ))}
           </nav>
           <Tools day={day.data} onPalette={() => setPalette(true)} onHelp={() => setHelp(true)} />
         </div>
@@ -128,7 +145,7 @@ export function Shell() {
 
 function WalkStop({ to, name, state, wrong }: Stop) {
   return (
-    <li className="min-w-26 pr-3 lg:min-w-29 lg:pr-3">
+    <li className="min-w-26 pr-3 lg:min-w-28">
       <NavLink to={to} className="group block rounded">
         <span className="block h-[18px] w-[18px] rounded-full border-2 border-trail bg-paper group-hover:border-crust group-aria-[current=page]:border-crust group-aria-[current=page]:bg-crust" />
         <span className="block text-sm group-aria-[current=page]:font-bold">{name}</span>
