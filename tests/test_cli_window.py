@@ -96,3 +96,22 @@ def test_stock_and_orders_go_in_and_out(running: None, tmp_path: Path) -> None:
     assert "order book 2: orders.csv, 1 added" in said("orders", "in", str(tmp_path / "orders.csv"))
     assert len(said("orders", "show").splitlines()) == len(rows) + 1
     assert "a line that is not in the day yet" in said("orders", "in", str(tmp_path / "orders.csv"), code=2)
+
+
+@pytest.mark.parametrize("name", ["library.json", "library.xlsx"])
+def test_the_library_goes_out_is_looked_at_and_goes_in(running: None, tmp_path: Path, name: str) -> None:
+    file = str(tmp_path / name)
+    said("library", "out", file)
+    assert said("library", "in", file, "--look") == "nothing differs\n"
+    known = tmp_path / "known.json"
+    said("library", "out", str(known))
+    data = json.loads(known.read_text())
+    data["products"][0]["bake_loss"] = 0.13
+    known.write_text(json.dumps(data))
+    told = "Lantern Plain, Lost in baking: 12.5 % → 13 %\n"
+    assert said("library", "in", str(known), "--look") == told
+    assert said("library", "in", str(known)) == told + "version 2: file known.json\n"
+    assert said("library", "in", file) == "Lantern Plain, Lost in baking: 13 % → 12.5 %\nversion 3: file " + name + "\n"
+    data["products"][0]["bake_loss"] = 2
+    known.write_text(json.dumps(data))
+    assert "bake_loss" in said("library", "in", str(known), code=2)

@@ -10,7 +10,16 @@ from zoneinfo import ZoneInfo
 
 import typer
 
-from rundgang.cli_window import calendar_app, orders_in, orders_show, plant_app, roll_command, stock_app, window_app
+from rundgang.cli_window import (
+    calendar_app,
+    library_app,
+    orders_in,
+    orders_show,
+    plant_app,
+    roll_command,
+    stock_app,
+    window_app,
+)
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.dough.card import BatchCard, batch_cards
 from rundgang.core.errors import RundgangError
@@ -37,7 +46,13 @@ orders_app.command("show")(orders_show)
 orders_app.command("in")(orders_in)
 app.add_typer(orders_app, name="orders")
 app.command("roll")(roll_command)
-for name, more in (("window", window_app), ("calendar", calendar_app), ("plant", plant_app), ("stock", stock_app)):
+for name, more in (
+    ("window", window_app),
+    ("calendar", calendar_app),
+    ("plant", plant_app),
+    ("stock", stock_app),
+    ("library", library_app),
+):
     app.add_typer(more, name=name)
 
 ScenarioFile = Annotated[Path, typer.Argument(metavar="SCENARIO.json", help="Plant, products and orders.")]

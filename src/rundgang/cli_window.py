@@ -11,16 +11,19 @@ from sqlmodel import Session
 
 from rundgang.core.calendar import Calendar
 from rundgang.core.errors import MalformedError, RundgangError
+from rundgang.core.library import library_of
 from rundgang.core.orders import Window
 from rundgang.core.planning.past import opened
 from rundgang.core.rolling.ahead import gone_on
 from rundgang.files import errors_to_stderr, save
 from rundgang.formats.clock import local_time, minute_of, zone_of
 from rundgang.formats.documents import read_calendar, read_plan, read_scenario, read_whole_plant, write
+from rundgang.formats.library_files import read_library, read_workbook, write_workbook
 from rundgang.formats.orders_csv import write_orders
 from rundgang.formats.stock_csv import read_stock, write_stock
 from rundgang.jobs.calendars import keep_calendar
 from rundgang.jobs.founding import SOON, found
+from rundgang.jobs.libraries import read_only, take_library
 from rundgang.jobs.order_files import Mode, read_file, take_file
 from rundgang.jobs.rolling import go_on
 from rundgang.jobs.stocktaking import levels
@@ -34,6 +37,8 @@ window_app = typer.Typer(no_args_is_help=True, help="The windows of the running 
 calendar_app = typer.Typer(no_args_is_help=True, help="The calendar of the running plant, in and out.")
 plant_app = typer.Typer(no_args_is_help=True, help="The whole plant, in and out.")
 stock_app = typer.Typer(no_args_is_help=True, help="Packs and materials of the running plant.")
+
+library_app = typer.Typer(no_args_is_help=True, help="What the running plant is and makes, in and out.")
 
 AUTHOR = "command line"
 
@@ -186,3 +191,29 @@ def orders_in(
             raise MalformedError("The file has wrong rows, so nothing was taken. It", faults)
         book = take_file(store, read, mode, file.name)
         typer.echo(f"order book {book.number}: {book.origin}")
+
+
+@library_app.command("out")
+def library_out(
+    out: Annotated[Path, typer.Argument(metavar="LIBRARY.json", help="JSON, or a workbook where it ends in xlsx.")],
+) -> None:
+    """What the plant is and makes, as a file."""
+    with errors_to_stderr(), running() as store:
+        library = library_of(store.windows.scenario())
+        save(out, write_workbook(library) if out.suffix == ".xlsx" else write(library))
+
+
+@library_app.command("in")
+def library_in(
+    file: Annotated[Path, typer.Argument(metavar="LIBRARY.json", help="JSON, or a workbook.")],
+    look: Annotated[bool, typer.Option("--look", help="Say what it would change, and take nothing.")] = False,
+) -> None:
+    """Take a library as the next version: all of it, or nothing where it does not hold together."""
+    with errors_to_stderr(), running() as store:
+        data = file.read_bytes()
+        after = read_workbook(data) if file.suffix == ".xlsx" else read_library(data)
+        found = read_only(store, after) if look else take_library(store, after, f"file {file.name}")
+        for line in found.changes or ("nothing differs",):
+            typer.echo(line)
+        if found.note:
+            typer.echo(f"version {found.note.number}: {found.note.origin}")

@@ -26,10 +26,10 @@ def errors_to_stderr() -> Iterator[None]:
         raise typer.Exit(2) from None
 
 
-def save(path: Path, text: str) -> None:
+def save(path: Path, contents: str | bytes) -> None:
     """Write a file whole or not at all."""
-    with tempfile.NamedTemporaryFile("w", dir=path.parent, delete=False, encoding="utf-8") as file:
-        file.write(text)
+    with tempfile.NamedTemporaryFile("wb", dir=path.parent, delete=False) as file:
+        file.write(contents.encode() if isinstance(contents, str) else contents)
         file.flush()
         os.fsync(file.fileno())
     Path(file.name).chmod(0o644)

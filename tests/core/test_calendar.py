@@ -17,7 +17,6 @@ from rundgang.core.calendar import (
     Lorry,
     MovedLorry,
     WeeklyClosing,
-    absences_of,
     closings_of,
     departures,
     next_end,
@@ -27,6 +26,7 @@ from rundgang.core.calendar import (
 )
 from rundgang.core.orders import Wave, Window
 from rundgang.core.plant import Crew, Plant
+from rundgang.core.shifts import absences_of
 from rundgang.demo.ostermere import ostermere
 
 VIENNA = ZoneInfo("Europe/Vienna")

@@ -3,7 +3,7 @@
 from typing import Annotated, Any, assert_never
 
 from fastapi import APIRouter, Depends, Header, Query, Request, Response
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from rundgang.api.deps import XLSX, FileName, Now, Number, Store, at_present
 from rundgang.clock import Clock
@@ -11,7 +11,7 @@ from rundgang.core.balance import LineBalance, balance
 from rundgang.core.building import Starter
 from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
 from rundgang.core.errors import InfeasibleError, MalformedError, RundgangError
-from rundgang.core.library import Library, library_of, with_library
+from rundgang.core.library import Library, library_of
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.amended import LineAmended, amended
 from rundgang.core.plant import Ingredient, Line, Plant
@@ -19,7 +19,6 @@ from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG
 from rundgang.demo.usual import usual_starters
-from rundgang.formats.documents import faults_of
 from rundgang.formats.library_files import as_library, read_library, read_workbook, write_workbook
 from rundgang.formats.library_words import (
     LONGEST_ID,
@@ -31,6 +30,7 @@ from rundgang.formats.library_words import (
     form_of,
     kinds,
 )
+from rundgang.jobs.libraries import Taken, held_together, read_only, take_library
 from rundgang.store.libraries import LibraryNote
 from rundgang.store.repository import Repository
 
@@ -181,19 +181,6 @@ class Trial(Model):
     cannot: str | None = None
 
 
-class Taken(Model):
-    """What a change or a file would do, and the version it was saved as, if it was.
-
-    Attributes
-    ----------
-    note : LibraryNote or None
-        None where it was only read.
-    """
-
-    changes: tuple[str, ...]
-    note: LibraryNote | None
-
-
 @router.get("")
 def library(store: Store) -> LibraryView:
     """The newest version."""
@@ -251,7 +238,7 @@ def change(store: Store, request: LibraryChange) -> Taken:
     before = library_of(scenario)
     data = _edited(before, request.edits)
     try:
-        return _take(store, scenario, before, as_library(data), _origin(before, request.edits))
+        return take_library(store, as_library(data), _origin(before, request.edits))
     except MalformedError as error:
         raise UnsoundLibraryError(tuple(fault.says for fault in faults_in_words(data, error.faults))) from None
 
@@ -265,7 +252,7 @@ def try_change(store: Store, now: Now, request: TrialRequest) -> Trial:
     was = _shown(scenario, request.product)
     try:
         library = as_library(data)
-        after = _checked(scenario, library)
+        after = held_together(scenario, library)
     except MalformedError as error:
         return Trial(faults=faults_in_words(data, error.faults), was=was)
     trial = Trial(changes=changes_in_words(before, library), was=was, now=_shown(after, request.product))
@@ -390,32 +377,10 @@ def take_file(
     if kind not in {"application/json", XLSX}:
         raise NotALibraryFileError(kind)
     after = read_workbook(data) if kind == XLSX else read_library(data)
-    scenario = store.windows.scenario()
-    before = library_of(scenario)
-    if take:
-        return _take(store, scenario, before, after, f"file {name}")
-    _checked(scenario, after)
-    return Taken(changes=changes_in_words(before, after), note=None)
+    return take_library(store, after, f"file {name}") if take else read_only(store, after)
 
 
 @router.post("/versions/{number}/restore", status_code=201)
 def restore(store: Store, number: Number) -> Taken:
     """Bring an earlier version back, as the newest."""
-    scenario = store.windows.scenario()
-    return _take(store, scenario, library_of(scenario), store.libraries.read(number), f"version {number} brought back")
-
-
-def _take(store: Repository, scenario: Scenario, before: Library, after: Library, origin: str) -> Taken:
-    whole = _checked(scenario, after)
-    found = changes_in_words(before, after)
-    note = store.libraries.add(whole, origin) if found else None
-    store.session.commit()
-    return Taken(changes=found, note=note)
-
-
-def _checked(scenario: Scenario, library: Library) -> Scenario:
-    """The day with this library; MalformedError where the parts, or the orders, do not fit."""
-    try:
-        return with_library(scenario, library)
-    except ValidationError as error:
-        raise MalformedError("The library does not hold together. It", faults_of(error)) from None
+    return take_library(store, store.libraries.read(number), f"version {number} brought back")

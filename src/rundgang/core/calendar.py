@@ -4,15 +4,15 @@ It knows dates and the time on the wall; what it gives are lorries and closings 
 A time that the clocks skip one night is as much later as they skip; of one that comes twice the first counts.
 """
 
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator
 from datetime import UTC, date, datetime, time, timedelta, tzinfo
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
 from rundgang.core.model import Id, Model, Name
-from rundgang.core.orders import MAX_PACKS, Absence, Block, ClosingKind, Order, Wave, Window
-from rundgang.core.plant import Crew, Plant
+from rundgang.core.orders import MAX_PACKS, Block, ClosingKind, Order, Wave, Window
+from rundgang.core.plant import Plant
 from rundgang.core.units import SECONDS_PER_MINUTE
 
 ShortId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,31}$")]
@@ -234,7 +234,7 @@ def departures(calendar: Calendar, zone: tzinfo | None, first: date, last: date)
     cancelled = {(one.lorry, one.on) for one in calendar.cancelled}
     holidays = {one.on for one in calendar.holidays}
     found = []
-    for day in _days(first, last):
+    for day in days_between(first, last):
         for lorry in calendar.lorries:
             key = lorry.id, day
             if not lorry.comes_on(day):
@@ -301,7 +301,7 @@ REACH = timedelta(days=8)
 
 def waves_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tuple[Wave, ...]:
     """The lorries that leave in a window."""
-    first, last = (day.date() for day in _span(window, zone))
+    first, last = (day.date() for day in span_of(window, zone))
     found = []
     for one in departures(calendar, zone, first - REACH, last + REACH):
         minute = minutes_until(window.starts_at, one.leaves)
@@ -312,9 +312,9 @@ def waves_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tuple[W
 
 def closings_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tuple[Block, ...]:
     """What the weekly closings close in a window, what has begun before it included."""
-    first, last = (day.date() for day in _span(window, zone))
+    first, last = (day.date() for day in span_of(window, zone))
     found = []
-    for day in _days(first - REACH, last):
+    for day in days_between(first - REACH, last):
         for closing in calendar.closings:
             if not closing.comes_on(day):
                 continue
@@ -335,48 +335,6 @@ def closings_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tupl
                     )
                 )
     return tuple(found)
-
-
-LONG_AFTER_MIN = 20_160.0
-"""An absence that no shift ends goes on for two weeks behind the window, min."""
-
-
-def absences_of(calendar: Calendar, plant: Plant, zone: tzinfo | None, window: Window) -> tuple[Absence, ...]:
-    """Who of the crews is not there in a window: all but those that the shifts bring, each stretch by itself."""
-    found = list[Absence]()
-    for crew in plant.crews:
-        shifts = [shift for shift in calendar.shifts if shift.crew == crew.id]
-        if shifts:
-            found += _absent(crew, _shift_spans(calendar, shifts, zone, window), window)
-    return tuple(found)
-
-
-def _shift_spans(
-    calendar: Calendar, shifts: Iterable[CrewShift], zone: tzinfo | None, window: Window
-) -> list[tuple[float, float, int]]:  # fmt: skip
-    """From when to when how many are there, min; none on a holiday."""
-    first, last = (day.date() for day in _span(window, zone))
-    holidays, spans = {one.on for one in calendar.holidays}, list[tuple[float, float, int]]()
-    for day in _days(first - REACH, last + REACH):
-        for shift in shifts:
-            if shift.comes_on(day) and day not in holidays:
-                begins = minutes_until(window.starts_at, datetime.combine(day, shift.begins, zone))
-                spans.append((begins, begins + shift.minutes, shift.people))
-    return spans
-
-
-def _absent(crew: Crew, spans: Sequence[tuple[float, float, int]], window: Window) -> Iterator[Absence]:
-    """The stretches in which fewer are there than the crew has, and how many of them are missing."""
-    start, end = -LONG_AFTER_MIN / 2, window.minutes + LONG_AFTER_MIN
-    moments = sorted({start, end, *(at for begin, over, _ in spans for at in (begin, over) if start < at < end)})
-    open_from, missing = start, 0
-    for moment in moments:
-        there = sum(people for begin, over, people in spans if begin <= moment < over)
-        away = crew.people - min(crew.people, there) if moment < end else 0
-        if away != missing:
-            if missing:
-                yield Absence(crew=crew.id, from_min=open_from, to_min=moment, people=missing)
-            open_from, missing = moment, away
 
 
 def standing_orders(
@@ -429,12 +387,14 @@ def minutes_until(starts_at: datetime, moment: datetime) -> float:
     return (moment.astimezone(UTC) - starts_at.astimezone(UTC)).total_seconds() / SECONDS_PER_MINUTE
 
 
-def _span(window: Window, zone: tzinfo | None) -> tuple[datetime, datetime]:
+def span_of(window: Window, zone: tzinfo | None) -> tuple[datetime, datetime]:
+    """When a window begins and ends, on the plant's clock."""
     begin = window.starts_at.astimezone(UTC)
     return begin.astimezone(zone), (begin + timedelta(minutes=window.minutes)).astimezone(zone)
 
 
-def _days(first: date, last: date) -> Iterator[date]:
+def days_between(first: date, last: date) -> Iterator[date]:
+    """Every day from one to another."""
     day = first
     while day <= last:
         yield day

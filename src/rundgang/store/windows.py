@@ -8,13 +8,14 @@ from zoneinfo import ZoneInfo
 
 from sqlmodel import Session, col, func, select
 
-from rundgang.core.calendar import Calendar, absences_of, closings_of, waves_of
+from rundgang.core.calendar import Calendar, closings_of, waves_of
 from rundgang.core.conditions import Conditions
 from rundgang.core.model import Model
 from rundgang.core.opening import Opening
 from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.rolling.roll import Rolled, Settled
 from rundgang.core.scenario import Scenario, Stock
+from rundgang.core.shifts import absences_of
 from rundgang.core.whole_plant import WholePlant
 from rundgang.formats.clock import zone_named
 from rundgang.store.books import Books

@@ -6,7 +6,6 @@ from math import ceil
 
 from rundgang.core.calendar import (
     Calendar,
-    absences_of,
     closings_of,
     minutes_until,
     next_end,
@@ -18,6 +17,7 @@ from rundgang.core.orders import Order, Window
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.rolling.roll import Rolled, roll
 from rundgang.core.scenario import Scenario
+from rundgang.core.shifts import absences_of
 
 
 class FarEnoughError(RundgangError):
