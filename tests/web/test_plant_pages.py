@@ -183,3 +183,19 @@ def test_the_bench_takes_a_products_figures(page: Page) -> None:
     expect(page.get_by_label("Answer")).to_contain_text("Cooling time")
     page.get_by_role("link", name="Lantern Plain on its line").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Ring line, Lantern Plain")
+
+
+def test_a_draft_belongs_to_its_plant(client: TestClient, page: Page) -> None:
+    """What was left undone of another plant is not put on this one."""
+    edit = {"kind": "ingredients", "id": "moon", "data": {"id": "moon", "name": "Moon dust"}}
+    kept = {"plant": "Another, Elsewhere", "basedOn": 1, "steps": [[edit]]}
+    page.goto("/plant/ingredients")
+    page.evaluate("kept => localStorage.setItem('rundgang.plant-draft', kept)", json.dumps(kept))
+    page.goto("/plant/ingredients")
+    expect(page.get_by_label("Things").get_by_text("Water")).to_be_visible()
+    expect(page.get_by_text("Moon dust")).to_have_count(0)
+    here = client.get("/api/library").json()["library"]["plant"]
+    kept["plant"] = f"{here['name']}, {here['town']}"
+    page.evaluate("kept => localStorage.setItem('rundgang.plant-draft', kept)", json.dumps(kept))
+    page.goto("/plant/ingredients")
+    expect(page.get_by_label("Things").get_by_text("Moon dust")).to_be_visible()

@@ -7227,7 +7227,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     note : LibraryNote or None
-         *         None where it was only read.
+         *         None where it was only read, or where nothing differs.
          */
         Taken: {
             /** Changes */

@@ -1,7 +1,7 @@
 /** The plant and what it makes: drawn as the walk, changed on a draft, and tried before it is used. */
 import { type ReactNode, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import type { Schemas } from "../../api/client";
+import { pastWindow, type Schemas } from "../../api/client";
 import { useChangeLibrary, useLibrary, useLibrarySchemas, useStarters, useTriedLibrary } from "../../api/queries";
 import { plural } from "../../app/format";
 import { Choice } from "../../ui/Choice";
@@ -88,7 +88,11 @@ function Plant({ view, schemas, starters }: PlantProps) {
             </Button>
             {count > 0 && <Button onClick={draft.leave}>Leave it as it was</Button>}
             <Button onClick={() => setFiles(true)}>Files and versions</Button>
-            <Button weight="strong" disabled={count === 0 || faults > 0 || change.isPending} onClick={save}>
+            <Button
+              weight="strong"
+              disabled={count === 0 || faults > 0 || change.isPending || pastWindow !== undefined}
+              onClick={save}
+            >
               Use this version
             </Button>
           </>

@@ -1,6 +1,6 @@
 /** What is changed in the plant and not saved yet: kept over a reload, undone step by step, saved all at once. */
 import { useEffect, useMemo, useState } from "react";
-import type { Schemas } from "../../api/client";
+import { pastWindow, type Schemas } from "../../api/client";
 import type { Data } from "./form/schema";
 
 export type Edit = Schemas["Edit"];
@@ -8,16 +8,20 @@ export type Kind = Edit["kind"];
 export type Library = Schemas["Library"];
 export type Thing = Data & { id: string; name: string };
 
-type Kept = { basedOn: number; steps: Edit[][] };
+/** A draft: of which plant, on which of its versions, and what it was after each step. */
+type Kept = { plant: string; basedOn: number; steps: Edit[][] };
 
 const KEY = "rundgang.plant-draft";
 const ONE_STEP_MS = 1_000;
 const MOST_STEPS = 200;
+const NONE: Edit[] = [];
 
-function recalled(): Kept | undefined {
+/** The draft of a plant that was left; none of another plant, and none on an earlier window. */
+function recalled(plant: string): Kept | undefined {
+  if (pastWindow !== undefined) return undefined;
   try {
     const kept = JSON.parse(localStorage.getItem(KEY) ?? "null") as Kept | null;
-    return kept && Array.isArray(kept.steps) && kept.steps.every(Array.isArray) ? kept : undefined;
+    return kept?.plant === plant && Array.isArray(kept.steps) && kept.steps.every(Array.isArray) ? kept : undefined;
   } catch {
     return undefined;
   }
@@ -55,13 +59,15 @@ const merged = (edits: Edit[], more: readonly Edit[]) => [
 ];
 
 export function useDraft(newest: number, library: Library) {
-  const [kept, setKept] = useState<Kept>(() => recalled() ?? { basedOn: newest, steps: [] });
+  const plant = `${library.plant.name}, ${library.plant.town}`;
+  const [kept, setKept] = useState<Kept>(() => recalled(plant) ?? { plant, basedOn: newest, steps: [] });
   const [last, setLast] = useState({ key: "", at: 0 });
-  const edits = kept.steps.at(-1) ?? [];
+  const edits = kept.steps.at(-1) ?? NONE;
   useEffect(() => {
+    if (pastWindow !== undefined) return;
     if (edits.length > 0) localStorage.setItem(KEY, JSON.stringify(kept));
     else localStorage.removeItem(KEY);
-  }, [kept, edits]);
+  }, [kept, edits.length]);
   const after = useMemo(() => edited(library, edits), [library, edits]);
   const edit = (more: readonly Edit[]) => {
     // What one types into one thing without a pause is one step to undo.
@@ -70,6 +76,7 @@ export function useDraft(newest: number, library: Library) {
     setLast({ key, at: Date.now() });
     const before = goesOn ? kept.steps.slice(0, -1) : kept.steps;
     setKept({
+      plant,
       basedOn: edits.length === 0 ? newest : kept.basedOn,
       steps: [...before.slice(-MOST_STEPS), merged(edits, more)],
     });
@@ -83,12 +90,12 @@ export function useDraft(newest: number, library: Library) {
       setLast({ key: "", at: 0 });
       setKept({ ...kept, steps: kept.steps.slice(0, -1) });
     },
-    leave: () => setKept({ basedOn: newest, steps: [] }),
+    leave: () => setKept({ plant, basedOn: newest, steps: [] }),
     /** What was saved is no longer a draft; what was typed meanwhile stays one. */
     saved: (done: readonly Edit[], basedOn: number) =>
       setKept((now) => {
         const rest = (now.steps.at(-1) ?? []).filter((one) => !done.includes(one));
-        return { basedOn, steps: rest.length > 0 ? [rest] : [] };
+        return { plant: now.plant, basedOn, steps: rest.length > 0 ? [rest] : [] };
       }),
     onNewest: () => setKept({ ...kept, basedOn: newest }),
   };
