@@ -21,7 +21,7 @@ def test_a_line_is_chosen_and_remembered_along_the_walk(page: Page) -> None:
     expect(
         page.get_by_text("Plan 2, 174 batches").or_(page.get_by_text(re.compile("Plan 2, .* batches")))
     ).to_be_visible()
-    page.get_by_role("link", name=re.compile("^Line")).click()
+    page.get_by_role("link", name=re.compile("^Capacity")).click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Bread line, Tarn White")
     page.get_by_label("Product", exact=True).select_option("swift-white")
     expect(page.get_by_role("heading", level=1)).to_have_text("Bread line, Swift White")
