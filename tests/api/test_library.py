@@ -1,5 +1,6 @@
 """The library over the API: changes one by one or by file, checked as a whole, never half saved."""
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
@@ -293,3 +294,79 @@ def test_a_station_begins_with_usual_figures_of_its_kind(client: TestClient) -> 
         place = 1 if kind == "batch" else len(line["stations"])
         more = line | {"stations": [*line["stations"][:place], new, *line["stations"][place:]]}
         assert tried(client, "lines", more)["faults"] == []
+
+
+def with_calendar(client: TestClient, **parts: Any) -> None:
+    """Keep a calendar that has these parts besides."""
+    view = client.get("/api/calendar").json()
+    body = {"calendar": view["calendar"] | parts, "seen": view["number"]}
+    answer = client.post("/api/calendar", json=body)
+    assert answer.status_code == 201, answer.text
+
+
+CLOSED = {"id": "washed", "line": "ring-line", "station": "spare", "kind": "cleaning", "begins": "15:00",
+          "minutes": 30, "reason": "washed"}  # fmt: skip
+
+
+def test_a_station_that_the_calendar_closes_is_not_taken_away(client: TestClient) -> None:
+    """Otherwise the plant could not be taken out any more, nor the calendar be kept."""
+    line = client.get("/api/library").json()["library"]["plant"]["lines"][0]
+    spare = line["stations"][-1] | {"id": "spare", "name": "Spare table"}
+    more = line | {"stations": [*line["stations"], spare]}
+    assert change(client, "lines", line["id"], more).status_code == 201
+    with_calendar(client, closings=[CLOSED])
+    assert [fault["says"] for fault in tried(client, "lines", line)["faults"]] == [
+        "washed: closes spare of Ring line; allowed: a station of a line"
+    ]
+    assert change(client, "lines", line["id"], line, based_on=2).status_code == 422
+    assert client.get("/api/plant/file.json").status_code == 200
+
+
+def test_a_crew_keeps_the_people_of_its_shifts(client: TestClient) -> None:
+    plant = client.get("/api/library").json()["library"]["plant"]
+    crew = {"id": "loaders", "name": "Loaders", "people": 6}
+    assert change(client, "plant", "plant", {"crews": [*plant["crews"], crew]}).status_code == 201
+    shift = {"id": "early", "crew": "loaders", "begins": "06:00", "minutes": 480, "people": 6}
+    with_calendar(client, shifts=[shift])
+    fewer = [*plant["crews"], crew | {"people": 4}]
+    answer = change(client, "plant", "plant", {"crews": fewer}, based_on=2)
+    assert answer.status_code == 422
+    assert "6 of Loaders; allowed: at most 4" in answer.text
+    gone = change(client, "plant", "plant", {"crews": plant["crews"]}, based_on=2)
+    assert "shift at 06:00: is of loaders" in gone.text
+    more = [*plant["crews"], crew | {"people": 9}]
+    assert change(client, "plant", "plant", {"crews": more}, based_on=2).status_code == 201
+    assert client.get("/api/plant/file.json").status_code == 200
+    assert client.post("/api/library/versions/1/restore").status_code == 422, "an earlier one is checked as well"
+
+
+def test_a_product_that_comes_every_week_is_not_taken_away(client: TestClient) -> None:
+    lorry = {"id": "coast", "name": "Coast", "leaves": "05:00", "valid_from": "2030-01-07"}
+    new = product(client) | {"id": "weekly", "name": "Weekly Ring"}
+    assert change(client, "products", "weekly", new).status_code == 201
+    standing = {"number": "so-9", "lorry": "coast", "product": "weekly", "packs": 10, "weekdays": [0],
+                "valid_from": "2030-01-07"}  # fmt: skip
+    with_calendar(client, lorries=[lorry], standing=[standing])
+    answer = change(client, "products", "weekly", None, based_on=2)
+    assert answer.status_code == 422
+    assert "standing order so-9 is for" in answer.text
+
+
+def test_of_two_who_save_at_the_same_moment_one_is_told(client: TestClient) -> None:
+    """Eight threads, all on version 1: one is saved, and the others keep what they typed."""
+    made = product(client)
+
+    def save(number: int) -> int:
+        return int(change(client, "products", made["id"], made | {"price": number}).status_code)
+
+    with ThreadPoolExecutor(8) as threads:
+        answers = sorted(threads.map(save, range(1, 9)))
+    assert answers == [201] + [409] * 7
+    assert len(client.get("/api/library/versions").json()) == 2
+    assert product(client)["price"] in range(1, 9)
+
+
+def test_a_name_that_cannot_be_a_key_is_refused(client: TestClient) -> None:
+    answer = change(client, "products", "lantern-plain", product(client) | {"id": ":"})
+    assert answer.status_code == 422
+    assert tried(client, "products", product(client) | {"id": ":"})["faults"]

@@ -12,6 +12,7 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlmodel import Session
 
+from conftest import fitted
 from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError
 from rundgang.core.rolling.ahead import gone_on
@@ -393,3 +394,48 @@ def test_a_process_killed_in_the_midst_of_going_on_has_done_nothing(app: FastAPI
     after = client.get("/api/windows").json(), client.get("/api/versions").json(), client.get("/api/orders").json()
     assert after == before
     assert go_on(client)["number"] > before[0][0]["number"], "and it can be gone on to"
+
+
+def test_a_room_that_was_not_read_is_no_reading(app: FastAPI, client: TestClient) -> None:
+    """The weather's own room, saved again with another tap, teaches nothing; the last reading counts on."""
+    at(app, 0)
+    read = {"room_c": 23.5, "flour_c": 21, "tap_c": 14.5, "by_weather": True}
+    assert client.post("/api/conditions", json=read).status_code == 201
+    at(app, 600)
+    now = client.get("/api/window").json()["conditions_now"]
+    assert now["room_c"] != 23.5, "the room has followed the weather"
+    tap = {"room_c": now["room_c"], "flour_c": 21, "tap_c": 13, "by_weather": True, "room_read": False}
+    kept = client.post("/api/conditions", json=tap).json()
+    assert (kept["room_c"], kept["read_min"], kept["tap_c"]) == (23.5, pytest.approx(0, abs=0.1), 13)
+    assert kept["by_hour"][0]["room_c"] == 23.5
+    with Session(app.state.engine) as session:
+        store = Repository(session)
+        assert [room for _, room in store.windows.room_readings(EVER)] == [23.5]
+    steady = client.post("/api/conditions", json=tap | {"by_weather": False, "room_c": 22}).json()
+    assert (steady["room_c"], steady["read_min"]) == (22, None)
+
+
+EVER = datetime(2000, 1, 1, tzinfo=UTC)
+
+
+def test_what_was_worked_out_for_a_library_is_forgotten_before_it_fills_the_memory(
+    app: FastAPI, client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Scenarios of one library share what they worked out; when it has grown long, the next begins with nothing."""
+    at(app, 0)
+
+    def worked_out() -> int:
+        entered = {"room_c": 22 + next(numbers) / 10, "flour_c": 21, "tap_c": 14.5}
+        assert client.post("/api/conditions", json=entered).status_code == 201
+        with Session(app.state.engine) as session:
+            scenario = Repository(session).windows.scenario()
+            before = len(scenario.known)
+            fitted(client, "ring-line")
+            return before
+
+    numbers = iter(range(9))
+    first, second = worked_out(), worked_out()
+    assert second >= first
+    assert second > 0, "it is shared from one scenario to the next"
+    monkeypatch.setattr("rundgang.store.windows.MOST_WORKED_OUT", 0)
+    assert worked_out() == 0

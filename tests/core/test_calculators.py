@@ -1,5 +1,6 @@
 """The bench: every entry answers its own first question, and its ranges hold."""
 
+import re
 from math import exp, log
 
 import pytest
@@ -23,6 +24,14 @@ def test_every_entry_answers_what_it_begins_with(found: Entry) -> None:
     assert answer.figures
     assert answer.working
     assert all(figure.quantity in QUANTITIES for figure in answer.figures)
+
+
+@ENTRIES
+def test_no_letter_of_an_equation_stands_where_a_unit_would(found: Entry) -> None:
+    """“0.06 t” would read as tonnes, and be converted as such: an equation writes 0.06 × t."""
+    answer: Answer = found.answer(found.question())
+    tonnes = "yearly mass" in {figure.quantity for figure in answer.figures}
+    assert tonnes or not [line for line in answer.working if re.search(r"\d t\b", line)]
 
 
 @ENTRIES

@@ -4,10 +4,13 @@ import pytest
 
 from plants import belt, mixers, on_belt, product, scenario
 from rundgang.core.errors import UnknownItemError
-from rundgang.core.planning.fit_in import ways_in
+from rundgang.core.kinds.parts import CrewUse
+from rundgang.core.orders import Absence
+from rundgang.core.planning.fit_in import _with_one_more, ways_in
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
+from rundgang.core.plant import Crew
 from rundgang.core.scenario import Scenario
 
 
@@ -50,3 +53,27 @@ def test_a_lorry_that_misses_nothing_needs_nothing() -> None:
     assert ways_in(plant, plan, "line", "w0", "roll") == ()
     with pytest.raises(UnknownItemError, match="lorry with that product"):
         ways_in(plant, plan, "line", "w0", "cake")
+
+
+def test_one_more_of_a_crew_is_away_when_all_are() -> None:
+    """The bakers come at 60, and the lorry leaves then: a third one, who would come with them, brings nothing."""
+    plant, _ = planned(300)
+    staffed = tuple(
+        station.model_copy(update={"staffed": CrewUse(crew="bakers", people=2)}) if station.id == "oven" else station
+        for station in plant.plant.lines[0].stations
+    )
+    line = plant.plant.lines[0].model_copy(update={"stations": staffed})
+    crews = (Crew(id="bakers", name="Bakers", people=2),)
+    fields = {name: getattr(plant, name) for name in Scenario.model_fields}
+    manned = Scenario(**fields | {"plant": plant.plant.model_copy(update={"lines": (line,), "crews": crews})})
+    early = tuple(wave.model_copy(update={"departs_min": 60.0}) if wave.id == "w0" else wave for wave in manned.waves)
+    shift = Absence(crew="bakers", from_min=-1_000, to_min=60, people=2)
+    late = manned.changed(waves=early, absences=(shift,))
+    plan = plan_plant(late, stop=after_evaluations(5, 5))
+    ways = {way.what: way.short for way in ways_in(late, plan, "line", "w0", "roll")}
+    assert "Lorry w0 leaves 60 min later" in ways, "at 60 the first piece enters, at 85 it is baked"
+    assert "one person more in Bakers" not in ways
+    one = _with_one_more(late, crews[0])
+    assert (one.plant.crews[0].people, one.absences[0].people) == (3, 3)
+    half = _with_one_more(late.changed(absences=(shift.model_copy(update={"people": 1}),)), crews[0])
+    assert half.absences[0].people == 1, "where somebody is there, one more can be as well"

@@ -236,8 +236,31 @@ def test_a_run_waits_for_the_shift_that_packs_it() -> None:
     waits = planned(late)
     (run,) = waits.plans[0].runs
     assert run.first_pack_min >= 900
-    assert run.binding.kind == "crew"
+    assert (run.binding.kind, run.binding.where) == ("shift", "Packers")
     assert check_plant(late, waits.plans) == ()
     few = asked.changed(absences=(Absence(crew="packers", from_min=-100, to_min=900, people=2),))
     assert planned(few).plans[0].runs[0].first_pack_min < 800, "two are enough for it"
     assert waits.score.crew_peak == 2, "those who are away are not at work"
+
+
+def test_a_run_that_waits_for_people_at_another_line_is_not_told_of_a_shift() -> None:
+    """Both lines need all four packers: the second waits for the first, no shift begins then."""
+    lines = tuple(_line(name, 4, 40) for name in ("left", "right"))
+    route = (mixing(6, rest=3, age=200), strokes("divider", 100), strokes("packer", 90))
+    rolls = tuple(made(f"{name}-1", route, line=name, target_per_hour=3_000) for name in ("left", "right"))
+    asked = Scenario(
+        plant=Plant(
+            name="Test plant", town="Nowhere", time_zone="UTC", ingredients=STORES, lines=lines,
+            crews=(Crew(id="packers", name="Packers", people=4),),
+        ),
+        products=rolls,
+        window=Window(starts_at=STARTS, minutes=WINDOW_MIN),
+        waves=(Wave(id="w", name="Lorry", departs_min=1_500),),
+        orders=tuple(Order(id=f"o-{roll.id}", product=roll.id, wave="w", packs=400) for roll in rolls),
+        conditions=Conditions(room_c=22, flour_c=20, tap_c=15),
+    )  # fmt: skip
+    plan = planned(asked)
+    assert check_plant(asked, plan.plans) == ()
+    bindings = [run.binding for made_plan in plan.plans for run in made_plan.runs]
+    assert sorted(binding.kind for binding in bindings) == ["crew", "opening"]
+    assert all(binding.where == "Packers" for binding in bindings if binding.kind == "crew")

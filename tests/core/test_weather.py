@@ -130,7 +130,9 @@ def test_wet_spells_are_told_with_what_the_rule_does() -> None:
     first, second = wet_spells(humid(50, 65, 75, 70, 64.9, None, 80))
     assert (first.from_min, first.to_min, first.humidity_pct) == (60, 240, 75)
     assert first.water_pct == pytest.approx(-2 * rule.percent_per_ten)
-    assert (second.from_min, second.to_min, second.humidity_pct) == (360, 420, 80)
+    assert (second.from_min, second.humidity_pct) == (360, 80)
+    assert second.to_min == DEMO.window.minutes, "a later hour is as the last"
+    assert first.told_from_min == 60 - 12 * 60, "half a day before"
     assert wet_spells(humid(50, 65, 75, 70, 64.9, None, 80), from_min=240) == (second,)
     assert wet_spells(humid(80, 80, moisture=14.5)) == (), "a measured moisture counts, not the rule"
     assert wet_spells(humid()) == ()

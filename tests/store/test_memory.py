@@ -21,6 +21,19 @@ def test_a_thing_is_made_once_until_it_is_forgotten() -> None:
     assert made.count(0) == 1
 
 
+def test_what_is_kept_anew_takes_the_place_of_what_was() -> None:
+    memory = Memory()
+    assert memory.recall("key", lambda: "first") == "first"
+    memory.keep("key", "second")
+    assert memory.recall("key", lambda: "third") == "second"
+    for key in range(MOST_KEPT - 1):
+        memory.keep(key, key)
+    memory.keep("key", "fourth")
+    memory.keep("more", "more")
+    assert memory.recall("key", lambda: "fifth") == "fourth", "kept anew, it is not the oldest"
+    assert memory.recall(0, lambda: "made again") == "made again", "the oldest went"
+
+
 def test_each_database_has_its_own_memory() -> None:
     one, other = create_engine("sqlite://"), create_engine("sqlite://")
     memory_of(one).recall("key", lambda: "one")

@@ -38,11 +38,12 @@ from rundgang.api import (
 )
 from rundgang.api.deps import ChangedSinceError, NotCsvError
 from rundgang.api.guard import BodyLimit, problem, same_origin_only
-from rundgang.api.library import ChangedMeanwhileError, NotALibraryFileError
+from rundgang.api.library import NotALibraryFileError
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.rolling.ahead import FarEnoughError
 from rundgang.formats.orders_csv import TooLargeError
 from rundgang.jobs.founding import NotEmptyError
+from rundgang.jobs.libraries import ChangedMeanwhileError
 from rundgang.settings import Settings
 from rundgang.store.database import connect
 from rundgang.store.plants import NotTheDemoError

@@ -39,9 +39,16 @@ class RoomRequest(Model):
 
 
 class ConditionsRequest(Conditions):
-    """What the dough room measures now, and perhaps a day's two figures, or the weather, in place of its hours."""
+    """What the dough room measures now, and perhaps a day's two figures, or the weather, in place of its hours.
+
+    Attributes
+    ----------
+    room_read : bool
+        Whether the room was read just now; otherwise the last reading still counts.
+    """
 
     room: RoomRequest | None = None
+    room_read: bool = True
 
 
 class NoRoomModelError(RundgangError):
@@ -59,7 +66,8 @@ def set_conditions(store: Planned, now: Now, request: ConditionsRequest) -> Cond
     """Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on."""
     scenario = store.windows.scenario()
     read_min = now.minute_of(scenario.window.starts_at)
-    entered = Conditions.model_validate({**request.model_dump(exclude={"room"}), "read_min": _within(read_min)})
+    read = {"read_min": _within(read_min)} if request.room_read else _last_read(scenario.conditions, request)
+    entered = Conditions.model_validate({**request.model_dump(exclude={"room", "room_read"}), **read})
     if request.by_weather:
         if scenario.plant.room is None:
             raise NoRoomModelError
@@ -68,6 +76,11 @@ def set_conditions(store: Planned, now: Now, request: ConditionsRequest) -> Cond
         entered = _by_course(scenario, entered, request.room)
     store.windows.add_conditions(entered)
     return entered
+
+
+def _last_read(before: Conditions, request: ConditionsRequest) -> dict[str, float | None]:
+    """The weather goes on from the room as it was read last; what it made of the room is no reading."""
+    return {"room_c": before.room_c, "read_min": before.read_min} if request.by_weather else {"read_min": None}
 
 
 def _within(read_min: float) -> float:

@@ -1,6 +1,6 @@
 """The library's routes: read it, change it, save it as a file, take it from one, bring an earlier version back."""
 
-from typing import Annotated, Any, assert_never
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Header, Query, Request, Response
 from pydantic import Field
@@ -9,7 +9,7 @@ from rundgang.api.deps import XLSX, FileName, Now, Number, Store, at_present
 from rundgang.clock import Clock
 from rundgang.core.balance import LineBalance, balance
 from rundgang.core.building import Starter
-from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
+from rundgang.core.dough.sheet import ProductSheet, product_sheet
 from rundgang.core.errors import InfeasibleError, MalformedError, RundgangError
 from rundgang.core.library import Library, library_of
 from rundgang.core.model import Id, Model
@@ -17,20 +17,11 @@ from rundgang.core.planning.amended import LineAmended, amended
 from rundgang.core.plant import Ingredient, Line, Plant
 from rundgang.core.products import Preparation, Product
 from rundgang.core.scenario import Scenario
-from rundgang.core.units import GRAMS_PER_KG
 from rundgang.demo.usual import usual_starters
+from rundgang.formats.library_edits import Edit, edited
 from rundgang.formats.library_files import as_library, read_library, read_workbook, write_workbook
-from rundgang.formats.library_words import (
-    LONGEST_ID,
-    Fault,
-    Kind,
-    Word,
-    changes_in_words,
-    faults_in_words,
-    form_of,
-    kinds,
-)
-from rundgang.jobs.libraries import Taken, held_together, read_only, take_library
+from rundgang.formats.library_words import Fault, Kind, Word, changes_in_words, faults_in_words, form_of, kinds
+from rundgang.jobs.libraries import Taken, change_library, held_together, read_only, take_library
 from rundgang.store.libraries import LibraryNote
 from rundgang.store.repository import Repository
 
@@ -45,37 +36,6 @@ KINDS: dict[Kind, type[Model]] = {
 }
 
 
-class ChangedMeanwhileError(RundgangError):
-    """The library has a newer version than the change was made on.
-
-    Attributes
-    ----------
-    faults : tuple of str
-        What was changed meanwhile.
-    """
-
-    def __init__(self, based_on: int, newest: int, meanwhile: tuple[str, ...]) -> None:
-        self.faults = meanwhile
-        super().__init__(
-            f"Somebody saved version {newest} meanwhile; this change was made on version {based_on}. Nothing was "
-            "saved, and nothing of yours is lost. Allowed: the same change on the newest version."
-        )
-
-
-class UnsoundLibraryError(RundgangError):
-    """A library whose parts, or orders, do not fit together.
-
-    Attributes
-    ----------
-    faults : tuple of str
-        Each in words.
-    """
-
-    def __init__(self, faults: tuple[str, ...]) -> None:
-        self.faults = faults
-        super().__init__("The plant does not hold together like this. Nothing was saved.")
-
-
 class NotALibraryFileError(RundgangError):
     """A body of another kind than JSON or a workbook."""
 
@@ -88,20 +48,6 @@ class LibraryView(Model):
 
     note: LibraryNote
     library: Library
-
-
-class Edit(Model):
-    """One thing of the library as it shall be; without data it goes.
-
-    Attributes
-    ----------
-    data : dict or None
-        The thing, as its schema says; of the plant itself what is neither line nor ingredient.
-    """
-
-    kind: Kind
-    id: str = Field(min_length=1, max_length=LONGEST_ID)
-    data: dict[str, Any] | None = None
 
 
 class LibraryChange(Model):
@@ -122,27 +68,6 @@ class TrialRequest(Model):
 
     edits: tuple[Edit, ...] = Field(default=(), max_length=500)
     product: Id | None = None
-
-
-class ProductSheet(Model):
-    """What follows from a product's formula and way.
-
-    Attributes
-    ----------
-    scaling_g : float
-        Dough in one piece as it enters the first step after mixing, g.
-    batch_kg : float
-        The largest dough.
-    formula : tuple of ScaledIngredient
-        Weighed for that dough.
-    allergens : tuple of str
-        From its ingredients.
-    """
-
-    scaling_g: float
-    batch_kg: float
-    formula: tuple[ScaledIngredient, ...]
-    allergens: tuple[str, ...]
 
 
 class Shown(Model):
@@ -232,15 +157,7 @@ def _file(data: bytes, media_type: str, name: str) -> Response:
 @router.post("/change", status_code=201)
 def change(store: Store, request: LibraryChange) -> Taken:
     """Change, add or take away things; the whole library is checked before anything is saved."""
-    scenario, newest = store.windows.scenario(), store.libraries.number()
-    if request.based_on != newest:
-        raise ChangedMeanwhileError(request.based_on, newest, _meanwhile(store, request.based_on, scenario))
-    before = library_of(scenario)
-    data = _edited(before, request.edits)
-    try:
-        return take_library(store, as_library(data), _origin(before, request.edits))
-    except MalformedError as error:
-        raise UnsoundLibraryError(tuple(fault.says for fault in faults_in_words(data, error.faults))) from None
+    return change_library(store, request.based_on, request.edits)
 
 
 @router.post("/try")
@@ -248,11 +165,11 @@ def try_change(store: Store, now: Now, request: TrialRequest) -> Trial:
     """What a change would do to a product's line and to the newest plan; nothing is saved."""
     scenario = store.windows.scenario()
     before = library_of(scenario)
-    data = _edited(before, request.edits)
+    data = edited(before, request.edits)
     was = _shown(scenario, request.product)
     try:
         library = as_library(data)
-        after = held_together(scenario, library)
+        after = held_together(store, library)
     except MalformedError as error:
         return Trial(faults=faults_in_words(data, error.faults), was=was)
     trial = Trial(changes=changes_in_words(before, library), was=was, now=_shown(after, request.product))
@@ -282,78 +199,7 @@ def _shown(scenario: Scenario, product_id: str | None) -> Shown | None:
         found = balance(scenario, product.id)
     except InfeasibleError as error:
         return Shown(balance=None, sheet=None, refused=str(error))
-    whole = scenario.whole(product)
-    sheet = ProductSheet(
-        scaling_g=whole.scaling_g,
-        batch_kg=found.batch_kg,
-        formula=scale_formula(scenario, whole.formula, round(found.batch_kg * GRAMS_PER_KG)),
-        allergens=tuple(sorted(scenario.allergens(product))),
-    )
-    return Shown(balance=found, sheet=sheet)
-
-
-def _meanwhile(store: Repository, based_on: int, scenario: Scenario) -> tuple[str, ...]:
-    """What changed in the library since a version."""
-    return changes_in_words(store.libraries.read(based_on), library_of(scenario))
-
-
-def _edited(library: Library, edits: tuple[Edit, ...]) -> dict[str, Any]:
-    """The library as plain data with its things as they shall be."""
-    data = library.model_dump(mode="json")
-    for edit in edits:
-        _apply(data, edit)
-    return data
-
-
-def _apply(data: dict[str, Any], edit: Edit) -> None:
-    if edit.kind == "plant":
-        data["plant"] |= {key: value for key, value in (edit.data or {}).items() if key not in {"lines", "ingredients"}}
-        return
-    things = data["plant"][edit.kind] if edit.kind in {"lines", "ingredients"} else data[edit.kind]
-    places = [place for place, thing in enumerate(things) if thing["id"] == edit.id]
-    if edit.data is None:
-        things[:] = [thing for thing in things if thing["id"] != edit.id]
-    elif places:
-        things[places[0]] = edit.data
-    else:
-        things.append(edit.data)
-
-
-MOST_NAMED = 3
-"""So many things are named in the history; of more, how many."""
-
-
-def _origin(library: Library, edits: tuple[Edit, ...]) -> str:
-    """A change in the words of the history: Lantern Plain and Ring line changed."""
-    names = [_name(library, edit) for edit in edits]
-    if len(names) > MOST_NAMED:
-        return f"{', '.join(names[:MOST_NAMED])} and {len(names) - MOST_NAMED} more changed"
-    return ", ".join(names)
-
-
-def _name(library: Library, edit: Edit) -> str:
-    if edit.kind == "plant":
-        return f"{library.plant.name} changed"
-    known: dict[str, str] = {thing.id: thing.name for thing in _things(library, edit.kind)}
-    name = str((edit.data or {}).get("name") or known.get(edit.id, edit.id))
-    did = "deleted" if edit.data is None else "changed" if edit.id in known else "added"
-    return f"{name} {did}"
-
-
-def _things(library: Library, kind: Kind) -> tuple[Ingredient | Line | Preparation | Product, ...]:
-    match kind:
-        case "lines":
-            return library.plant.lines
-        case "ingredients":
-            return library.plant.ingredients
-        case "preparations":
-            return library.preparations
-        case "products":
-            return library.products
-        case "plant":
-            return ()
-        case _:
-            assert_never(kind)
+    return Shown(balance=found, sheet=product_sheet(scenario, product, found.batch_kg))
 
 
 async def _raw(request: Request) -> bytes:

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from rundgang.api.deps import Author, Csv, FileName, Now, Planned, Store
 from rundgang.core.model import Id, Model, Name
-from rundgang.formats.stock_csv import read_stock, write_stock
+from rundgang.formats.stock_csv import Coming, read_stock, write_stock
 from rundgang.jobs import stocktaking
 from rundgang.store.openings import OpeningNote
 
@@ -72,8 +72,7 @@ def count_material(store: Planned, now: Now, request: MaterialRequest) -> Openin
 @router.post("/deliveries", status_code=201)
 def deliver(store: Planned, request: DeliveryRequest) -> OpeningNote:
     """Enter a delivery, one that has come or one that will."""
-    coming = stocktaking.Coming(request.item, request.amount, request.at, request.lot, request.best_before)
-    return stocktaking.deliver(store, coming, request.author)
+    return stocktaking.deliver(store, Coming(**request.model_dump(exclude={"author"})), request.author)
 
 
 @router.get("/file.csv", response_class=Response)

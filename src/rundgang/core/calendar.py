@@ -100,8 +100,8 @@ class ExtraLorry(Model):
     loading_min: float = Field(default=0, ge=0, le=1_440)
 
 
-class WeeklyClosing(_Weekly):
-    """A station that takes nothing at the same time on some days of every week.
+class _WeeklySpan(_Weekly):
+    """What lasts for a while at the same time on some days of every week.
 
     Attributes
     ----------
@@ -112,32 +112,32 @@ class WeeklyClosing(_Weekly):
     """
 
     id: ShortId
+    begins: time
+    minutes: float = Field(gt=0, le=10_080)
+
+    def span_on(self, day: date, zone: tzinfo | None, window: Window) -> tuple[float, float]:
+        """From when to when it lasts on a day, from the window's start, min."""
+        begins = minutes_until(window.starts_at, datetime.combine(day, self.begins, zone))
+        return begins, begins + self.minutes
+
+
+class WeeklyClosing(_WeeklySpan):
+    """A station that takes nothing at the same time on some days of every week."""
+
     line: Id
     station: Id
     kind: ClosingKind
-    begins: time
-    minutes: float = Field(gt=0, le=10_080)
     reason: Name
     renews: str | None = None
 
 
-class CrewShift(_Weekly):
+class CrewShift(_WeeklySpan):
     """People of a crew who are there at the same time on some days of every week.
 
     A crew that has shifts is there in them only; together no more of it than it has people.
-
-    Attributes
-    ----------
-    begins : time
-        On the plant's clock.
-    minutes : float
-        For how long, min.
     """
 
-    id: ShortId
     crew: Id
-    begins: time
-    minutes: float = Field(gt=0, le=10_080)
     people: int = Field(ge=1, le=5_000)
 
 
@@ -318,8 +318,7 @@ def closings_of(calendar: Calendar, zone: tzinfo | None, window: Window) -> tupl
         for closing in calendar.closings:
             if not closing.comes_on(day):
                 continue
-            begins = minutes_until(window.starts_at, datetime.combine(day, closing.begins, zone))
-            ends = begins + closing.minutes
+            begins, ends = closing.span_on(day, zone, window)
             if begins <= window.minutes and ends > 0:
                 found.append(
                     Block(

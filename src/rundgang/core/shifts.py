@@ -1,9 +1,9 @@
 """Shifts: who of the crews is there in a window, and so who is away, minute by minute of it."""
 
 from collections.abc import Iterable, Iterator, Sequence
-from datetime import datetime, tzinfo
+from datetime import tzinfo
 
-from rundgang.core.calendar import REACH, Calendar, CrewShift, days_between, minutes_until, span_of
+from rundgang.core.calendar import REACH, Calendar, CrewShift, days_between, span_of
 from rundgang.core.orders import Absence, Window
 from rundgang.core.plant import Crew, Plant
 
@@ -30,8 +30,7 @@ def _shift_spans(
     for day in days_between(first - REACH, last + REACH):
         for shift in shifts:
             if shift.comes_on(day) and day not in holidays:
-                begins = minutes_until(window.starts_at, datetime.combine(day, shift.begins, zone))
-                spans.append((begins, begins + shift.minutes, shift.people))
+                spans.append((*shift.span_on(day, zone, window), shift.people))
     return spans
 
 

@@ -36,6 +36,10 @@ LEAST_SPAN_H = 6
 WET_POINTS = 10.0
 """So many points above the rule's reference the room is called wet: the step that rules of thumb go by, %."""
 
+TOLD_AHEAD_MIN = 720.0
+"""Wet hours are told so long before they begin, min: the shift that they come in, or the one before (common practice,
+no published source)."""
+
 
 class OutdoorHour(Model):
     """The air outside in one hour."""
@@ -72,14 +76,15 @@ class WetSpell(Model):
 
     Attributes
     ----------
-    from_min, to_min : float
-        From the window's start, min.
+    told_from_min, from_min, to_min : float
+        Since when it is told, when it begins and ends, from the window's start, min.
     humidity_pct : float
         The most of it.
     water_pct : float
         Change of the water by the plant's rule at that, %.
     """
 
+    told_from_min: float
     from_min: float
     to_min: float
     humidity_pct: float
@@ -199,8 +204,9 @@ def _spell(scenario: Scenario, first: int, end: int) -> WetSpell:
     found = [conditions.at(hour * MINUTES_PER_HOUR).humidity_pct or 0.0 for hour in range(first, end)]
     most = max(found)
     return WetSpell(
+        told_from_min=first * MINUTES_PER_HOUR - TOLD_AHEAD_MIN,
         from_min=first * MINUTES_PER_HOUR,
-        to_min=end * MINUTES_PER_HOUR if conditions.by_hour else scenario.window.minutes,
+        to_min=end * MINUTES_PER_HOUR if end < len(conditions.by_hour) else scenario.window.minutes,
         humidity_pct=most,
         water_pct=room_rule(100.0, most, rule.reference_pct, rule.percent_per_ten) - 100.0,
     )

@@ -32,6 +32,8 @@ class WholePlant(Model):
     def _parts_agree(self) -> "WholePlant":
         products = {product.id for product in self.scenario.products}
         faults = [*plant_faults(self.calendar, self.scenario.plant, products)] if self.calendar else []
+        if self.scenario.absences:
+            faults.append("scenario.absences: who is away follows from the calendar's shifts; allowed: none here")
         lines = {order.line for order in self.scenario.orders}
         for place, order in enumerate(self.later):
             if order.product not in products:

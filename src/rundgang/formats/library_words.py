@@ -14,15 +14,12 @@ from typing import Any, Literal, assert_never
 from pydantic import BaseModel, Field
 
 from rundgang.core.library import MOST_CHANGES, NAMED_BY, Difference, Library, differences
-from rundgang.core.model import Id, Model
+from rundgang.core.model import Model
 from rundgang.core.units import unit_of
 
 Schema = dict[str, Any]
 
 Kind = Literal["plant", "lines", "products", "ingredients", "preparations"]
-
-HIDDEN = {"id", "kind"}
-"""What is made for a person, and never shown."""
 
 
 class Word(Model):
@@ -55,13 +52,13 @@ class Fault(Model):
     Attributes
     ----------
     kind, id : str or None
-        The thing; None where it is the library as a whole.
+        The thing, as the document calls it, sound or not; None where it is the library as a whole.
     says : str
         In words, with its place before it.
     """
 
     kind: Kind | None = None
-    id: Id | None = None
+    id: str | None = None
     says: str
 
 
@@ -226,7 +223,7 @@ def _thing(data: Any, tokens: list[str]) -> tuple[Kind | None, str | None]:
         if len(inside) > 1 and inside[0] == kind and inside[1].isdigit():
             members = data.get("plant", {}).get(kind) if kind in in_the_plant else data.get(kind)
             member = _member(members, inside[1])
-            if isinstance(member, dict) and isinstance(member.get("id"), str) and 0 < len(member["id"]) <= LONGEST_ID:
+            if isinstance(member, dict) and isinstance(member.get("id"), str):
                 return kind, member["id"]
     return ("plant", "plant") if tokens[0] == "plant" else (None, None)
 

@@ -27,8 +27,8 @@ WRITTEN = "%Y-%m-%d %H:%M"
 LONGEST_LOT = 80
 
 
-class ComingRow(Model):
-    """A delivery of a file."""
+class Coming(Model):
+    """What comes in of a material, and when on the plant's clock; by supplier's lot, where it is known."""
 
     item: str
     amount: float
@@ -54,7 +54,7 @@ class StockFile(Model):
     counted: tuple[tuple[str, int], ...] = ()
     lots: dict[str, tuple[tuple[float, int], ...]] = Field(default_factory=dict)
     materials: dict[str, float] = Field(default_factory=dict)
-    deliveries: tuple[ComingRow, ...] = ()
+    deliveries: tuple[Coming, ...] = ()
     faults: tuple[RowFault, ...] = ()
 
 
@@ -109,7 +109,7 @@ class _Reading:
         self.products = _named(scenario.products)
         self.materials = _named(scenario.plant.ingredients)
         self.counted, self.stock = dict[str, int](), dict[str, float]()
-        self.lots, self.coming = dict[str, list[tuple[float, int]]](), list[ComingRow]()
+        self.lots, self.coming = dict[str, list[tuple[float, int]]](), list[Coming]()
 
     def read(self, rows: Iterator[dict[str, str]]) -> StockFile:
         """The file that these rows are."""
@@ -178,7 +178,7 @@ class _Reading:
         except ValueError:
             raise _CellError("best_before", best_before or "", "a date, 2026-03-31") from None
         at = datetime.fromisoformat(row["at"])
-        self.coming.append(ComingRow(item=item, amount=amount, at=at, lot=lot, best_before=until))
+        self.coming.append(Coming(item=item, amount=amount, at=at, lot=lot, best_before=until))
 
     def _moment(self, found: str) -> float:
         try:

@@ -13,11 +13,29 @@ from random import Random
 from rundgang.core.weather import OutdoorHour
 
 DAYS_A_YEAR = 365.25
-HOUR = timedelta(hours=1)
+HOUR, DAY = timedelta(hours=1), timedelta(days=1)
 ISSUED_EVERY_H = 6
 SMOOTH_DAYS = 3
 LONGEST_LEAD_H = 240
 """Behind ten days a forecast is no worse than the season, h."""
+
+MEAN_C, SEASON_K, DAYS_K = 10.0, 9.5, 3.5
+"""The year's mean, °C; how far a season, and some days by one standard deviation, are from it, K."""
+
+SUN_K, WET_SUN_K = 4.5, 1.0
+"""The sun's course from the day's mean, and how much less it is on wet days, by one standard deviation, K."""
+
+MEAN_PCT, SEASON_PCT, DAYS_PCT, SUN_PCT, DRIEST_PCT = 76.0, 5.0, 13.0, 14.0, 20.0
+"""Relative humidity: the year's mean, how far season, wet days and sun are from it, and the least there is, %."""
+
+MEAN_HPA, DAYS_HPA = 1_013.0, 9.0
+"""Pressure: its mean, and some days from it by one standard deviation, hPa."""
+
+OFF_K, OFF_PCT = 0.25, 0.8
+"""A forecast's error by one standard deviation, for the square root of the hours ahead, K and %."""
+
+WARMEST_HOUR, WARMEST_DAY = 15, 201
+"""The warmest hour of a day, and the warmest day of a year."""
 
 
 class SimulatedWeather:
@@ -40,27 +58,27 @@ class SimulatedWeather:
 
     def _hour(self, at: datetime, now: datetime) -> OutdoorHour:
         lead_h = min(max(0.0, (at - now) / HOUR), LONGEST_LEAD_H)
-        off = self._noise("forecast", int(at.timestamp()) // 3_600 // ISSUED_EVERY_H) * sqrt(lead_h)
-        air_c = self.air_c(at) + 0.25 * off
+        off = self._noise("forecast", int(at.timestamp() // HOUR.total_seconds()) // ISSUED_EVERY_H) * sqrt(lead_h)
+        air_c = self.air_c(at) + OFF_K * off
         return OutdoorHour(
             air_c=round(air_c, 1),
-            humidity_pct=round(min(100.0, max(20.0, self.humidity_pct(at) + 0.8 * off)), 1),
-            pressure_hpa=round(1_013 + 9 * self._days("pressure", at), 1),
+            humidity_pct=round(min(100.0, max(DRIEST_PCT, self.humidity_pct(at) + OFF_PCT * off)), 1),
+            pressure_hpa=round(MEAN_HPA + DAYS_HPA * self._days("pressure", at), 1),
         )
 
     def air_c(self, at: datetime) -> float:
         """The air as it was or will be, °C."""
-        sun = cos(2 * pi * (_hour_of_day(at) - 15) / 24)
-        return 10 + 9.5 * _season(at) + 3.5 * self._days("warm", at) + (4.5 - self._days("wet", at)) * sun
+        sun_k = (SUN_K - WET_SUN_K * self._days("wet", at)) * _sun(at)
+        return MEAN_C + SEASON_K * _season(at) + DAYS_K * self._days("warm", at) + sun_k
 
     def humidity_pct(self, at: datetime) -> float:
         """Relative humidity as it was or will be, %."""
-        sun = cos(2 * pi * (_hour_of_day(at) - 15) / 24)
-        return min(100.0, max(20.0, 76 - 5 * _season(at) + 13 * self._days("wet", at) - 14 * sun))
+        found = MEAN_PCT - SEASON_PCT * _season(at) + DAYS_PCT * self._days("wet", at) - SUN_PCT * _sun(at)
+        return min(100.0, max(DRIEST_PCT, found))
 
     def _days(self, what: str, at: datetime) -> float:
         """How far some days are from the season, in standard deviations; between two days it changes smoothly."""
-        day = at.timestamp() / 86_400
+        day = at.timestamp() / DAY.total_seconds()
         left = int(day)
         return self._smooth(what, left) * (1 - day + left) + self._smooth(what, left + 1) * (day - left)
 
@@ -79,11 +97,13 @@ def _gauss(seed: str) -> float:
 
 def _season(at: datetime) -> float:
     """1 in the warmest week of a northern year, -1 in the coldest."""
-    return cos(2 * pi * (at.timetuple().tm_yday - 201) / DAYS_A_YEAR)
+    return cos(2 * pi * (at.timetuple().tm_yday - WARMEST_DAY) / DAYS_A_YEAR)
 
 
-def _hour_of_day(at: datetime) -> float:
-    return at.hour + at.minute / 60
+def _sun(at: datetime) -> float:
+    """1 in the warmest hour of a day, -1 half a day from it."""
+    since = at - at.replace(hour=WARMEST_HOUR, minute=0, second=0, microsecond=0)
+    return cos(2 * pi * (since / DAY))
 
 
 def full_hour(at: datetime) -> datetime:

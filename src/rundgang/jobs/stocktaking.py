@@ -1,8 +1,6 @@
 """Stock as it is entered: packs and materials counted, deliveries; by hand or by file, with who said so and why."""
 
 from collections.abc import Sequence
-from datetime import date, datetime
-from typing import NamedTuple
 
 from rundgang.clock import Clock
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
@@ -13,22 +11,12 @@ from rundgang.core.scenario import Delivery, Scenario, Stock
 from rundgang.core.stock import counted_packs, counted_stock, level_at, with_delivery
 from rundgang.formats.clock import clock as clock_of
 from rundgang.formats.clock import minute_of
-from rundgang.formats.stock_csv import StockFile
+from rundgang.formats.stock_csv import Coming, StockFile
 from rundgang.store.openings import OpeningNote
 from rundgang.store.repository import Repository
 
 MOST_NAMED = 3
 """So many products are named in the history; of more, how many."""
-
-
-class Coming(NamedTuple):
-    """What comes in of a material, and when on the plant's clock; by supplier's lot, where it is known."""
-
-    item: str
-    amount: float
-    at: datetime
-    lot: str | None = None
-    best_before: date | None = None
 
 
 def count_packs(
@@ -76,7 +64,7 @@ def take_file(store: Repository, now: Clock, file: StockFile, name: str, author:
     for item, amount in file.materials.items():
         scenario = _with_material(store, now, scenario, item, amount)
     for one in file.deliveries:
-        scenario, _ = _with_coming(scenario, Coming(one.item, one.amount, one.at, one.lot, one.best_before))
+        scenario, _ = _with_coming(scenario, one)
     return _kept(store, scenario, f"{author}: {file.rows} rows of {name}")
 
 

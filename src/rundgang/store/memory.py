@@ -21,6 +21,14 @@ class Memory:
         self._kept: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = Lock()
 
+    def keep(self, key: Hashable, made: object) -> None:
+        """Keep a thing under a key, in place of what was there."""
+        with self._lock:
+            self._kept[key] = made
+            self._kept.move_to_end(key)
+            while len(self._kept) > MOST_KEPT:
+                self._kept.popitem(last=False)
+
     def recall(self, key: Hashable, make: Callable[[], Kept]) -> Kept:
         """What is kept under a key, or what `make` gives, kept from now on."""
         with self._lock:
@@ -29,10 +37,7 @@ class Memory:
                 found: Kept = self._kept[key]
                 return found
         made = make()
-        with self._lock:
-            self._kept[key] = made
-            while len(self._kept) > MOST_KEPT:
-                self._kept.popitem(last=False)
+        self.keep(key, made)
         return made
 
 

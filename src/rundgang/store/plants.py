@@ -43,7 +43,7 @@ class Plants(Rows):
         scenario, calendar = self.windows.scenario(), self.windows.calendars.newest()
         return WholePlant(
             scenario=scenario.model_copy(
-                update={"blocks": tuple(block for block in scenario.blocks if not block.weekly)}
+                update={"blocks": tuple(block for block in scenario.blocks if not block.weekly), "absences": ()}
             ),
             calendar=calendar.calendar if calendar else None,
             later=self.windows.beyond(scenario),

@@ -16,6 +16,7 @@ from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.rolling.roll import Rolled, Settled
 from rundgang.core.scenario import Scenario, Stock
 from rundgang.core.shifts import absences_of
+from rundgang.core.units import SECONDS_PER_MINUTE
 from rundgang.core.whole_plant import WholePlant
 from rundgang.formats.clock import zone_named
 from rundgang.store.books import Books
@@ -24,6 +25,9 @@ from rundgang.store.libraries import Libraries
 from rundgang.store.openings import NEWEST, Openings, StoredOpening, as_opening
 from rundgang.store.rows import Rows, key, written
 from rundgang.store.tables import ConditionsEntry, OpeningEntry, OrderBook, PlanningWindow
+
+MOST_WORKED_OUT = 20_000
+"""When so much has been worked out for a library, for the air of ever other days, it begins anew."""
 
 
 class WindowNote(Model):
@@ -135,14 +139,15 @@ class Windows(Rows):
         self.session.commit()
 
     def room_readings(self, since: datetime) -> tuple[tuple[datetime, float], ...]:
-        """When the room was read, in any window since a moment, and what it was, °C."""
+        """When the room was read since a moment, in any window, to the second, and what it was, °C."""
         query = select(ConditionsEntry, PlanningWindow.starts_at).join(PlanningWindow)
-        found = []
+        found = dict[datetime, float]()
         for entry, starts_at in self.session.exec(query.order_by(col(ConditionsEntry.id))):
             read = Conditions.model_validate(entry.conditions)
             if read.read_min is not None:
-                found.append((starts_at + timedelta(minutes=read.read_min), read.room_c))
-        return tuple(one for one in found if one[0] >= since)
+                moment = starts_at + timedelta(seconds=round(read.read_min * SECONDS_PER_MINUTE))
+                found[moment] = read.room_c
+        return tuple((moment, room_c) for moment, room_c in found.items() if moment >= since)
 
     def _conditions(self, window: PlanningWindow) -> ConditionsEntry | None:
         query = select(ConditionsEntry).where(ConditionsEntry.window_id == window.id)
@@ -192,7 +197,11 @@ class Windows(Rows):
         }
         made = {"plant": library.plant, "preparations": library.preparations, "products": library.products}
         # What is worked out of stations and products is worked out once for a library, whatever the window.
-        first = self.memory.recall(("made for", library_number), lambda: Scenario(**made, **parts))
+        at = "made for", library_number
+        first = self.memory.recall(at, lambda: Scenario(**made, **parts))
+        if len(first.known) > MOST_WORKED_OUT:
+            first = Scenario(**made, **parts)
+            self.memory.keep(at, first)
         return first.going_on(**parts)
 
 

@@ -2325,9 +2325,9 @@ export interface components {
          *     kind : str
          *         "opening": the window's start and the first dough; "headway": a run before it at a station; "units": no mixer,
          *         trough, kettle or tank free; "freshness": a lorry for which its packs would be too old; "closing": a station is
-         *         closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
-         *         "tool": a tool is renewed before it; "materials": a delivery must come; "pin": the planner wants it so; "order":
-         *         nothing but that it comes after the run before it.
+         *         closed; "crew": no people free; "shift": a shift of its people begins; "store": no room in the store; "shared":
+         *         a station that another line uses; "tool": a tool is renewed before it; "materials": a delivery must come;
+         *         "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
          *     after : str or None
          *         The run before it.
          *     station, where : str or None
@@ -2342,7 +2342,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "opening" | "headway" | "units" | "freshness" | "closing" | "crew" | "store" | "shared" | "pin" | "order" | "tool" | "materials";
+            kind: "opening" | "headway" | "units" | "freshness" | "closing" | "crew" | "shift" | "store" | "shared" | "pin" | "order" | "tool" | "materials";
             /** After */
             after?: string | null;
             /** Station */
@@ -2931,6 +2931,11 @@ export interface components {
         /**
          * ConditionsRequest
          * @description What the dough room measures now, and perhaps a day's two figures, or the weather, in place of its hours.
+         *
+         *     Attributes
+         *     ----------
+         *     room_read : bool
+         *         Whether the room was read just now; otherwise the last reading still counts.
          */
         ConditionsRequest: {
             /** Room C */
@@ -2959,6 +2964,11 @@ export interface components {
             /** Read Min */
             read_min?: number | null;
             room?: components["schemas"]["RoomRequest"] | null;
+            /**
+             * Room Read
+             * @default true
+             */
+            room_read: boolean;
         };
         /**
          * Contents
@@ -3161,13 +3171,6 @@ export interface components {
          * @description People of a crew who are there at the same time on some days of every week.
          *
          *     A crew that has shifts is there in them only; together no more of it than it has people.
-         *
-         *     Attributes
-         *     ----------
-         *     begins : time
-         *         On the plant's clock.
-         *     minutes : float
-         *         For how long, min.
          */
         CrewShift: {
             /**
@@ -3189,8 +3192,6 @@ export interface components {
             valid_until?: string | null;
             /** Id */
             id: string;
-            /** Crew */
-            crew: string;
             /**
              * Begins
              * Format: time
@@ -3198,6 +3199,8 @@ export interface components {
             begins: string;
             /** Minutes */
             minutes: number;
+            /** Crew */
+            crew: string;
             /** People */
             people: number;
         };
@@ -7691,13 +7694,6 @@ export interface components {
         /**
          * WeeklyClosing
          * @description A station that takes nothing at the same time on some days of every week.
-         *
-         *     Attributes
-         *     ----------
-         *     begins : time
-         *         On the plant's clock.
-         *     minutes : float
-         *         For how long, min.
          */
         WeeklyClosing: {
             /**
@@ -7719,6 +7715,13 @@ export interface components {
             valid_until?: string | null;
             /** Id */
             id: string;
+            /**
+             * Begins
+             * Format: time
+             */
+            begins: string;
+            /** Minutes */
+            minutes: number;
             /** Line */
             line: string;
             /** Station */
@@ -7728,13 +7731,6 @@ export interface components {
              * @enum {string}
              */
             kind: "shift" | "cleaning" | "blades" | "rollers" | "repair";
-            /**
-             * Begins
-             * Format: time
-             */
-            begins: string;
-            /** Minutes */
-            minutes: number;
             /** Reason */
             reason: string;
             /** Renews */
@@ -7819,14 +7815,16 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     from_min, to_min : float
-         *         From the window's start, min.
+         *     told_from_min, from_min, to_min : float
+         *         Since when it is told, when it begins and ends, from the window's start, min.
          *     humidity_pct : float
          *         The most of it.
          *     water_pct : float
          *         Change of the water by the plant's rule at that, %.
          */
         WetSpell: {
+            /** Told From Min */
+            told_from_min: number;
             /** From Min */
             from_min: number;
             /** To Min */

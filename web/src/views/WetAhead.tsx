@@ -5,8 +5,6 @@ import { useWindowView } from "./planningWindow";
 
 const MOST_SPELLS = 3;
 
-const AHEAD_MIN = 720;
-
 export function useWetAhead() {
   const { day, clock } = useWindowView();
   return day.wet.map((spell) => ({
@@ -17,9 +15,9 @@ export function useWetAhead() {
   }));
 }
 
-/** On a card: the wet hours it is mixed in, or that begin within half a day of it. */
+/** On a card: the wet hours it is mixed in, or that come so soon that they are told. */
 export function WetSoon({ minute }: { minute: number }) {
-  const soon = useWetAhead().find((spell) => spell.to_min > minute && spell.from_min <= minute + AHEAD_MIN);
+  const soon = useWetAhead().find((spell) => spell.to_min > minute && spell.told_from_min <= minute);
   return soon ? (
     <p className="mt-1 font-semibold text-sm text-steam">
       {soon.from_min <= minute ? "Wet hours" : "Wet hours ahead"}, {soon.says}.

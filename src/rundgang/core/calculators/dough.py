@@ -171,7 +171,8 @@ def proof_answer(q: ProofQuestion) -> Answer:
         working=(
             f"In {q.minutes:g} min the usual piece does what {done:.0f} min at {q.best_c:g} °C would do; "
             f"today's needs {minutes:.0f} min for that.",
-            f"A piece is at {q.air_c:g} °C + ({q.dough_c:g} °C − {q.air_c:g} °C) × e^(−{q.k_per_min:g} t) after t min.",
+            f"After t minutes a piece is at {q.air_c:g} °C + ({q.dough_c:g} °C − {q.air_c:g} °C) "
+            f"× e^(−{q.k_per_min:g} × t).",
         ),
     )
 

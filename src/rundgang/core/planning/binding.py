@@ -38,8 +38,7 @@ def binding_of(decoded: Decoded, run: int, names: Mapping[int, str]) -> Binding:
         case causes.UNITS:
             return _units(decoded, run, of, names)
         case causes.CREW:
-            crew = decoded.shop.scenario.plant.crews[of]
-            return Binding(kind="crew", after=_before(decoded, run, names), where=crew.name)
+            return _people(decoded, run, of, names)
         case causes.TOOL:
             return _tool(decoded, run, of, names)
         case causes.MATERIALS:
@@ -161,6 +160,18 @@ def _tool(decoded: Decoded, run: int, tool: int, names: Mapping[int, str]) -> Bi
         gap_min=of.renew_min,
         reasons=(Reason(what=f"{of.name} renewed", minutes=of.renew_min),),
     )
+
+
+def _people(decoded: Decoded, run: int, crew: int, names: Mapping[int, str]) -> Binding:
+    """The shift that begins when its people come, or the runs at which they are until then."""
+    shop, known = decoded.shop, decoded.shop.scenario.plant.crews[crew]
+    made, times = shop.arrays.products[int(decoded.runs.of[run]["product"])], decoded.runs.times[run]
+    uses = shop.arrays.uses[int(made["first_use"]) : int(made["end_use"])]
+    comes = [float(times[use["come_leg"]]["start"] + use["come"]) for use in uses if use["crew"] == crew]
+    ends = [away.to_min for away in shop.scenario.absences if away.crew == known.id]
+    if any(abs(come - end) <= A_MOMENT_MIN for come in comes for end in ends):
+        return Binding(kind="shift", where=known.name)
+    return Binding(kind="crew", after=_before(decoded, run, names), where=known.name)
 
 
 def _units(decoded: Decoded, run: int, pool: int, names: Mapping[int, str]) -> Binding:

@@ -194,7 +194,7 @@ def change_costs(scenario: Scenario, plan: LinePlan, weights: Weights) -> tuple[
         if met is None:
             continue
         idle = max(0.0, then.start_min - first.start_min - first.feed_min)
-        waits = then.binding.kind in {"freshness", "closing", "pin", "materials"}
+        waits = then.binding.kind in {"freshness", "closing", "shift", "pin", "materials"}
         needed = min(idle, max(0.0, idle - met.spare_min)) if waits else idle
         found.append(
             ChangeCost(

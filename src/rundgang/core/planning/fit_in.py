@@ -126,9 +126,16 @@ def _crews(scenario: Scenario, line_id: str) -> tuple[Crew, ...]:
 
 
 def _with_one_more(scenario: Scenario, crew: Crew) -> Scenario:
+    """One person more, who is away when all others of the crew are: nobody works alone outside every shift."""
+    away = tuple(
+        each.model_copy(update={"people": each.people + 1})
+        if each.crew == crew.id and each.people == crew.people
+        else each
+        for each in scenario.absences
+    )
     more = crew.model_copy(update={"people": crew.people + 1})
     crews = tuple(more if each.id == crew.id else each for each in scenario.plant.crews)
-    return scenario.changed(plant=scenario.plant.model_copy(update={"crews": crews}))
+    return scenario.changed(plant=scenario.plant.model_copy(update={"crews": crews}), absences=away)
 
 
 def _with_enough(scenario: Scenario, enough: Stock) -> Scenario:

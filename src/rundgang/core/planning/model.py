@@ -117,6 +117,7 @@ BindingKind = Literal[
     "freshness",
     "closing",
     "crew",
+    "shift",
     "store",
     "shared",
     "pin",
@@ -134,9 +135,9 @@ class Binding(Model):
     kind : str
         "opening": the window's start and the first dough; "headway": a run before it at a station; "units": no mixer,
         trough, kettle or tank free; "freshness": a lorry for which its packs would be too old; "closing": a station is
-        closed; "crew": no people free; "store": no room in the store; "shared": a station that another line uses;
-        "tool": a tool is renewed before it; "materials": a delivery must come; "pin": the planner wants it so; "order":
-        nothing but that it comes after the run before it.
+        closed; "crew": no people free; "shift": a shift of its people begins; "store": no room in the store; "shared":
+        a station that another line uses; "tool": a tool is renewed before it; "materials": a delivery must come;
+        "pin": the planner wants it so; "order": nothing but that it comes after the run before it.
     after : str or None
         The run before it.
     station, where : str or None

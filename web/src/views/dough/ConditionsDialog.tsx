@@ -50,6 +50,7 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
       }),
     ),
   );
+  const [roomRead, setRoomRead] = useState(false);
   const [way, setWay] = useState(() => wayOf(day.conditions));
   const [course, setCourse] = useState<Course>(() => courseOf(day, units));
   const [hours, setHours] = useState(day.conditions.by_hour ?? []);
@@ -66,6 +67,7 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
         ...(Object.fromEntries(entered) as Conditions),
         by_hour: way === "hours" ? hours : [],
         by_weather: way === "weather",
+        room_read: roomRead,
         room: way === "course" ? (wanted ?? null) : null,
       },
       { onSuccess: onClose },
@@ -85,7 +87,10 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
                 <input
                   inputMode="decimal"
                   value={texts[name]}
-                  onChange={(event) => setTexts({ ...texts, [name]: event.target.value })}
+                  onChange={(event) => {
+                    setTexts({ ...texts, [name]: event.target.value });
+                    if (name === "room_c") setRoomRead(true);
+                  }}
                   className="w-20 rounded-lg border border-trail/60 bg-ground px-2 py-1.5 text-right text-base"
                 />
                 <span className="w-6">{units.name(quantity, unit)}</span>
@@ -112,7 +117,7 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
         )}
         <p className="text-ink-2 text-xs">
           A measured moisture corrects flour and water; without one, the plant&apos;s rule on humidity corrects the
-          water.
+          water. The room counts as read now only where you type it.
         </p>
         {save.isError && <Refused error={save.error} />}
         <Button

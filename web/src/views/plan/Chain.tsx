@@ -49,7 +49,9 @@ export function bindingWords(binding: Binding): string {
     case "closing":
       return `${binding.where} is closed before${parts ? `: ${parts}` : ""}`;
     case "crew":
-      return "No people are free sooner";
+      return `Nobody of ${binding.where} is free sooner${after}`;
+    case "shift":
+      return `More of ${binding.where} come then: a shift begins, or a break is over`;
     case "store":
       return `No room sooner in the ${binding.where}`;
     case "shared":

@@ -4,54 +4,25 @@ import { useUnits } from "../../app/units";
 import { Button, Panel } from "../../ui/parts";
 import type { Thing } from "./draft";
 import { Input } from "./form/Input";
-import type { Data, Field, References } from "./form/schema";
+import { type Data, fieldsOf, memberOf, type References, type Schema } from "./form/schema";
 
 type Row = Data & { ingredient: string; percent: number; at_min: number };
 
 type Props = {
   product: Thing;
+  schema: Schema;
   sheet: Schemas["ProductSheet"] | undefined;
   references: References;
   onFormula: (formula: Row[]) => void;
 };
 
 const GRAMS_PER_KG = 1_000;
-const words = (name: string, unit = "", refers = "") => ({
-  name,
-  unit,
-  refers,
-  help: "",
-  quantity: "",
-  share: false,
-  choices: {},
-});
-const INGREDIENT: Field = {
-  name: "ingredient",
-  schema: { type: "string" },
-  words: words("Ingredient", "", "item"),
-  optional: false,
-  needed: true,
-};
-const PERCENT: Field = {
-  name: "percent",
-  schema: { type: "number" },
-  words: words("Baker's percent", "%"),
-  optional: false,
-  needed: true,
-};
-const MINUTE: Field = {
-  name: "at_min",
-  schema: { type: "number" },
-  words: words("Goes in at", "min"),
-  optional: false,
-  needed: true,
-};
-
-export function Formula({ product, sheet, references, onFormula }: Props) {
+export function Formula({ product, schema, sheet, references, onFormula }: Props) {
   const units = useUnits();
   const rows = (product.formula ?? []) as Row[];
   const weighed = new Map(sheet?.formula?.map((one) => [one.ingredient, one.grams]));
   const kg = (grams: number) => units.shown(grams / GRAMS_PER_KG, "scaled mass");
+  const fields = fieldsOf(memberOf(schema.properties?.formula ?? {}, schema), schema);
   const items = references("item", {});
   const left = items.find((item) => rows.every((row) => row.ingredient !== item.value));
   const put = (place: number, part: Data) =>
@@ -78,9 +49,11 @@ export function Formula({ product, sheet, references, onFormula }: Props) {
       <table className="w-full text-sm">
         <thead>
           <tr className="border-rule border-b text-left text-muted text-xs">
-            <th className="font-semibold">Ingredient</th>
-            <th className="font-semibold">of the flour, %</th>
-            <th className="font-semibold">in at, min</th>
+            {fields.map(({ name, words }) => (
+              <th key={name} className="font-semibold" title={words.help}>
+                {words.name} {words.unit}
+              </th>
+            ))}
             <th className="pr-2 text-right font-semibold">
               of {sheet ? `${units.shown(sheet.batch_kg, "dough mass")} ` : "a dough, "}
               {units.name("dough mass", "kg")}
@@ -93,7 +66,7 @@ export function Formula({ product, sheet, references, onFormula }: Props) {
         <tbody>
           {rows.map((row, place) => (
             <tr key={row.ingredient} className="border-rule border-b">
-              {[INGREDIENT, PERCENT, MINUTE].map((field) => (
+              {fields.map((field) => (
                 <td key={field.name} className="py-1 pr-2">
                   <Input
                     field={field}

@@ -84,6 +84,7 @@ export function ProductScreen({ parts }: { kind: Kind; parts: Parts }) {
       <div className="grid content-start gap-2">
         <Formula
           product={product}
+          schema={schemas.products}
           sheet={trial?.now?.sheet ?? trial?.was?.sheet ?? undefined}
           references={references}
           onFormula={(formula) => put({ ...product, formula })}

@@ -19,15 +19,15 @@ export const unitOf = ({ words }: Field, units: Units) =>
   words.share ? "%" : words.quantity ? units.name(words.quantity, words.unit) : words.unit;
 
 const PER_CENT = 100;
-const trimmed = (figure: number) => String(Number(figure.toPrecision(12)));
+const exact = (figure: number) => Number(figure.toPrecision(12));
 
 /** A stored figure as it is written: in the units that one reads, a share as per cent. */
 export function written(value: unknown, { words }: Field, units: Units): string {
   if (value == null) return "";
   if (typeof value !== "number") return String(value);
-  if (words.share) return trimmed(value * PER_CENT);
+  if (words.share) return String(exact(value * PER_CENT));
   if (words.quantity && units.system === "us") return units.shown(value, words.quantity).replaceAll(",", "");
-  return trimmed(value);
+  return String(exact(value));
 }
 
 /** What was typed as it is stored; the text itself where it is no figure, for the check to name. */
@@ -36,7 +36,7 @@ function read(text: string, { words, schema, optional }: Field, units: Units): u
   if (text.trim() === "") return optional ? null : text;
   const figure = Number(units.typed(text, words.share ? "" : words.quantity) ?? Number.NaN);
   if (Number.isNaN(figure)) return text;
-  return words.share ? figure / PER_CENT : figure;
+  return words.share ? exact(figure / PER_CENT) : figure;
 }
 
 export function Input(props: Props) {
