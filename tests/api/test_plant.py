@@ -106,6 +106,24 @@ def test_a_library_alone_is_enough_to_begin(bare: TestClient, demo: Scenario) ->
     assert made["score"]["packs_short"] == 0
 
 
+def test_who_is_away_goes_out_and_in_as_the_shifts_that_say_so(client: TestClient, bare: TestClient) -> None:
+    """A file has the shifts, not the stretches that follow from them: those would be lost at the next window."""
+    view = client.get("/api/calendar").json()
+    crew = client.get("/api/library").json()["library"]["plant"]["crews"][0]
+    shift = {"id": "day", "crew": crew["id"], "begins": "06:00", "minutes": 840, "people": crew["people"]}
+    body = {"calendar": view["calendar"] | {"shifts": [shift]}, "seen": view["number"]}
+    assert client.post("/api/calendar", json=body).status_code == 201
+    taken = client.get("/api/plant/file.json").json()
+    assert taken["scenario"]["absences"] == []
+    assert [one["id"] for one in taken["calendar"]["shifts"]] == ["day"]
+    bring(bare, taken)
+    assert bare.get("/api/plant/file.json").json() == taken
+    taken["scenario"]["absences"] = [{"crew": crew["id"], "from_min": 0, "to_min": 60, "people": 1}]
+    answer = bare.post("/api/plant/file", content=json.dumps(taken), headers=JSON)
+    assert answer.status_code == 422
+    assert "follows from the calendar's shifts" in answer.text
+
+
 def test_every_fault_of_a_file_is_named_and_nothing_comes_in(client: TestClient, bare: TestClient) -> None:
     taken = client.get("/api/plant/file.json").json()
     taken["scenario"]["orders"][0]["product"] = "stone"

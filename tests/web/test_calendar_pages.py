@@ -178,6 +178,9 @@ def test_a_shift_of_the_packers_is_what_the_next_plan_keeps(app: FastAPI, client
         for minute in (run["first_pack_min"], run["last_pack_min"] - 0.1):
             hour = (starts_at + timedelta(minutes=minute)).hour
             assert 12 <= hour < 22, (run["id"], minute)
+    waits = next(run["id"] for run in runs if run["binding"]["kind"] == "shift")
+    page.goto(f"/plan?line=ring-line&run={waits}")
+    expect(page.get_by_text("More of Packers come then: a shift begins, or a break is over")).to_be_visible()
 
 
 def test_orders_of_a_cancelled_lorry_are_given_to_another_on_the_page(

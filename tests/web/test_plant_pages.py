@@ -72,6 +72,21 @@ def test_a_station_is_put_in_passed_and_taken_out_again(page: Page) -> None:
     expect(page.get_by_text("version 3: Ring line changed, Lantern Plain changed")).to_be_visible()
 
 
+def test_a_station_is_dragged_to_another_place(page: Page) -> None:
+    """The last station goes in front of the one before it, and back by Undo."""
+    page.goto("/plant/lines/ring-line?as=lantern-plain")
+    walk = page.get_by_label("The line", exact=True).get_by_role("listitem")
+    expect(walk.first).to_be_visible()
+    names = [walk.nth(place).inner_text().split("\n")[0] for place in range(walk.count())]
+    first, then = names[-2:]
+    expect(walk.last).to_contain_text(then)
+    walk.last.drag_to(walk.nth(len(names) - 2))
+    expect(walk.last).to_contain_text(first)
+    expect(walk.nth(len(names) - 2)).to_contain_text(then)
+    page.get_by_role("button", name="Undo").click()
+    expect(walk.last).to_contain_text(then)
+
+
 def test_a_formula_is_weighed_as_it_is_typed_and_allergens_follow(page: Page) -> None:
     page.goto("/plant/products/lantern-plain")
     formula = page.get_by_label("Formula", exact=True)
