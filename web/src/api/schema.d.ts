@@ -3548,7 +3548,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     kind, id : str or None
-         *         The thing; None where it is the library as a whole.
+         *         The thing, as the document calls it, sound or not; None where it is the library as a whole.
          *     says : str
          *         In words, with its place before it.
          */

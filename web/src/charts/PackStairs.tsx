@@ -76,8 +76,7 @@ export function PackStairs({ view, waves, span, width }: Props) {
           const before = waves[index - 1];
           const room =
             before === undefined ? x(wave.departs_min) - LABELS : x(wave.departs_min) - x(before.departs_min);
-          const name = room > wave.name.length * LETTER ? wave.name : "";
-          return <WaveFoot key={wave.id} x={x(wave.departs_min)} name={name} short={shortOf(view, wave.id)} />;
+          return <WaveFoot key={wave.id} {...{ wave, room }} x={x(wave.departs_min)} short={shortOf(view, wave.id)} />;
         })}
       </g>
     </svg>
@@ -87,16 +86,23 @@ export function PackStairs({ view, waves, span, width }: Props) {
 const shortOf = (view: PlanView, wave: string) =>
   view.plan.waves.filter((outcome) => outcome.wave === wave).reduce((sum, outcome) => sum + outcome.short, 0);
 
-function WaveFoot({ x, name, short }: { x: number; name: string; short: number }) {
+type FootProps = { wave: { name: string }; x: number; room: number; short: number };
+
+/** A lorry where it leaves: its name and what it misses, as far as there is room for them behind the one before. */
+function WaveFoot({ wave, x, room, short }: FootProps) {
+  const fitting = (...texts: string[]) => texts.find((text) => room > text.length * LETTER) ?? "";
+  const missed = `${whole(short)} short`;
+  const mark = short > 0 ? "var(--ember)" : "currentColor";
   return (
     <g fontSize="12" fontWeight="700" textAnchor="end">
-      <line x1={x} x2={x} y1={FLOOR} y2={FLOOR + 8} stroke="currentColor" strokeWidth="2" />
+      <title>{short > 0 ? `${wave.name}: ${missed}` : wave.name}</title>
+      <line x1={x} x2={x} y1={FLOOR} y2={FLOOR + 8} stroke={mark} strokeWidth="2" />
       <text x={x - 4} y={FLOOR + 15}>
-        {name}
+        {fitting(wave.name)}
       </text>
       {short > 0 && (
         <text x={x - 4} y={TOP + 10} className="text-ember" stroke="var(--paper)" strokeWidth="4" paintOrder="stroke">
-          {whole(short)} short
+          {fitting(missed, whole(short))}
         </text>
       )}
     </g>

@@ -51,7 +51,7 @@ export function Formula({ product, schema, sheet, references, onFormula }: Props
           <tr className="border-rule border-b text-left text-muted text-xs">
             {fields.map(({ name, words }) => (
               <th key={name} className="font-semibold" title={words.help}>
-                {words.name} {words.unit}
+                {[words.name, words.unit].filter(Boolean).join(", ")}
               </th>
             ))}
             <th className="pr-2 text-right font-semibold">
