@@ -45,7 +45,7 @@ def test_a_longer_bake_moves_every_last_pack_by_as_much() -> None:
         assert run.now_start_min == pytest.approx(run.was_start_min)
         assert run.now_last_pack_min == pytest.approx(run.was_last_pack_min + 6)
     assert len(found.runs) == 2
-    assert not found.gaps and not found.lorries and not found.gone
+    assert [found.gaps, found.lorries, found.gone] == [(), (), ()]
     assert found.breaks, "the plan as it stands takes the pieces out six minutes too early"
 
 
