@@ -24,6 +24,8 @@ from rundgang.core.scenario import Delivery, Scenario, Stock
 WINDOW_MIN = 2_160
 LATER_RULES = 1_000_000
 """Seeds of the rules that came later, so that the plants before them stay as they were."""
+ASKED_H = (None, None, 6.0, None, 2.0)
+"""How fresh customers want their packs, in turn, h."""
 LORRIES = (600.0, 1_100.0, 1_700.0, 2_150.0)
 CHANGE = Changeover(separation_min=1, tool_change_min=7, allergen_clean_min=12, trait_clean_min=5)
 ZONES = (Zone(name="one", length_m=12), Zone(name="two", length_m=8))
@@ -112,7 +114,13 @@ def _one_line(seed: int) -> Scenario:
     if cut:
         products = (_with_centres(products[0]), *products[1:], centre)
     orders = [
-        Order(id=f"o{number}", product=rng.choice(products).id, wave=f"w{rng.randrange(4)}", packs=rng.randint(20, 700))
+        Order(
+            id=f"o{number}",
+            product=rng.choice(products).id,
+            wave=f"w{rng.randrange(4)}",
+            packs=rng.randint(20, 700),
+            fresh_for_h=ASKED_H[(seed + number) % len(ASKED_H)],
+        )
         for number in range(rng.randint(1, 5))
     ]
     cool = rng.choice([16.0, 20.0, 24.0])

@@ -761,8 +761,12 @@ class SecondPlant:
         """What each lorry gets, pack by pack from the oldest, against what the plan says."""
         said = {(wave.product, wave.wave): wave for wave in self.plan.waves}
         ordered: Counter[tuple[str, str]] = Counter()
+        asked: dict[tuple[str, str], float] = {}
         for order in self.scenario.orders:
             ordered[order.product, order.wave] += order.packs
+            if order.fresh_for_h is not None:
+                known = asked.get((order.product, order.wave), order.fresh_for_h)
+                asked[order.product, order.wave] = min(known, order.fresh_for_h)
         for product in (made for made in self.scenario.products if made.line == self.line.id):
             packs = deque(sorted(self.packs.get(product.id, [])))
             own = [run for run in self.plan.runs if run.product == product.id]
@@ -778,7 +782,12 @@ class SecondPlant:
                     while packs and packs[0] < wave.departs_min - 60 * product.fresh_for_h - 1e-6:
                         packs.popleft()
                         stale += 1
+                youngest = asked.get((product.id, wave.id))
+                passed = []
+                while youngest is not None and packs and packs[0] < wave.departs_min - 60 * youngest - 1e-6:
+                    passed.append(packs.popleft())
                 loaded = list(self._load(packs, due))
+                packs.extendleft(reversed(passed))
                 by = wave.departs_min - wave.loading_min
                 late = [made - by for made in loaded if made > by + MOMENT]
                 never = due - len(loaded)

@@ -203,6 +203,11 @@ def test_an_urgent_order_is_in_the_book_and_in_the_plan(client: TestClient) -> N
         lot for run in view["plans"][0]["plan"]["runs"] for lot in run["items"] if run["product"] == "lantern-plain"
     ]
     assert sum(lot["packs"] for lot in lots if lot["wave"] == "depot") >= 250
+    fresh = client.post("/api/orders/urgent", json={"order": {**order, "id": "u0", "fresh_for_h": 6}})
+    assert fresh.status_code == 201
+    waves = client.get("/api/versions/3").json()["plans"][0]["plan"]["waves"]
+    assert [one["fresh_for_h"] for one in waves if (one["product"], one["wave"]) == ("lantern-plain", "depot")] == [6]
+    assert [one["fresh_for_h"] for one in client.get("/api/orders").json()["orders"] if one["id"] == "u0"] == [6]
     elsewhere = {**order, "id": "u2", "wave": "moon"}
     assert client.post("/api/orders/urgent", json={"order": elsewhere}).status_code == 404
     assert client.post("/api/orders/urgent", json={"order": order}).status_code == 422, "the number is taken"

@@ -120,7 +120,7 @@ def plants(draw: st.DrawFn) -> Scenario:
         window=Window(starts_at=STARTS, minutes=WINDOW_MIN),
         waves=tuple(Wave(id=f"w{n}", name=f"Lorry {n}", departs_min=at) for n, at in enumerate(WAVES)),
         orders=tuple(
-            Order(id=f"o{n}", product=product, wave=f"w{wave}", packs=packs)
+            Order(id=f"o{n}", product=product, wave=f"w{wave}", packs=packs, fresh_for_h=(None, None, 4.0)[n % 3])
             for n, (product, wave, packs) in enumerate(orders)
         ),
         conditions=Conditions(room_c=22, flour_c=20, tap_c=15),

@@ -113,21 +113,31 @@ def giving(first: float, feed: float, packs: int) -> CutRun:
 
 @given(
     runs=st.lists(st.tuples(st.floats(1, 200), st.integers(1, 300)), min_size=1, max_size=4),
-    due=st.lists(st.tuples(st.floats(0, 900), st.integers(1, 250)), min_size=1, max_size=4),
+    due=st.lists(
+        st.tuples(st.floats(0, 900), st.integers(1, 250), st.sampled_from([inf, 240, 60, 5])), min_size=1, max_size=5
+    ),
+    good_for=st.sampled_from([inf, 300.0, 30.0]),
 )
 def test_lateness_of_many_runs_and_lorries_is_counted_pack_by_pack(
-    runs: list[tuple[float, int]], due: list[tuple[float, int]]
+    runs: list[tuple[float, int]], due: list[tuple[float, int, float]], good_for: float
 ) -> None:
-    """Brute force: every pack with its own minute, given to the lorries in their order."""
+    """Brute force: every pack with its own minute, given to the lorries in their order, each as fresh as it asks."""
     plant = scenario([belt("oven")], [product("bun", [on_belt("oven", 10)])])
     start, made_runs = 0.0, []
     for feed, packs in runs:
         made_runs.append(giving(start, feed, packs))
         start += feed + 20
-    departures = sorted(moment for moment, _ in due)
     lots = tuple(
-        Due(product="bun", wave=f"w{n}", loaded_by_min=departs, packs=packs, fresh_from_min=-inf, weight=1)
-        for n, (departs, (_, packs)) in enumerate(zip(departures, due, strict=True))
+        Due(
+            product="bun",
+            wave=f"w{n}",
+            loaded_by_min=departs,
+            packs=packs,
+            fresh_from_min=departs - min(asked, good_for),
+            good_from_min=departs - good_for,
+            weight=1,
+        )
+        for n, (departs, packs, asked) in enumerate(sorted(due, key=lambda one: (one[0], -min(one[2], good_for))))
     )
     minutes = [
         run.first_pack_min + feed * pack / run.packs
@@ -135,7 +145,10 @@ def test_lateness_of_many_runs_and_lorries_is_counted_pack_by_pack(
         for pack in range(1, run.packs + 1)
     ]
     for found, lot in zip(outcomes(plant, lots, made_runs), lots, strict=True):
-        own, minutes = minutes[: lot.packs], minutes[lot.packs :]
+        good = [minute for minute in minutes if minute >= lot.good_from_min - 1e-6]
+        assert found.stale == len(minutes) - len(good)
+        own = [minute for minute in good if minute >= lot.fresh_from_min - 1e-6][: lot.packs]
+        minutes = [minute for minute in good if minute not in own]
         late = [minute - lot.loaded_by_min for minute in own if minute > lot.loaded_by_min + 1e-6]
         assert found.short == len(late) + lot.packs - len(own)
         never = lot.packs - len(own)

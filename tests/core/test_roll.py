@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import pytest
 
-from random_plants import random_plant
+from random_plants import ASKED_H, random_plant
 from rundgang.core.orders import FinishedStock, Order, Wave
 from rundgang.core.planning.check.materials import _taken
 from rundgang.core.planning.check.plans import check_plant
@@ -55,7 +55,8 @@ def days(seed: int, count: int) -> Iterator[Day]:
         for _ in range(rng.randint(0, 3) if free else 0):
             number += 1
             made, wave, packs = rng.choice(products), rng.choice(free).id, rng.randint(20, 500)
-            book = (*book, Order(id=f"later-{number}", product=made, wave=wave, packs=packs))
+            fresh = ASKED_H[number % len(ASKED_H)]
+            book = (*book, Order(id=f"later-{number}", product=made, wave=wave, packs=packs, fresh_for_h=fresh))
         rolled = roll(before, plan.plans, book, until_min=until, waves=tuple(waves.values()), blocks=scenario.blocks)
         found = plan_plant(
             rolled.scenario, stop=after_evaluations(20, 20), begin_from=rolled.plans, published=rolled.plans

@@ -217,3 +217,7 @@ def test_what_differs_between_two_books() -> None:
         OrderChange(order="c", product="loaf", wave="one", was=None, now=8),
         OrderChange(order="a", product="loaf", wave="one", was=5, now=None),
     )
+    fresher = (before[0].model_copy(update={"fresh_for_h": 6.0}), before[1])
+    assert order_changes(before, fresher) == (
+        OrderChange(order="a", product="loaf", wave="one", was=5, now=5, fresh_now_h=6),
+    )

@@ -164,6 +164,22 @@ def test_a_priority_is_read_written_and_refused_where_it_cannot_be() -> None:
     assert [fault.column for fault in wrong.faults] == ["priority", "priority"]
 
 
+def test_how_fresh_a_customer_wants_them_is_read_written_and_refused_where_it_cannot_be() -> None:
+    """Hours at the lorry; empty is as old as the product may be."""
+    product, wave = DAY.products[0].id, DAY.waves[0].id
+    head = "order,dispatch,product,packs,fresh_h\n"
+    found = read_orders(f"{head}1,{wave},{product},10,6.5\n2,{wave},{product},10,\n".encode(), DAY)
+    assert not found.faults
+    assert [order.fresh_for_h for order in found.orders] == [6.5, None]
+    assert read_orders(write_orders(DAY.changed(orders=found.orders)).encode(), DAY).orders == found.orders
+    assert "fresh_h" not in write_orders(DAY)
+    wrong = read_orders(f"{head}1,{wave},{product},10,0.2\n2,{wave},{product},10,soon\n".encode(), DAY)
+    assert [str(fault) for fault in wrong.faults] == [
+        "line 2, fresh_h: found “0.2”; allowed: empty, or 0.5 to 10000 hours",
+        "line 3, fresh_h: found “soon”; allowed: empty, or 0.5 to 10000 hours",
+    ]
+
+
 def test_a_number_may_have_several_lines_and_says_who_wants_them() -> None:
     text = (
         "order,dispatch,product,packs,customer,reference\n"

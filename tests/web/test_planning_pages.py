@@ -194,9 +194,11 @@ def test_an_urgent_order_goes_into_the_book_and_the_plan(page: Page) -> None:
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Lorry").select_option("depot")
     dialog.get_by_label("Packs").fill("240")
+    dialog.get_by_label("At most so many hours old").fill("6")
     dialog.get_by_label("Order number").fill("urgent-1")
     dialog.get_by_role("button", name="Take it in").click()
     shows(page, 2)
+    expect(page.get_by_text("Lantern Plain, at most 6 h old")).to_be_visible()
     expect(page.get_by_label("The walk")).to_contain_text("15 orders")
 
 

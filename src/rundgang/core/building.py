@@ -22,7 +22,7 @@ from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.load import LoadStation, LoadStep
 from rundgang.core.kinds.rate import RateStation, RateStep
 from rundgang.core.library import Library
-from rundgang.core.model import Id, Model, Name
+from rundgang.core.model import FreshFor, Id, Model, Name
 from rundgang.core.orders import Window
 from rundgang.core.plant import Line, Plant
 from rundgang.core.products import Preparation, Product
@@ -101,7 +101,7 @@ class ProductDraft(Model):
     pieces_per_pack: int = Field(ge=1, le=10_000)
     baked_g: float = Field(ge=0.1, le=20_000)
     target_per_hour: float = Field(ge=1, le=1_000_000)
-    fresh_for_h: float | None = Field(default=None, ge=0.5, le=10_000)
+    fresh_for_h: FreshFor | None = None
     figures: dict[Id, dict[str, float]] = Field(default_factory=dict, max_length=60)
 
 

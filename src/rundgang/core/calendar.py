@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
-from rundgang.core.model import Id, Model, Name
+from rundgang.core.model import FreshFor, Id, Model, Name
 from rundgang.core.orders import MAX_PACKS, Block, ClosingKind, Order, Wave, Window
 from rundgang.core.plant import Plant
 from rundgang.core.units import SECONDS_PER_MINUTE
@@ -148,6 +148,8 @@ class StandingOrder(_Weekly):
     ----------
     number : str
         Of its orders, to which the day is added.
+    fresh_for_h : float or None
+        How old packs may be when the lorry leaves, where the customer asks for fresher ones than the product, h.
     """
 
     number: Annotated[Name, Field(max_length=30)]
@@ -155,6 +157,7 @@ class StandingOrder(_Weekly):
     product: Id
     packs: int = Field(ge=1, le=MAX_PACKS)
     customer: Name | None = None
+    fresh_for_h: FreshFor | None = None
 
 
 class Holiday(Model):
@@ -354,6 +357,7 @@ def standing_orders(
                         wave=one.id,
                         packs=standing.packs,
                         customer=standing.customer,
+                        fresh_for_h=standing.fresh_for_h,
                     )
                 )
     return tuple(found)

@@ -36,6 +36,10 @@ PositiveMinutes = Annotated[float, Field(ge=0.01, le=10_080)]
 Celsius = Annotated[float, Field(ge=-40, le=400)]
 """Any temperature a bakery meets, °C."""
 
+LEAST_FRESH_H, MOST_FRESH_H = 0.5, 10_000.0
+FreshFor = Annotated[float, Field(ge=LEAST_FRESH_H, le=MOST_FRESH_H)]
+"""How old a pack may be when its lorry leaves, h."""
+
 Share = Annotated[float, Field(ge=0.01, le=1)]
 """A yield or an efficiency: good out / in; below one in a hundred it is a slip of the hand."""
 

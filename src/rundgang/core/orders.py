@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import AwareDatetime, Field, model_validator
 
-from rundgang.core.model import Id, Model, Name, Text
+from rundgang.core.model import FreshFor, Id, Model, Name, Text
 from rundgang.core.plant import StationRef
 
 MAX_PACKS = 100_000
@@ -61,6 +61,8 @@ class Order(Model):
         Who wants it, and by what name they know it.
     priority : float
         How much a pack counts against others where not all can be made in time: 2 counts double.
+    fresh_for_h : float or None
+        How old packs may be when the lorry leaves, where the customer asks for fresher ones than the product, h.
     """
 
     id: Text = Field(min_length=1, max_length=40)
@@ -68,6 +70,7 @@ class Order(Model):
     wave: Id
     packs: int = Field(ge=1, le=MAX_PACKS)
     priority: float = Field(default=1, ge=0.1, le=10)
+    fresh_for_h: FreshFor | None = None
     customer: Name | None = None
     reference: Name | None = None
 

@@ -14,7 +14,7 @@ from rundgang.core.kinds.every import PieceStep, Step
 from rundgang.core.kinds.held import HeldStep
 from rundgang.core.kinds.parts import DwellStep, bakes
 from rundgang.core.kinds.rate import CutOut, cut_out_of
-from rundgang.core.model import Celsius, Id, Minutes, Model, Name, Names
+from rundgang.core.model import Celsius, FreshFor, Id, Minutes, Model, Name, Names
 
 
 class FormulaLine(Model):
@@ -155,7 +155,7 @@ class Product(Model):
     bake_loss: float = Field(ge=0, lt=0.6)
     dough_temperature_c: float = Field(ge=-5, le=45)
     target_per_hour: float = Field(ge=1, le=1_000_000)
-    fresh_for_h: float | None = Field(default=None, ge=0.5, le=10_000)
+    fresh_for_h: FreshFor | None = None
     traits: Names = frozenset()
     odd_batch: OddBatch = "equal"
     same_as: Id | None = None

@@ -6,10 +6,10 @@ from pydantic import Field, model_validator
 
 from rundgang.core.model import Model, Name
 
-Ours = Literal["order", "dispatch", "product", "packs", "priority", "customer", "reference"]
+Ours = Literal["order", "dispatch", "product", "packs", "priority", "fresh_h", "customer", "reference"]
 
 NEEDED: tuple[Ours, ...] = ("order", "dispatch", "product", "packs")
-OPTIONAL: tuple[Ours, ...] = ("priority", "customer", "reference")
+OPTIONAL: tuple[Ours, ...] = ("priority", "fresh_h", "customer", "reference")
 
 
 class OrderColumns(Model):

@@ -10,12 +10,13 @@ import io
 import re
 from collections.abc import Iterator
 from datetime import datetime
+from math import nan
 
 from openpyxl import Workbook
 from openpyxl.styles import Font
 
 from rundgang.core.errors import RundgangError
-from rundgang.core.model import Model
+from rundgang.core.model import LEAST_FRESH_H, MOST_FRESH_H, Model
 from rundgang.core.orders import MAX_PACKS, Order, OrderLine, Wave
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
@@ -25,6 +26,8 @@ from rundgang.formats.workbooks import NotAWorkbookError, opened
 COLUMNS: tuple[str, ...] = NEEDED
 PRIORITY = "priority"
 """A column that need not be there: how much a pack of the order counts, 1 where it is empty."""
+FRESH = "fresh_h"
+"""Another: how old packs may be when the lorry leaves, where the customer asks for fresher ones than the product, h."""
 
 WORKBOOK = b"PK\x03\x04"
 """A workbook begins so: it is an archive."""
@@ -199,6 +202,7 @@ def _written_orders(scenario: Scenario) -> tuple[tuple[str, ...], list[list[str]
             "product": order.product,
             "packs": str(order.packs),
             PRIORITY: "" if order.priority == 1 else f"{order.priority:g}",
+            FRESH: "" if order.fresh_for_h is None else f"{order.fresh_for_h:g}",
             "customer": order.customer or "",
             "reference": order.reference or "",
         }
@@ -321,11 +325,15 @@ class _Reader:
             known = ", ".join(p.id for p in self.scenario.products)
             self._fault(line, "product", cells["product"], known)
         packs = self._packs(line, cells["packs"])
-        priority = self._priority(line, cells.get(PRIORITY, ""))
+        priority = self._figure(
+            line, PRIORITY, cells.get(PRIORITY, ""), LEAST_PRIORITY, MOST_PRIORITY, "; 2 counts double"
+        )
+        fresh = self._figure(line, FRESH, cells.get(FRESH, ""), LEAST_FRESH_H, MOST_FRESH_H, " hours")
         words = {name: self._words(line, name, cells.get(name, "")) for name in ("customer", "reference")}
         if len(self.faults) > before or product is None or wave is None:
             return
-        order = Order(id=number, wave=wave, product=product, packs=packs, priority=priority, **words)
+        weight = 1.0 if priority is None else priority
+        order = Order(id=number, wave=wave, product=product, packs=packs, priority=weight, fresh_for_h=fresh, **words)
         if order.line in self.taken:
             self._fault(line, "order", number, "a line that is not in the day yet; or replace the day's orders")
         elif order.line in self.first_line:
@@ -385,14 +393,17 @@ class _Reader:
             self._fault(line, "packs", found, allowed)
         return packs
 
-    def _priority(self, line: int, found: str) -> float:
+    def _figure(self, line: int, column: str, found: str, least: float, most: float, said: str) -> float | None:
+        """A figure that need not be there."""
+        if not found:
+            return None
         try:
-            priority = float(found.replace(",", ".")) if found else 1.0
+            figure = float(found.replace(",", "."))
         except ValueError:
-            priority = 0.0
-        if not LEAST_PRIORITY <= priority <= MOST_PRIORITY:
-            self._fault(line, PRIORITY, found, f"empty, or {LEAST_PRIORITY:g} to {MOST_PRIORITY:g}; 2 counts double")
-        return priority
+            figure = nan
+        if not least <= figure <= most:
+            self._fault(line, column, found, f"empty, or {least:g} to {most:g}{said}")
+        return figure
 
     def _fault(self, line: int, column: str, found: str, allowed: str) -> None:
         shown = found if len(found) <= LONGEST_SHOWN else found[:LONGEST_SHOWN] + "…"

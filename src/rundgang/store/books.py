@@ -60,6 +60,7 @@ class Books(Rows):
                 priority=row.priority,
                 customer=row.customer,
                 reference=row.reference,
+                fresh_for_h=row.fresh_for_h,
             )
             for row in self.session.exec(lines)
         )
@@ -134,6 +135,7 @@ class Books(Rows):
                 priority=order.priority,
                 customer=order.customer,
                 reference=order.reference,
+                fresh_for_h=order.fresh_for_h,
             )
             for position, order in enumerate(orders)
         )

@@ -101,6 +101,7 @@ class OrderLine(SQLModel, table=True):
     priority: float = 1
     customer: str | None = None
     reference: str | None = None
+    fresh_for_h: float | None = None
 
 
 class OrderMapping(SQLModel, table=True):

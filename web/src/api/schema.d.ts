@@ -5179,6 +5179,8 @@ export interface components {
          *         Who wants it, and by what name they know it.
          *     priority : float
          *         How much a pack counts against others where not all can be made in time: 2 counts double.
+         *     fresh_for_h : float or None
+         *         How old packs may be when the lorry leaves, where the customer asks for fresher ones than the product, h.
          */
         Order: {
             /** Id */
@@ -5194,6 +5196,8 @@ export interface components {
              * @default 1
              */
             priority: number;
+            /** Fresh For H */
+            fresh_for_h?: number | null;
             /** Customer */
             customer?: string | null;
             /** Reference */
@@ -5207,6 +5211,8 @@ export interface components {
          *     ----------
          *     was, now : int or None
          *         Packs; None where it was not there, or is there no more.
+         *     fresh_was_h, fresh_now_h : float or None
+         *         How old they may be when the lorry leaves, as the customer asked, h; None where nothing is asked.
          */
         OrderChange: {
             /** Order */
@@ -5219,6 +5225,10 @@ export interface components {
             was: number | null;
             /** Now */
             now: number | null;
+            /** Fresh Was H */
+            fresh_was_h?: number | null;
+            /** Fresh Now H */
+            fresh_now_h?: number | null;
         };
         /**
          * OrderColumns
@@ -6897,6 +6907,8 @@ export interface components {
          *     ----------
          *     number : str
          *         Of its orders, to which the day is added.
+         *     fresh_for_h : float or None
+         *         How old packs may be when the lorry leaves, where the customer asks for fresher ones than the product, h.
          */
         StandingOrder: {
             /**
@@ -6926,6 +6938,8 @@ export interface components {
             packs: number;
             /** Customer */
             customer?: string | null;
+            /** Fresh For H */
+            fresh_for_h?: number | null;
         };
         /**
          * Starter
@@ -7570,6 +7584,8 @@ export interface components {
          *     ----------
          *     packs : int
          *         Ordered for it.
+         *     fresh_for_h : float or None
+         *         How old they may be, where one of its customers asks for fresher ones than the product, h.
          *     short, never : int
          *         Of these, not yet made when it has been loaded; and of those, never made.
          *     late_pack_hours : float
@@ -7602,6 +7618,8 @@ export interface components {
             never: number;
             /** Ready Min */
             ready_min: number | null;
+            /** Fresh For H */
+            fresh_for_h?: number | null;
         };
         /**
          * WayIn

@@ -28,6 +28,10 @@ export const brief = (minutes: number) =>
 
 export const plural = (count: number, one: string, many = `${one}s`) => `${whole(count)} ${count === 1 ? one : many}`;
 
+/** How fresh a customer wants packs at the lorry. */
+export const asksFor = (hours: number | null | undefined) =>
+  hours == null ? "as old as the product may be" : `at most ${hours.toLocaleString("en-GB")} h old`;
+
 export type Clock = ReturnType<typeof clockOf>;
 
 /** The plant's clock for a day. */

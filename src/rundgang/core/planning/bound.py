@@ -107,10 +107,10 @@ def _product_alone(shop: Shop, place: int) -> tuple[float, float, float, int]:
     outcome = _served(
         shop,
         dues,
-        np.full(len(dues), -inf),
         np.array(first),
         np.array([*np.zeros(len(lots)), *[fastest * left] * bool(left)]),
         np.array([*lots, *[left] * bool(left)], dtype=np.int64),
+        aged=False,
     )
     weight = float(dues["weight"].min(initial=1.0))
     never = np.maximum(0.0, shop.arrays.window - dues["departs"]) * dues["packs"]
@@ -119,11 +119,12 @@ def _product_alone(shop: Shop, place: int) -> tuple[float, float, float, int]:
     return short, hours, divided * left, max(0, stock - wanted)
 
 
-def _served(shop: Shop, dues: Records, fresh: Floats, first: Floats, feed: Floats, packs: Ints) -> Floats:
-    """What lorries get of a product from so many packs, as `serve` says it."""
+def _served(shop: Shop, dues: Records, first: Floats, feed: Floats, packs: Ints, aged: bool) -> Floats:
+    """What lorries get of a product from so many packs, as `serve` says it; where not `aged`, as if none grew old."""
     outcome = np.empty((len(dues), 5))
     departs, wanted = dues["departs"].copy(), dues["packs"].copy()
-    serve(departs, wanted, fresh, first, feed, packs, shop.arrays.window, outcome)
+    fresh, good = (dues[of].copy() if aged else np.full(len(dues), -inf) for of in ("fresh", "good"))
+    serve(departs, wanted, fresh, good, first, feed, packs, shop.arrays.window, outcome)
     return outcome
 
 
@@ -156,7 +157,7 @@ def stock_floor(shop: Shop, weights: Weights) -> float:
         dues, (since, lots) = shop.arrays.dues[shop.arrays.dues["product"] == place], shop.lots_of(place)
         if not len(lots):
             continue
-        outcome = _served(shop, dues, dues["fresh"].copy(), since, np.zeros(len(lots)), lots)
+        outcome = _served(shop, dues, since, np.zeros(len(lots)), lots, aged=True)
         stale += float(outcome[:, STALE].sum())
         spare += max(0, int(lots.sum()) - int(dues["packs"].sum()))
     return weights.packs_stale * stale + weights.surplus_packs * spare

@@ -21,9 +21,14 @@ class Due(NamedTuple):
     loaded_by_min : float
         When the lorry's loading ends, min.
     fresh_from_min : float
-        A pack made before is too old when the lorry leaves; -inf where the product's age does not matter.
+        A pack made before is too old for this lorry: for the product, or for what one of its customers asks; -inf
+        where the age does not matter.
+    good_from_min : float
+        A pack made before is too old for the product when the lorry leaves, and so for every later one.
     weight : float
         How much a pack counts: 1, or what the orders' priorities come to on average.
+    asked_h : float or None
+        How old its packs may be, where one of its customers asks for fresher ones than the product, h.
     """
 
     product: str
@@ -31,7 +36,9 @@ class Due(NamedTuple):
     loaded_by_min: float
     packs: int
     fresh_from_min: float
+    good_from_min: float
     weight: float
+    asked_h: float | None = None
 
 
 class OrderItem(Model):
@@ -70,23 +77,30 @@ class OrderItem(Model):
 
 
 def dues_of(scenario: Scenario, line_id: str) -> tuple[Due, ...]:
-    """What lorries are due of a line, the earliest first, then in the plant's order; what is cut out included."""
+    """What lorries are due of a line, the earliest first, then in the plant's order; what is cut out included.
+
+    What one customer of a lorry asks of a product's age counts for all its packs on that lorry.
+    """
     packs: dict[tuple[str, str], int] = {}
     counted: dict[tuple[str, str], float] = {}
+    asked: dict[tuple[str, str], float] = {}
     on_line = {product.id: product for product in scenario.products if product.line == line_id}
     for order in scenario.orders:
         if order.product in on_line:
             key = (order.wave, order.product)
             packs[key] = packs.get(key, 0) + order.packs
             counted[key] = counted.get(key, 0.0) + order.packs * order.priority
+            asked[key] = min(asked.get(key, inf), order.fresh_for_h or inf)
     return tuple(
         Due(
             product=product.id,
             wave=wave.id,
             loaded_by_min=wave.loaded_by_min,
             packs=packs[wave.id, product.id],
-            fresh_from_min=fresh_from(product, wave.departs_min),
+            fresh_from_min=wave.departs_min - MINUTES_PER_HOUR * min(good_for_h(product), asked[wave.id, product.id]),
+            good_from_min=wave.departs_min - MINUTES_PER_HOUR * good_for_h(product),
             weight=counted[wave.id, product.id] / packs[wave.id, product.id],
+            asked_h=own if (own := asked[wave.id, product.id]) < good_for_h(product) else None,
         )
         for wave in sorted(scenario.waves, key=lambda wave: wave.departs_min)
         for product in on_line.values()
@@ -94,11 +108,9 @@ def dues_of(scenario: Scenario, line_id: str) -> tuple[Due, ...]:
     )
 
 
-def fresh_from(product: Product, departs_min: float) -> float:
-    """From when on a pack must be made to be fresh enough for a lorry, min; -inf where its age does not matter."""
-    if product.fresh_for_h is None:
-        return -inf
-    return departs_min - product.fresh_for_h * MINUTES_PER_HOUR
+def good_for_h(product: Product) -> float:
+    """How old a pack may be when its lorry leaves, h; inf where its age does not matter."""
+    return inf if product.fresh_for_h is None else product.fresh_for_h
 
 
 def order_items(scenario: Scenario, line_id: str, made: Iterable[Run], most: Mapping[str, int]) -> Iterator[OrderItem]:
@@ -138,14 +150,12 @@ def order_items(scenario: Scenario, line_id: str, made: Iterable[Run], most: Map
 
 
 def _from_stock(lots: list[tuple[float, int]], due: Due, wanted: int) -> int:
-    """Packs that a lorry takes of stock, of so many wanted; what is too old for it is too old for all later ones."""
+    """Packs that a lorry takes of stock, of so many wanted; what is too old for it stays for later ones."""
     given = 0
-    while lots and given < wanted:
-        made_min, packs = lots.pop(0)
+    for place, (made_min, packs) in enumerate(lots):
         taken = min(packs, wanted - given) if made_min >= due.fresh_from_min else 0
         given += taken
-        if 0 < taken < packs:
-            lots.insert(0, (made_min, packs - taken))
+        lots[place] = made_min, packs - taken
     return given
 
 

@@ -274,6 +274,8 @@ class WaveOutcome(Model):
     ----------
     packs : int
         Ordered for it.
+    fresh_for_h : float or None
+        How old they may be, where one of its customers asks for fresher ones than the product, h.
     short, never : int
         Of these, not yet made when it has been loaded; and of those, never made.
     late_pack_hours : float
@@ -292,6 +294,7 @@ class WaveOutcome(Model):
     stale: int = 0
     never: int = 0
     ready_min: Time | None
+    fresh_for_h: float | None = None
 
 
 class LeftOut(Model):

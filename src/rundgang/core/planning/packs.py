@@ -1,7 +1,7 @@
 """Packs: pack by pack, which lorry has got what by now, what is in stock, and what is still owed.
 
-Each lorry takes the oldest packs that are fresh enough for it; what is too old for it is thrown away. Of what a lorry
-that has left did not get, it is owed what the plan makes late for it; the rest it is short of.
+Each lorry takes the oldest packs that are fresh enough for it; what is too old for anyone is thrown away. Of what a
+lorry that has left did not get, it is owed what the plan makes late for it; the rest it is short of.
 """
 
 from collections import Counter
@@ -10,7 +10,7 @@ from math import floor
 
 import numpy as np
 
-from rundgang.core.compiled import Floats
+from rundgang.core.compiled import Floats, Ints
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import FinishedStock, Order
 from rundgang.core.planning.cut_runs import cut_runs
@@ -65,20 +65,22 @@ class _Made:
         self.at: Floats = np.concatenate([np.empty(0), *(times for _, times, _ in parts)])
         self.along = np.concatenate([np.empty(0, bool), *(np.full(len(at), comes) for _, at, comes in parts)])
         self.gone = np.zeros(len(self.at), bool)
-        self.given = 0
 
-    def too_old(self, fresh_from_min: float) -> int:
-        """Throw away what is too old for the next lorry; packs of those that do not come along."""
-        old = int((self.at < fresh_from_min - ON_TIME_MIN).sum())
-        thrown = slice(self.given, max(self.given, old))
-        self.given = thrown.stop
+    def _old(self, from_min: float) -> int:
+        """How many there are, from the oldest, that were made before a minute."""
+        return int((self.at < from_min - ON_TIME_MIN).sum())
+
+    def too_old(self, good_from_min: float) -> int:
+        """Throw away what is too old for every lorry from the next on; packs of those that do not come along."""
+        thrown = np.flatnonzero(~self.gone[: self._old(good_from_min)])
         self.gone[thrown] = True
         return int((~self.along[thrown]).sum())
 
-    def take(self, packs: int) -> slice:
-        """The next packs, for a lorry."""
-        taken = slice(self.given, min(self.given + packs, len(self.at)))
-        self.given += packs
+    def take(self, packs: int, fresh_from_min: float) -> Ints:
+        """Which packs a lorry takes: the oldest that are fresh enough for it."""
+        passed = self._old(fresh_from_min)
+        taken: Ints = passed + np.flatnonzero(~self.gone[passed:])[:packs]
+        self.gone[taken] = True
         return taken
 
 
@@ -109,7 +111,7 @@ def packs_by_now(scenario: Scenario, planned: Sequence[Run], carried: Sequence[R
                 [comes for _, comes in own],
             )
             for due in (due for due in dues if due.product == product and due.loaded_by_min <= now):
-                thrown[product] += made.too_old(due.fresh_from_min)
+                thrown[product] += made.too_old(due.good_from_min)
                 served.append(_served(due, made, now))
             lots += _lots(product, made, now)
     return Packs(
@@ -124,10 +126,9 @@ def _pack_times(run: Run | CutRun) -> Floats:
 
 def _served(due: Due, made: _Made, now: float) -> Served:
     """What a lorry that has left has got; what is made after now is owed."""
-    taken = made.take(due.packs)
+    taken = made.take(due.packs, due.fresh_from_min)
     there, along = made.at[taken] <= now + ON_TIME_MIN, made.along[taken]
     sent, kept = int((there & ~along).sum()), int((~there | along).sum())
-    made.gone[taken] = True
     return Served(wave=due.wave, product=due.product, sent=sent, short=due.packs - sent - kept, kept=kept)
 
 

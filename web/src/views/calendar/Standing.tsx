@@ -22,7 +22,7 @@ export function StandingOrders({ calendar, edit }: { calendar: Calendar; edit: E
     edit({ standing: standing.map((order, at) => (at === place ? { ...order, ...parts } : order)) });
   const complete = number.trim() !== "" && Number(packs) >= 1 && lorry !== "" && product !== "";
   const add = () => {
-    const weekly = { weekdays: EVERY_DAY, valid_from: null, valid_until: null, customer: null };
+    const weekly = { weekdays: EVERY_DAY, valid_from: null, valid_until: null, customer: null, fresh_for_h: null };
     edit({
       standing: [...standing, { ...weekly, number: number.trim(), lorry, product, packs: Math.round(Number(packs)) }],
     });
@@ -43,7 +43,7 @@ export function StandingOrders({ calendar, edit }: { calendar: Calendar; edit: E
             className="flex flex-wrap items-center gap-x-3 gap-y-1 border-rule border-b py-1.5 text-sm"
           >
             <span className="font-semibold">{order.number}</span>
-            <span className="flex-1">
+            <span className="min-w-56 flex-1">
               {names.get(order.product) ?? order.product}, {lorries.find((one) => one.id === order.lorry)?.name}
             </span>
             <label className="text-ink-2 text-xs">
@@ -56,6 +56,22 @@ export function StandingOrders({ calendar, edit }: { calendar: Calendar; edit: E
                 onChange={(event) => set(place, { packs: Math.max(1, Math.round(Number(event.target.value))) })}
               />{" "}
               packs
+            </label>
+            <label className="text-ink-2 text-xs">
+              <input
+                type="number"
+                min={0.5}
+                max={10000}
+                step={0.5}
+                placeholder="any"
+                aria-label={`Hours old at most of ${order.number}`}
+                className={`${FIELD} w-20 text-right`}
+                value={order.fresh_for_h ?? ""}
+                onChange={(event) =>
+                  set(place, { fresh_for_h: Number(event.target.value) >= 0.5 ? Number(event.target.value) : null })
+                }
+              />{" "}
+              h old at most
             </label>
             <Weekdays
               name={`${order.number} on`}

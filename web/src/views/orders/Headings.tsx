@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useKeepColumns } from "../../api/queries";
 import { Button, Notice, Refused } from "../../ui/parts";
 
-type Ours = "order" | "dispatch" | "product" | "packs" | "priority" | "customer" | "reference";
+type Ours = "order" | "dispatch" | "product" | "packs" | "priority" | "fresh_h" | "customer" | "reference";
 
 const OURS: { key: Ours; label: string; needed: boolean }[] = [
   { key: "order", label: "order number", needed: true },
@@ -11,6 +11,7 @@ const OURS: { key: Ours; label: string; needed: boolean }[] = [
   { key: "product", label: "product", needed: true },
   { key: "packs", label: "packs", needed: true },
   { key: "priority", label: "priority", needed: false },
+  { key: "fresh_h", label: "hours that packs may be old at the lorry", needed: false },
   { key: "customer", label: "customer", needed: false },
   { key: "reference", label: "the customer's reference", needed: false },
 ];

@@ -1,6 +1,6 @@
 /** What differs if a file takes the place of the day's orders: before anything is taken. */
 import type { Schemas } from "../../api/client";
-import { plural, whole } from "../../app/format";
+import { asksFor, plural, whole } from "../../app/format";
 import { useWindowView } from "../planningWindow";
 
 type Change = Schemas["OrderChange"];
@@ -16,7 +16,7 @@ export function OrderChanges({ changes }: { changes: Change[] }) {
   return (
     <section aria-label="What differs">
       <p className="font-semibold text-sm">
-        {plural(added, "line")} new, {plural(gone, "line")} gone, {plural(other, "line")} with other packs.
+        {plural(added, "line")} new, {plural(gone, "line")} gone, {plural(other, "line")} changed.
       </p>
       <ul className="mt-1 max-h-56 overflow-auto border-rule border-y text-sm">
         {changes.slice(0, SHOWN).map((change) => (
@@ -30,6 +30,7 @@ export function OrderChanges({ changes }: { changes: Change[] }) {
             </span>
             <span className={change.now === null ? "text-ember" : ""}>
               {change.was === null ? "new" : whole(change.was)} → {change.now === null ? "gone" : whole(change.now)}
+              {change.now !== null && change.fresh_was_h !== change.fresh_now_h && `, ${asksFor(change.fresh_now_h)}`}
             </span>
           </li>
         ))}

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { fileAddress } from "../../api/client";
 import { useBooks, useHeldFiles, useOrders, useRestoreBook } from "../../api/queries";
-import { plural, whole } from "../../app/format";
+import { asksFor, plural, whole } from "../../app/format";
 import { momentFormat } from "../../app/moments";
 import { Swatch } from "../../charts/dough";
 import { Button, buttonLook, Empty, Figure, Header, Heading, Loading, Notice, Panel, Refused } from "../../ui/parts";
@@ -102,7 +102,14 @@ export function OrdersView() {
   );
 }
 
-type Line = { id: string; product: string; wave: string; packs: number; customer?: string | null };
+type Line = {
+  id: string;
+  product: string;
+  wave: string;
+  packs: number;
+  customer?: string | null;
+  fresh_for_h?: number | null;
+};
 
 /** Products down, grouped by their line, lorries across; what nobody ordered is left out. */
 function Matrix({ lines }: { lines: Line[] }) {
@@ -206,7 +213,10 @@ function Lines({ lines }: { lines: Line[] }) {
               <td className="py-1.5">
                 {clock.time(departs.get(line.wave) ?? 0)} {waveNames.get(line.wave)}
               </td>
-              <td className="py-1.5">{names.get(line.product)}</td>
+              <td className="py-1.5">
+                {names.get(line.product)}
+                {line.fresh_for_h != null && <span className="text-ink-2">, {asksFor(line.fresh_for_h)}</span>}
+              </td>
               <td className="py-1.5 text-right">{whole(line.packs)}</td>
             </tr>
           ))}

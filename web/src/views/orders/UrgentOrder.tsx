@@ -25,6 +25,7 @@ function Form({ onDone }: { onDone: () => void }) {
   const [wave, setWave] = useState(day.waves[0]?.id ?? "");
   const [packs, setPacks] = useState("200");
   const [number, setNumber] = useState("");
+  const [fresh, setFresh] = useState("");
   const line = day.products.find((found) => found.id === product)?.line;
   return (
     <form
@@ -32,7 +33,7 @@ function Form({ onDone }: { onDone: () => void }) {
       onSubmit={(event) => {
         event.preventDefault();
         take.mutate(
-          { id: number.trim(), product, wave, packs: Number(packs) },
+          { id: number.trim(), product, wave, packs: Number(packs), fresh_for_h: fresh ? Number(fresh) : null },
           {
             onSuccess: (made) => {
               onDone();
@@ -74,6 +75,19 @@ function Form({ onDone }: { onDone: () => void }) {
             className="w-28 rounded border border-trail/60 bg-ground px-2 py-1.5 text-right"
             value={packs}
             onChange={(event) => setPacks(event.target.value)}
+          />
+        </label>
+        <label>
+          <span className="block text-ink-2 text-xs">At most so many hours old</span>
+          <input
+            type="number"
+            min={0.5}
+            max={10000}
+            step={0.5}
+            placeholder="as the product"
+            className="w-40 rounded border border-trail/60 bg-ground px-2 py-1.5 text-right"
+            value={fresh}
+            onChange={(event) => setFresh(event.target.value)}
           />
         </label>
         <label>

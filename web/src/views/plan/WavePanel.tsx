@@ -3,7 +3,7 @@
 import { useState } from "react";
 import type { PlanView } from "../../api/client";
 import { useLateness, useWaysIn } from "../../api/queries";
-import { duration, plural, whole } from "../../app/format";
+import { asksFor, duration, plural, whole } from "../../app/format";
 import { Swatch } from "../../charts/dough";
 import { Heading, Refused } from "../../ui/parts";
 import { Said } from "../../ui/Said";
@@ -32,13 +32,14 @@ export function WavePanel({ version, view, onSelect }: Props) {
               <div key={outcome.product} className="flex justify-between gap-2 text-xs leading-5">
                 <span className="text-ink-2">
                   {whole(outcome.packs)} {names.get(outcome.product)}
+                  {outcome.fresh_for_h != null && `, ${asksFor(outcome.fresh_for_h)}`}
                 </span>
                 {outcome.short > 0 || outcome.ready_min == null ? (
-                  <span className="font-semibold text-ember">{whole(outcome.short)} short</span>
+                  <span className="shrink-0 font-semibold text-ember">{whole(outcome.short)} short</span>
                 ) : outcome.stale > 0 ? (
-                  <span className="font-semibold text-ember">{whole(outcome.stale)} thrown away</span>
+                  <span className="shrink-0 font-semibold text-ember">{whole(outcome.stale)} thrown away</span>
                 ) : (
-                  <span className="text-ink-2">{duration(wave.departs_min - outcome.ready_min)} early</span>
+                  <span className="shrink-0 text-ink-2">{duration(wave.departs_min - outcome.ready_min)} early</span>
                 )}
               </div>
             ))}

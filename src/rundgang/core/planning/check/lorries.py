@@ -1,10 +1,12 @@
 """The check of the lorries: pack by pack, which lorry it is for and whether it makes it; and of the score."""
 
 from collections.abc import Iterator
+from math import inf
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rundgang.core.orders import Order
 from rundgang.core.planning.check.dough import GRAM_KG
 from rundgang.core.planning.check.kinds import made_of_one
 from rundgang.core.planning.check.line import walk
@@ -43,9 +45,12 @@ def lorry_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterat
             due = ordered[product.id].get(wave.id, 0)
             if not due:
                 continue
-            stale = _stale(product, packs, wave.departs_min)
-            packs = packs[stale:]
-            loaded, packs = packs[:due], packs[due:]
+            ages = wave.departs_min - packs
+            stale = int((ages > _oldest_min(product) + SLACK_MIN).sum())
+            own = (order for order in scenario.orders if (order.product, order.wave) == (product.id, wave.id))
+            oldest = min(_oldest_min(product), *(_oldest_min(order) for order in own))
+            takes = np.flatnonzero(ages <= oldest + SLACK_MIN)[:due]
+            loaded, packs = packs[takes], np.delete(packs, [*range(stale), *takes])
             late = loaded[loaded > wave.loaded_by_min + SLACK_MIN]
             never = due - len(loaded)
             end = max(0.0, scenario.window.minutes - wave.loaded_by_min)
@@ -77,11 +82,9 @@ def _pack_times(run: Run | CutRun) -> Times:
     return run.first_pack_min + (run.last_pack_min - run.first_pack_min) * np.arange(1, run.packs + 1) / run.packs
 
 
-def _stale(product: Product, made: Times, departs_min: float) -> int:
-    """How many of the packs there are would be older than the product may be when a lorry leaves."""
-    if product.fresh_for_h is None:
-        return 0
-    return int((departs_min - made > product.fresh_for_h * 60 + SLACK_MIN).sum())
+def _oldest_min(of: Product | Order) -> float:
+    """How old a pack may be when its lorry leaves, as its product or a customer says, min."""
+    return inf if of.fresh_for_h is None else of.fresh_for_h * 60
 
 
 def _left_over_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]:

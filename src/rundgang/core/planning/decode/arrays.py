@@ -97,7 +97,7 @@ DRAW = _record("stock stream leg", "offset per_unit per_batch")
 that leg is fed; or for each batch of a filling, behind the moment when that is begun to be used. For a piece scaled or
 a kg of the filling; and a batch, what rounding to grams may add. `stream` is -1 for doughs."""
 
-DUE = _record("product packs", "departs fresh weight")
+DUE = _record("product packs", "departs fresh good weight")
 """What a lorry is due, by departure: until when packs can be loaded, from when they must be made; what one counts."""
 
 LOT = _record("product packs", "made")

@@ -8,6 +8,9 @@ from rundgang.core.planning.decode.arrays import WHOLE, Runs, ShopArrays
 ON_TIME_MIN = 1e-6
 """A pack made this little after the lorry's loading ends is on time, min."""
 
+WITHOUT_END = 2**62
+"""More packs than any plan has."""
+
 SHORT, LATE_MIN, STALE, READY, NEVER = range(5)
 """Columns of what a lorry gets: packs short, packs x minutes late, too old; when its last is made; never made."""
 
@@ -19,53 +22,99 @@ def _made_by(minute: float, first: float, feed: float, packs: int, low: int, hig
     return min(max(made, low), high)
 
 
+@inner
+def _made_before(minute: float, first: Floats, feed: Floats, packs: Ints) -> int:
+    """Packs made too early for a lorry that wants none made before a minute."""
+    made = 0
+    if minute > -np.inf:
+        for run in range(len(first)):
+            made += _made_by(minute - ON_TIME_MIN, first[run], feed[run], packs[run], 0, packs[run])
+    return made
+
+
+@inner
+def _load(
+    lorry: int, departs: float, low: int, high: int, first: Floats, feed: Floats, packs: Ints, outcome: Floats
+) -> int:  # fmt: skip
+    """Load packs low + 1 to high onto a lorry, as far as they are made, and write what it gets; how many they are."""
+    before, loaded = 0, 0
+    for run in range(len(first)):
+        begin, end = max(low - before, 0), min(high - before, packs[run])
+        if begin < end:
+            on_time = _made_by(departs + ON_TIME_MIN, first[run], feed[run], packs[run], begin, end)
+            late = end - on_time
+            outcome[lorry, SHORT] += late
+            if late:
+                numbers = late * (on_time + 1 + end) / 2
+                outcome[lorry, LATE_MIN] += late * (first[run] - departs) + feed[run] / packs[run] * numbers
+            outcome[lorry, READY] = first[run] + feed[run] * end / packs[run]
+            loaded += end - begin
+        before += packs[run]
+    return loaded
+
+
 @compiled
 def serve(
-    departs: Floats, wanted: Ints, fresh: Floats, first: Floats, feed: Floats, packs: Ints, window: float,
-    outcome: Floats,
+    departs: Floats, wanted: Ints, fresh: Floats, good: Floats, first: Floats, feed: Floats, packs: Ints,
+    window: float, outcome: Floats,
 ) -> None:  # fmt: skip
     """What every lorry gets of one product, pack by pack from the oldest: into `outcome`, shape (lorries, 5).
 
-    Pack i of P leaves a run at first + feed i / P. A pack belongs to the first lorry whose demand it fills; one
-    that is too old for a lorry is thrown away, for it is too old for all later ones as well. A pack that is never
-    made is late to the window's end.
+    Pack i of P leaves a run at first + feed i / P. A pack belongs to the first lorry whose demand it fills, and for
+    which it is fresh enough. One that is too old for a lorry only because a customer asks for fresher ones is passed
+    over and stays for later lorries; one that the product's own age rules out is thrown away, for it is too old for all
+    of them. A pack that is never made is late to the window's end.
 
     Parameters
     ----------
-    departs, wanted, fresh : array, shape (lorries,)
-        By departure: until when it can be loaded, its packs, and from when they must be made, min.
+    departs, wanted, fresh, good : array, shape (lorries,)
+        By departure: until when it can be loaded, its packs, and from when they must be made to be fresh for it, and to
+        be good for anyone, min.
     first, feed, packs : array, shape (runs,)
         By first pack.
     """
-    given = 0
+    left = np.empty((1 + int((fresh > good).sum()), 2), np.int64)
+    left[0, 0], left[0, 1], parts = 0, WITHOUT_END, 1
     for lorry in range(len(departs)):
-        old = 0
-        if fresh[lorry] > -np.inf:
-            for run in range(len(first)):
-                old += _made_by(fresh[lorry] - ON_TIME_MIN, first[run], feed[run], packs[run], 0, packs[run])
-        stale = max(0, old - given)
-        low = given + stale
-        before, reached, short, late_min, ready = 0, 0, 0, 0.0, np.nan
-        for run in range(len(first)):
-            begin = max(low - before, 0)
-            end = min(low + wanted[lorry] - before, packs[run])
-            if begin < end:
-                on_time = _made_by(departs[lorry] + ON_TIME_MIN, first[run], feed[run], packs[run], begin, end)
-                late = end - on_time
-                short += late
-                if late:
-                    numbers = late * (on_time + 1 + end) / 2
-                    late_min += late * (first[run] - departs[lorry]) + feed[run] / packs[run] * numbers
-                ready = first[run] + feed[run] * end / packs[run]
-                reached += end - begin
-            before += packs[run]
+        too_old = _made_before(good[lorry], first, feed, packs)
+        passed = _made_before(fresh[lorry], first, feed, packs) if fresh[lorry] > good[lorry] else too_old
+        for column in range(outcome.shape[1]):
+            outcome[lorry, column] = np.nan if column == READY else 0.0
+        for part in range(parts):
+            low = min(max(too_old, left[part, 0]), left[part, 1])
+            outcome[lorry, STALE] += low - left[part, 0]
+            left[part, 0] = low
+        missing, reached, part = wanted[lorry], 0, 0
+        while missing > 0:
+            low = max(passed, left[part, 0])
+            high = min(low + missing, left[part, 1])
+            if low < high:
+                reached += _load(lorry, departs[lorry], low, high, first, feed, packs, outcome)
+                missing -= high - low
+                parts += _taken(left, parts, part, low, high)
+            part += 1
         never = wanted[lorry] - reached
-        outcome[lorry, SHORT] = short + never
-        outcome[lorry, LATE_MIN] = late_min + never * max(0.0, window - departs[lorry])
-        outcome[lorry, STALE] = stale
-        outcome[lorry, READY] = ready if never == 0 else np.nan
+        outcome[lorry, SHORT] += never
+        outcome[lorry, LATE_MIN] += never * max(0.0, window - departs[lorry])
         outcome[lorry, NEVER] = never
-        given = low + wanted[lorry]
+        if never:
+            outcome[lorry, READY] = np.nan
+
+
+@inner
+def _taken(left: Ints, parts: int, part: int, low: int, high: int) -> int:
+    """Take packs low + 1 to high out of a part of what is left; 1 where some are left before and some behind them."""
+    begin, end = left[part, 0], left[part, 1]
+    if begin == low:
+        left[part, 0] = high
+        return 0
+    left[part, 1] = low
+    if high == end:
+        return 0
+    for later in range(parts, part + 1, -1):
+        left[later, 0], left[later, 1] = left[later - 1, 0], left[later - 1, 1]
+    left[part + 1, 0], left[part + 1, 1] = high, end
+    return 1
 
 
 @inner
@@ -93,7 +142,8 @@ def serve_all(shop: ShopArrays, runs: Runs, count: int) -> tuple[float, float, f
     many = len(shop.dues)
     room = count + len(shop.lots)
     first, feed, packs = np.empty(room), np.empty(room), np.empty(room, np.int64)
-    departs, wanted, fresh, weight = np.empty(many), np.empty(many, np.int64), np.empty(many), np.empty(many)
+    departs, wanted, weight = np.empty(many), np.empty(many, np.int64), np.empty(many)
+    fresh, good = np.empty(many), np.empty(many)
     outcome = np.empty((many, 5))
     for delivered in range(shop.delivered):
         giving = given_by(shop, runs, count, delivered, first, feed, packs)
@@ -101,11 +151,12 @@ def serve_all(shop: ShopArrays, runs: Runs, count: int) -> tuple[float, float, f
         for place in range(many):
             if shop.dues[place].product == delivered:
                 departs[due], wanted[due] = shop.dues[place].departs, shop.dues[place].packs
-                fresh[due], weight[due] = shop.dues[place].fresh, shop.dues[place].weight
+                fresh[due], good[due] = shop.dues[place].fresh, shop.dues[place].good
+                weight[due] = shop.dues[place].weight
                 due += 1
         serve(
-            departs[:due], wanted[:due], fresh[:due], first[:giving], feed[:giving], packs[:giving], shop.window,
-            outcome,
+            departs[:due], wanted[:due], fresh[:due], good[:due], first[:giving], feed[:giving], packs[:giving],
+            shop.window, outcome,
         )  # fmt: skip
         for place in range(due):
             short += weight[place] * outcome[place, SHORT]

@@ -42,7 +42,7 @@ from rundgang.core.planning.decode.units import dough_pace
 from rundgang.core.planning.decode.wearing import Materials, Tools
 from rundgang.core.planning.headway import gap, leg_headways, set_free
 from rundgang.core.planning.legs import Passage, Way, cut_tail_min, passages, way_of
-from rundgang.core.planning.lorries import OrderItem, dues_of, fresh_from
+from rundgang.core.planning.lorries import OrderItem, dues_of
 from rundgang.core.planning.model import Run
 from rundgang.core.planning.needs import Stream, stream_table, streams_of
 from rundgang.core.products import OddBatch
@@ -149,14 +149,13 @@ class Shop:
     def items(self, listed: Sequence[OrderItem]) -> Records:
         """The table of what is put in order, each by its coolest class."""
         waves = {wave.id: wave for wave in self.scenario.waves}
-        products = [self.products[self.index[item.product]] for item in listed]
-        departs = [waves[item.wave].departs_min for item in listed]
+        fresh = {(due.product, due.wave): due.fresh_from_min for due in self.dues}
         return table(
             ITEM,
             product=[self.index[item.product] for item in listed],
             packs=[item.packs for item in listed],
-            fresh=[fresh_from(product, at) for product, at in zip(products, departs, strict=True)],
-            leaves=departs,
+            fresh=[fresh.get(item.due, -inf) for item in listed],
+            leaves=[waves[item.wave].departs_min for item in listed],
             pin=[nan if item.pinned_min is None else item.pinned_min for item in listed],
             hold=[-inf if item.not_before_min is None else item.not_before_min for item in listed],
             share=[item.pace_share for item in listed],
@@ -427,6 +426,7 @@ class Shop:
             packs=[due.packs for due in dues],
             departs=[due.loaded_by_min for due in dues],
             fresh=[due.fresh_from_min for due in dues],
+            good=[due.good_from_min for due in dues],
             weight=[due.weight for due in dues],
         )
 

@@ -34,8 +34,8 @@ class RelaxedItems:
         From its start to its first pack, min; `longest` is infinite where nothing says how long that can be.
     release : array
         The earliest start, min.
-    fresh : array
-        When its first pack may be made, min.
+    fresh, good : array
+        When its first pack may be made, for its lorry and for any that leaves as late, min.
     """
 
     def __init__(self, shop: Shop, listed: Sequence[OrderItem]) -> None:
@@ -53,6 +53,7 @@ class RelaxedItems:
         self.shortest, self.longest = (np.array(way) for way in zip(*ways, strict=True))
         self.release = np.maximum(arrays.now + products["lead"], arrays.set_free[self.places, 0])
         self.fresh = np.array([due.fresh_from_min for due in self.due])
+        self.good = np.array([due.good_from_min for due in self.due])
         self.window = arrays.window
 
 

@@ -37,7 +37,7 @@ def stale_floor(
         for ahead, behind in _apart_in_age(items, own) if plain else ():
             wanted = int(items.wanted[ahead].sum())
             over = floor(ceil(wanted * ratio - WHOLE) / ratio + WHOLE) - wanted - (len(ahead) - 1)
-            waits = items.fresh[behind].min() - max(items.due[item].loaded_by_min for item in ahead)
+            waits = items.good[behind].min() - max(items.due[item].loaded_by_min for item in ahead)
             late = waits * slowest / MINUTES_PER_HOUR / ratio
             weight = weights.packs_short * min(items.due[item].weight for item in ahead)
             left_out = weight * min(float(items.wanted[ahead].min()), late)
@@ -50,7 +50,7 @@ def _apart_in_age(items: RelaxedItems, own: Sequence[int]) -> list[tuple[list[in
     found, begin = list[tuple[list[int], list[int]]](), 0
     for place in range(1, len(own)):
         leaves = max(items.due[item].loaded_by_min for item in own[begin:place])
-        if min(items.fresh[item] for item in own[place:]) > leaves:
+        if min(items.good[item] for item in own[place:]) > leaves:
             found.append((list(own[begin:place]), list(own[place:])))
             begin = place
     return found

@@ -154,7 +154,7 @@ def _given_and_short(
     many = len(shop.dues)
     room = closed + len(shop.lots)
     first, feed, packs = np.empty(room), np.empty(room), np.empty(room, np.int64)
-    departs, wanted, fresh = np.empty(many), np.empty(many, np.int64), np.empty(many)
+    departs, wanted, fresh, good = np.empty(many), np.empty(many, np.int64), np.empty(many), np.empty(many)
     outcome, missing, at = np.empty((many, 5)), np.zeros(many), np.empty(many, np.int64)
     alone, given = np.zeros(shop.lines), 0.0
     for p in range(len(ahead.surplus)):
@@ -162,14 +162,14 @@ def _given_and_short(
         for place in range(many):
             if shop.dues[place].product == p:
                 departs[dues], wanted[dues] = shop.dues[place].departs, shop.dues[place].packs
-                fresh[dues], at[dues] = shop.dues[place].fresh, place
+                fresh[dues], good[dues], at[dues] = shop.dues[place].fresh, shop.dues[place].good, place
                 dues += 1
         if not dues:
             continue
         giving = given_by(shop, runs, closed, p, first, feed, packs)
         serve(
-            departs[:dues], wanted[:dues], fresh[:dues], first[:giving], feed[:giving], packs[:giving], shop.window,
-            outcome,
+            departs[:dues], wanted[:dues], fresh[:dues], good[:dues], first[:giving], feed[:giving], packs[:giving],
+            shop.window, outcome,
         )  # fmt: skip
         line, lost = shop.products[p].line, 0.0
         begins = max(ahead.release[p], fed[line] + (ahead.idle[last[line], p] if last[line] >= 0 else 0.0))
