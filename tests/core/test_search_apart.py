@@ -64,21 +64,29 @@ def test_lines_that_share_nothing_lose_nothing_when_laid_together(group: Group) 
     assert together.cost == pytest.approx(sum(own.cost for own in apart))
 
 
-def test_each_epoch_cools_as_far_and_is_twice_as_long() -> None:
-    found = list(islice(rounds(hot_epochs=0, every_other=True), 40))
-    assert [now.number for now in found] == list(range(40))
+@pytest.mark.parametrize("by_itself", [True, False])
+def test_each_epoch_cools_as_far_and_is_longer(by_itself: bool) -> None:
+    """Twice as long as the one before; behind the first long one, of a line by itself, a quarter longer."""
+    found = list(islice(rounds(hot_epochs=0, by_itself=by_itself), 60))
+    assert [now.number for now in found] == list(range(60))
     assert all(now.tries <= LONGEST_ROUND for now in found)
     epochs = [list(epoch) for _, epoch in groupby(found, key=lambda now: now.epoch)][:-1]
     for number, epoch in enumerate(epochs):
-        warm = HOT if number % 2 else WARM
+        warm = HOT if by_itself and number % 2 else WARM
         assert epoch[0].begins
         assert epoch[-1].ends
         assert sum(now.begins or now.ends for now in epoch[1:-1]) == 0
         assert epoch[0].warm == warm
         assert epoch[-1].cold == pytest.approx(warm * COOLED)
         assert all(now.cold == pytest.approx(then.warm) for now, then in pairwise(epoch))
-    lengths = [sum(now.tries for now in epoch) for epoch in epochs[1:]]
-    assert all(longer == 2 * shorter for shorter, longer in pairwise(lengths))
+    lengths = [epoch[0].of_epoch for epoch in epochs[1:]]
+    assert lengths == (
+        [500, 1_000, 2_000, 4_000, 5_000, 6_250, 7_812, 9_765, 12_207]
+        if by_itself
+        else [500, 1_000, 2_000, 4_000, 8_000, 16_000]
+    )
+    for epoch, length in zip(epochs[1:], lengths, strict=True):
+        assert sum(now.tries for now in epoch) == pytest.approx(length, abs=len(epoch))
 
 
 def test_a_line_around_the_others_begins_as_it_is_in_the_groups_plan(group: Group) -> None:

@@ -87,7 +87,7 @@ def run(course: Course, seed: int, effort: float) -> int:
             ended = _proved(threads, [own for own in lone if is_timed(own.shop)], effort, course)
         for group, lines in apart.items():
             group.bound = min(group.cost, max(group.bound, sum(own.bound for own in lines)))
-        epochs = groupby(rounds(0, every_other=len(lone) == len(apart)), key=lambda now: now.epoch)
+        epochs = groupby(rounds(0, by_itself=len(lone) == len(apart)), key=lambda now: now.epoch)
         together = partial(_together, threads, apart, seed + EPOCH_SEED, course, dict[Group, float]())
         ended = ended or together(takewhile(lambda epoch: epoch[0] < FIRST_AROUND, epochs))
         ended = ended or _branched(threads, lone, effort, course)
@@ -104,7 +104,7 @@ def _apart(
     Where many lines take long for that, they are laid together after earlier epochs too.
     """
     lone, laid = [own for lines in apart.values() for own in lines], course.evaluated
-    for epoch, its_rounds in groupby(rounds(HOT_EPOCHS, every_other=True), key=lambda now: now.epoch):
+    for epoch, its_rounds in groupby(rounds(HOT_EPOCHS, by_itself=True), key=lambda now: now.epoch):
         if epoch == APART_EPOCHS:
             return False
         ended = _search(threads, lone, seed, its_rounds, course)

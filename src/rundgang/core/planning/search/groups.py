@@ -30,9 +30,8 @@ of a line where time is given to the bound."""
 BRANCHED_A_TRY = 2
 """Beginnings that are branched over for every order that an island tries."""
 
-SHORT_EPOCHS = 2**APART_EPOCHS
-"""After the first epoch that follows those apart one stretch of a line is put in its best order; after each later twice
-as many."""
+TRIES_A_STRETCH = 2_000
+"""After an epoch that follows those apart one stretch of a line is put in its best order for so many orders of it."""
 
 NO_END = 2**62
 
@@ -180,7 +179,7 @@ class Group:
             warmth * now.warm, warmth * now.cold,
         )  # fmt: skip
         if now.ends and len(self.lines) == 1:
-            order, cost, more = self._polished(order, alone, cost, now.epoch, own_seed)
+            order, cost, more = self._polished(order, alone, cost, now, own_seed)
             tried += more
         island.found(order, alone, cost)
         return now.tries + tried
@@ -201,12 +200,13 @@ class Group:
         island.found(order, island.alone, cost(order))
         return tried
 
-    def _polished(self, order: Ints, alone: Ints, cost: float, epoch: int, seed: int) -> tuple[Ints, float, int]:
+    def _polished(self, order: Ints, alone: Ints, cost: float, now: Round, seed: int) -> tuple[Ints, float, int]:
         """An order with stretches put in their best order, more of them after long epochs; its cost; how many tried."""
         arrays, room, tried, apart = self._arrays, self._room(), 0, STRETCH // 2
         lines = self.shop.arrays.products["line"][self.items["product"]]
         places = np.random.default_rng(seed).permutation(np.arange(seed % apart, len(self.listed), apart))
-        for place in places[: 2**epoch // SHORT_EPOCHS].tolist():
+        many = now.of_epoch // TRIES_A_STRETCH if now.epoch >= APART_EPOCHS else 0
+        for place in places[:many].tolist():
             at = stretch_at(lines, order, place)
             order, cost, more = best_stretch(*arrays, *room, order, alone, self.weights, at, cost)
             tried += more
