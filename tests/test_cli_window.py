@@ -51,6 +51,20 @@ def test_a_running_plant_goes_on_and_says_so(running: None) -> None:
     assert "already" in said("window", "next", code=2)
 
 
+def test_a_run_on_the_line_is_entered(running: None) -> None:
+    """Behind the window's end nothing is; in the next one a dough stands in its trough, to be divided at 13:05."""
+    refused = said("window", "running", "ring-line", "lantern-plain", "900", "2026-03-11 12:30", code=2)
+    assert "cannot have been made then" in refused
+    assert "no product of that line" in said(
+        "window", "running", "ring-line", "lantern-mauve", "9", "2026-03-11 12:30", code=2
+    )
+    said("window", "next")
+    one = "window", "running", "ring-line", "lantern-plain", "900", "2026-03-11 13:05", "--emptied", "2026-03-11 12:50"
+    assert "Dough 2 had to be begun" in said(*one, code=2)
+    done = said(*one, "--emptied", "2026-03-11 12:56")
+    assert "version 2: Lantern Plain entered: 900 packs" in done
+
+
 def test_the_calendar_goes_in_and_out(running: None, tmp_path: Path) -> None:
     (tmp_path / "in.json").write_text(json.dumps(TIMETABLE))
     assert "1 lorries in the timetable" in said("calendar", "set", str(tmp_path / "in.json"))

@@ -22,6 +22,7 @@ from rundgang.formats.library_files import read_library, read_workbook, write_wo
 from rundgang.formats.orders_csv import write_orders
 from rundgang.formats.stock_csv import read_stock, write_stock
 from rundgang.jobs.calendars import keep_calendar
+from rundgang.jobs.entering import OnLineRequest, enter_run
 from rundgang.jobs.founding import SOON, found
 from rundgang.jobs.libraries import read_only, take_library
 from rundgang.jobs.order_files import Mode, read_file, take_file
@@ -105,6 +106,32 @@ def window_next() -> None:
     """Go on to the next window from this moment on."""
     with errors_to_stderr(), running() as store:
         typer.echo(_said(go_on(store, Settings().clock(), AUTHOR), Repository(store.session)))
+
+
+@window_app.command("running")
+def window_running(
+    line: Annotated[str, typer.Argument(help="The line's key.")],
+    product: Annotated[str, typer.Argument(help="The product's key.")],
+    packs: Annotated[int, typer.Argument(help="That the run gives in all.")],
+    first_piece: Annotated[datetime, typer.Argument(help="When it was, or will be, divided, on the plant's clock.")],
+    emptied: Annotated[
+        list[datetime] | None, typer.Option("--emptied", help="When a dough of it left the bowl; the first one first.")
+    ] = None,
+) -> None:
+    """Enter a run that is on a line and in no plan; the plan is fitted around it."""
+    with errors_to_stderr(), running() as store:
+        store.windows.locked_window()
+        scenario, now = (
+            store.windows.scenario(),
+            Settings().clock().minute_of(store.windows.scenario().window.starts_at),
+        )
+        published = store.plans.published()
+        version = store.plans.version(published.version if published else None)
+        request = OnLineRequest(
+            line=line, product=product, packs=packs, first_piece=first_piece, emptied=tuple(emptied or ())
+        )
+        stored, moved = enter_run(store, opened(scenario, version.plan.plans, max(0.0, now)), version, request, AUTHOR)
+        typer.echo(f"version {stored.note.number}: {stored.note.note}; {len(moved)} runs moved")
 
 
 @calendar_app.command("show")

@@ -39,6 +39,42 @@ def go_on(client: TestClient) -> dict[str, Any]:
     return dict(answer.json())
 
 
+def test_a_run_from_before_the_window_is_entered_by_hand(app: FastAPI, client: TestClient) -> None:
+    """Before anything is begun: what is on the line for 20 min makes the window begin earlier, and all else stays.
+
+    Entered once more it is refused, for the line is not free; and who has not seen the new window is told.
+    """
+    at(app, -5)
+    was, before = client.get("/api/window").json(), client.get("/api/versions/newest").json()
+    starts = datetime.fromisoformat(was["window"]["starts_at"])
+    began = (starts - timedelta(minutes=20)).replace(tzinfo=None)
+    running = {"line": "ring-line", "product": "lantern-plain", "packs": 2_000, "first_piece": began.isoformat()}
+    seen = {"Rundgang-Window": str(was["number"])}
+    made = client.post("/api/versions/1/on-line", json={"run": running, "author": "Ida"}, headers=seen)
+    assert made.status_code == 201, made.text
+    now, after = client.get("/api/window").json(), client.get("/api/versions/newest").json()
+    assert now["number"] == was["number"] + 1
+    earlier = starts - datetime.fromisoformat(now["window"]["starts_at"])
+    assert earlier in {timedelta(hours=1), timedelta(hours=2)}
+    assert now["window"]["minutes"] == was["window"]["minutes"] + earlier / timedelta(minutes=1)
+    assert after["published"]["version"] == after["note"]["number"] == made.json()["version"] == 1
+    assert after["note"]["note"] == "Lantern Plain entered: 2,000 packs that are on the line"
+    assert not any(plan["violations"] for plan in after["plans"])
+    runs = after["plans"][0]["plan"]["runs"]
+    assert runs[0]["product"] == "lantern-plain"
+    assert runs[0]["start_min"] == pytest.approx(earlier / timedelta(minutes=1) - 20, abs=1)
+    assert sum(wave["packs"] for wave in after["plans"][0]["plan"]["waves"]) == sum(
+        wave["packs"] for wave in before["plans"][0]["plan"]["waves"]
+    )
+    stale = client.post("/api/versions/1/on-line", json={"run": running, "author": "Ida"}, headers=seen)
+    assert stale.status_code == 409, stale.text
+    again = client.post(
+        "/api/versions/1/on-line", json={"run": running}, headers={"Rundgang-Window": str(now["number"])}
+    )
+    assert again.status_code == 422
+    assert "Lantern Plain cannot have begun then" in again.text
+
+
 def departing(client: TestClient, lorry: str, place: int = 0) -> dict[str, Any]:
     """The lorry's next departures that are planned, one of them."""
     found = [

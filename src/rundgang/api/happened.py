@@ -1,4 +1,4 @@
-"""The route of what happened: a begun run went slower, or was ended early, and the plan is fitted around it."""
+"""The routes of what happened: a run that no plan has is on a line; a begun one went slower, or was ended early."""
 
 from datetime import datetime
 
@@ -11,6 +11,7 @@ from rundgang.api.stops import minute_asked, worked_by
 from rundgang.core.floor.actual import Happened, Slowed, as_happened
 from rundgang.core.model import Model
 from rundgang.core.planning.checked import checked, refuse_unsound
+from rundgang.jobs.entering import OnLineRequest, enter_run
 
 router = APIRouter(prefix="/api/versions")
 
@@ -40,3 +41,22 @@ def happened(store: Planned, now: Now, number: Number, request: HappenedRequest)
     )
     stored = store_as_fact(store, found.plan, sound, number, request.author, f"{what.run} {said}")
     return Changed(version=stored.note.number, cost=found.plan.cost, cost_before=version.plan.cost, moved=found.moved)
+
+
+class EnteredRequest(Model):
+    """A run that is on a line, and who says so."""
+
+    run: OnLineRequest
+    author: Author = "planner"
+
+
+@router.post("/{number}/on-line", status_code=201)
+def on_line(store: Planned, now: Now, number: Number, request: EnteredRequest) -> Changed:
+    """Enter a run that is on a line: it is fact from now on, the plan is fitted around it, and the floor works by that.
+
+    One that began before the window makes that begin earlier.
+    """
+    store.openings.locked_window()
+    scenario, version = worked_by(store, now, number)
+    stored, moved = enter_run(store, scenario, version, request.run, request.author)
+    return Changed(version=stored.note.number, cost=stored.plan.cost, cost_before=version.plan.cost, moved=moved)

@@ -340,6 +340,17 @@ export const useHappened = () =>
     ),
   );
 
+/** A run that is on a line and in no plan; one from before the window makes that begin earlier. */
+export const useEnterRun = () =>
+  useChange(({ version, run }: { version: number; run: Schemas["OnLineRequest"] }) =>
+    asked(
+      api.POST("/api/versions/{number}/on-line", {
+        params: { path: { number: version } },
+        body: { run, author: author() },
+      }),
+    ),
+  );
+
 export const useTakeOption = () =>
   useChange(({ version, ...request }: { version: number } & Omit<Schemas["TakenRequest"], "author">) =>
     asked(

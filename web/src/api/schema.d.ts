@@ -1256,6 +1256,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{number}/on-line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * On Line
+         * @description Enter a run that is on a line: it is fact from now on, the plan is fitted around it, and the floor works by that.
+         *
+         *     One that began before the window makes that begin earlier.
+         */
+        post: operations["on_line_api_versions__number__on_line_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plant": {
         parameters: {
             query?: never;
@@ -3505,6 +3527,18 @@ export interface components {
             packs: number;
         };
         /**
+         * EnteredRequest
+         * @description A run that is on a line, and who says so.
+         */
+        EnteredRequest: {
+            run: components["schemas"]["OnLineRequest"];
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * EntryView
          * @description A calculation that can be asked for.
          */
@@ -5082,6 +5116,39 @@ export interface components {
              * @enum {string}
              */
             odd_batch: "equal" | "short-last" | "round-up";
+        };
+        /**
+         * OnLineRequest
+         * @description A run that is on a line, with its moments on the plant's clock.
+         *
+         *     Attributes
+         *     ----------
+         *     packs : int
+         *         That it gives in all, what has been made of it included.
+         *     first_piece : datetime
+         *         When its first piece was, or will be, divided.
+         *     emptied : tuple of datetime
+         *         When those of its doughs left the bowl that are mixed, the first ones; none: as a plan would have them.
+         */
+        OnLineRequest: {
+            /** Line */
+            line: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /**
+             * First Piece
+             * Format: date-time
+             * @description on the plant's clock
+             */
+            first_piece: string;
+            /**
+             * Emptied
+             * @description on the plant's clock
+             * @default []
+             */
+            emptied: string[];
         };
         /**
          * OpeningNote
@@ -10390,6 +10457,47 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["HappenedRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    on_line_api_versions__number__on_line_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnteredRequest"];
             };
         };
         responses: {

@@ -5,18 +5,18 @@ the minute; nothing new begins in it before the moment of the roll, its *now*.
 """
 
 from collections.abc import Sequence
-from datetime import UTC, timedelta
 from math import ceil
 
 from pydantic import Field
 
 from rundgang.core.model import Id, Model
 from rundgang.core.opening import Opening
-from rundgang.core.orders import Block, Order, Wave, Window
-from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.orders import Block, Order, Wave
+from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.packs import Served, kept_orders, packs_by_now
 from rundgang.core.rolling.carried import begins_min, carried_runs
-from rundgang.core.rolling.shifting import later_conditions, shifted
+from rundgang.core.rolling.names import Names
+from rundgang.core.rolling.shifting import later_conditions, later_window, shifted
 from rundgang.core.rolling.state import blocks_at, drawn, heated_at, last_at, stocks_at, worn_at
 from rundgang.core.scenario import Scenario
 
@@ -108,7 +108,7 @@ def roll(
     along, begun = {(run.line, run.id) for run in carried}, {(run.line, run.id) for run in scenario.opening.begun}
     gone = [run for run in scenario.opening.begun if (run.line, run.id) not in along]
     planned = [run for plan in plans for run in plan.runs if (run.line, run.id) not in begun]
-    packs, names = packs_by_now(scenario, planned, carried), _Names((*carried, *planned))
+    packs, names = packs_by_now(scenario, planned, carried), Names((*carried, *planned))
     kept = kept_orders(book, packs.served)
     owed = {order.wave for order in kept}
     minutes = ceil(until_min - begin)
@@ -118,12 +118,9 @@ def roll(
         if (wave.loaded_by_min > now or wave.id in owed) and wave.departs_min <= until_min
     )
     known = {wave.id for wave in later}
-    starts_at = (scenario.window.starts_at.astimezone(UTC) + timedelta(minutes=begin)).astimezone(
-        scenario.window.starts_at.tzinfo
-    )
     used = drawn(scenario, gone)
     next_one = scenario.going_on(
-        window=Window(starts_at=starts_at, minutes=minutes),
+        window=later_window(scenario.window, begin, minutes),
         waves=later,
         orders=tuple(order for order in kept if order.wave in known),
         conditions=later_conditions(scenario.conditions, begin, minutes),
@@ -145,34 +142,3 @@ def roll(
         plans=tuple(shifted(names.of_plan(plan), begin) for plan in plans),
         settled=Settled(served=packs.served, thrown=packs.thrown, drawn=used, runs=len(gone)),
     )
-
-
-class _Names:
-    """What the runs are called in the next window: numbered anew on each line, as a plan of it numbers them."""
-
-    def __init__(self, runs: Sequence[Run]) -> None:
-        self.known: dict[tuple[str, str], str] = {}
-        for line in {run.line for run in runs}:
-            own = sorted((run for run in runs if run.line == line), key=lambda run: run.start_min)
-            self.known |= {(line, run.id): f"R{number}" for number, run in enumerate(own, start=1)}
-
-    def of(self, run: Run) -> Run:
-        """A run by its new name, and what it follows."""
-        after = self.known.get((run.line, run.binding.after or ""))
-        binding = run.binding.model_copy(update={"after": after})
-        return run.model_copy(update={"id": self.known[run.line, run.id], "binding": binding})
-
-    def of_plan(self, plan: LinePlan) -> LinePlan:
-        """A plan without the runs that are over."""
-        named = {run.id: self.known[key] for run in plan.runs if (key := (run.line, run.id)) in self.known}
-        return plan.model_copy(
-            update={
-                "runs": tuple(self.of(run) for run in plan.runs if run.id in named),
-                "cut_runs": tuple(
-                    cut.model_copy(update={"run": named[cut.run]}) for cut in plan.cut_runs if cut.run in named
-                ),
-                "renewals": tuple(
-                    one.model_copy(update={"before": named[one.before]}) for one in plan.renewals if one.before in named
-                ),
-            }
-        )

@@ -1,10 +1,12 @@
 """Shifting: the same moments, counted from another window's start."""
 
 from collections.abc import Mapping
+from datetime import UTC, timedelta
 from typing import TypeVar
 
 from rundgang.core.conditions import LONGEST_READ_MIN, MINUTES_PER_DAY, Conditions
 from rundgang.core.model import Model
+from rundgang.core.orders import Window
 from rundgang.core.planning.model import (
     Batch,
     CutRun,
@@ -49,13 +51,26 @@ def shifted(timed: Timed, begin_min: float) -> Timed:
     return timed.model_copy(update=changed)
 
 
+def later_window(window: Window, begin_min: float, minutes: int) -> Window:
+    """A window that begins so much later, or earlier, and is so long, min; by the same offset of its clock."""
+    begins = window.starts_at.astimezone(UTC) + timedelta(minutes=begin_min)
+    return Window(starts_at=begins.astimezone(window.starts_at.tzinfo), minutes=minutes)
+
+
 def later_conditions(conditions: Conditions, begin_min: float, minutes: float) -> Conditions:
-    """The conditions of a window that begins so many whole hours later and is so long, min."""
-    course = conditions.room_course
-    hours = conditions.by_hour[min(round(begin_min / MINUTES_PER_HOUR), max(0, len(conditions.by_hour) - 1)) :]
+    """The conditions of a window that begins so many whole hours later, or earlier, and is so long, min.
+
+    Hours before the first that is known are as a day's two figures say, or else as the first.
+    """
+    course, later = conditions.room_course, round(begin_min / MINUTES_PER_HOUR)
+    hours = conditions.by_hour[min(max(0, later), max(0, len(conditions.by_hour) - 1)) :]
     if course:
         warmest = (course.warmest_min - begin_min) % MINUTES_PER_DAY
         course = course.model_copy(update={"warmest_min": warmest})
-        hours = (*hours, *course.hours(minutes)[len(hours) :])
+        drawn = course.hours(minutes)
+        hours = (*drawn[: max(0, -later)], *hours)
+        hours = (*hours, *drawn[len(hours) :])
+    else:
+        hours = (*hours[:1] * max(0, -later), *hours)
     read = None if conditions.read_min is None else max(conditions.read_min - begin_min, -LONGEST_READ_MIN)
     return conditions.model_copy(update={"by_hour": hours, "room_course": course, "read_min": read})

@@ -7,6 +7,7 @@ import { Dialog } from "../../ui/Dialog";
 import { Pick as PickOne } from "../../ui/Pick";
 import { Button, Loading, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
+import { OnTheLine } from "./OnTheLine";
 import { OpeningForm } from "./OpeningForm";
 import { StopAdvice } from "./StopAdvice";
 
@@ -30,9 +31,9 @@ type Props = {
 };
 
 export function BlocksDialog({ open, onOpenChange, line, version }: Props) {
-  const [part, setPart] = useState<"closed" | "begins">("closed");
+  const [part, setPart] = useState<"closed" | "begins" | "line">("closed");
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title="Closed stations, and how the window begins">
+    <Dialog open={open} onOpenChange={onOpenChange} title="Closed stations, how the window begins, what is on the line">
       <div className="mb-3">
         <Choice
           label="What to look at"
@@ -41,13 +42,14 @@ export function BlocksDialog({ open, onOpenChange, line, version }: Props) {
           options={[
             { value: "closed", label: "When stations are closed" },
             { value: "begins", label: "How the window begins" },
+            ...(version === undefined ? [] : [{ value: "line" as const, label: "What is on the line" }]),
           ]}
         />
       </div>
-      {part === "closed" ? (
-        <Blocks line={line} version={version} onDone={() => onOpenChange(false)} />
-      ) : (
-        <OpeningForm line={line} />
+      {part === "closed" && <Blocks line={line} version={version} onDone={() => onOpenChange(false)} />}
+      {part === "begins" && <OpeningForm line={line} />}
+      {part === "line" && version !== undefined && (
+        <OnTheLine line={line} version={version} onDone={() => onOpenChange(false)} />
       )}
     </Dialog>
   );
