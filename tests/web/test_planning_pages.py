@@ -5,7 +5,7 @@ import re
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from axe import violations
 from rundgang.serve import Worker
@@ -174,6 +174,34 @@ def test_the_window_begins_from_what_is_entered(page: Page) -> None:
     assert opening["last"] == [{"line": "ring-line", "product": "harvest-sesame", "left_min": -15.0}]
     dialog.get_by_role("button", name="Close", exact=True).click()
     expect(page.get_by_text("have changed since this plan was made")).to_be_visible()
+
+
+@pytest.mark.refusals
+def test_what_is_on_the_line_is_entered_and_the_plan_is_fitted_around_it(page: Page) -> None:
+    """A run of ten minutes before the window, of which a dough cannot be right; then so, and once more, where it is."""
+
+    def on_the_line() -> Locator:
+        page.get_by_role("button", name="Blocks").click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_role("radio", name="On the line").click()
+        dialog.get_by_label("Packs of the whole run").fill("2000")
+        dialog.get_by_label("First piece divided").fill("2026-03-10T19:50")
+        return dialog
+
+    page.goto("/plan/1")
+    dialog = on_the_line()
+    dialog.get_by_role("button", name="A mixed dough").click()
+    dialog.get_by_label("Dough 1 left the bowl").fill("2026-03-10T19:49")
+    dialog.get_by_role("button", name="It is on the line").click()
+    expect(dialog.get_by_text("too late to have rested")).to_be_visible()
+    dialog.get_by_role("button", name="Take away dough 1").click()
+    dialog.get_by_role("button", name="It is on the line").click()
+    expect(page.get_by_text("Lantern Plain entered: 2,000 packs that are on the line")).to_be_visible(timeout=SLOW_MS)
+    expect(page.get_by_text("published, the floor works by it")).to_be_visible()
+    assert [one["number"] for one in page.request.get("/api/windows").json()] == [2, 1]
+    dialog = on_the_line()
+    dialog.get_by_role("button", name="It is on the line").click()
+    expect(dialog.get_by_text("Lantern Plain cannot have begun then")).to_be_visible()
 
 
 def test_stock_is_typed_and_less_is_left_to_make(page: Page) -> None:

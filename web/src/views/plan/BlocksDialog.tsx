@@ -33,16 +33,16 @@ type Props = {
 export function BlocksDialog({ open, onOpenChange, line, version }: Props) {
   const [part, setPart] = useState<"closed" | "begins" | "line">("closed");
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title="Closed stations, how the window begins, what is on the line">
+    <Dialog open={open} onOpenChange={onOpenChange} title="What the plan begins from">
       <div className="mb-3">
         <Choice
           label="What to look at"
           value={part}
           onChange={setPart}
           options={[
-            { value: "closed", label: "When stations are closed" },
+            { value: "closed", label: "Closed stations" },
             { value: "begins", label: "How the window begins" },
-            ...(version === undefined ? [] : [{ value: "line" as const, label: "What is on the line" }]),
+            ...(version === undefined ? [] : [{ value: "line" as const, label: "On the line" }]),
           ]}
         />
       </div>
