@@ -22,6 +22,8 @@ from rundgang.store.repository import Repository
 
 pytestmark = pytest.mark.whole
 
+CSV = {"content-type": "text/csv"}
+
 
 def at(app: FastAPI, minute: float) -> datetime:
     """Let the plant's clock show so many minutes after the first window's start."""
@@ -73,6 +75,46 @@ def test_a_run_from_before_the_window_is_entered_by_hand(app: FastAPI, client: T
     )
     assert again.status_code == 422
     assert "Lantern Plain cannot have begun then" in again.text
+
+
+def test_what_nobody_orders_any_more_stops_no_other_line(client: TestClient) -> None:
+    """Every line's plan is for orders that are gone: one is fitted, then the others, for what they tell is not so."""
+    rows = b"order,dispatch,product,packs\n1,2026-03-12 03:30,Lantern Plain,500\n"
+    assert client.post("/api/orders/import?mode=replace", content=rows, headers=CSV).status_code == 201
+    fit = {"change": {"kind": "fit", "line": "ring-line"}, "author": "Ida"}
+    made = client.post("/api/versions/1/changes", json=fit)
+    assert made.status_code == 201, made.text
+    plans = client.get("/api/versions/newest").json()["plans"]
+    assert not any(plan["violations"] for plan in plans)
+    assert {run["product"] for plan in plans for run in plan["plan"]["runs"]} == {"lantern-plain"}
+
+
+def test_an_urgent_order_is_in_book_and_plan_or_in_neither(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:  # fmt: skip
+    """What goes wrong while the plan is fitted leaves the book as it was."""
+    before = client.get("/api/orders").json()["book"]
+    order = {"id": "u1", "product": "lantern-plain", "wave": "depot-260312", "packs": 100}
+    with monkeypatch.context() as broken:
+        broken.setattr("rundgang.api.changing.checked", lambda *_: (_ for _ in ()).throw(RundgangError("No.")))
+        assert client.post("/api/orders/urgent", json={"order": order}).status_code == 422
+    assert client.get("/api/orders").json()["book"] == before
+    assert client.post("/api/orders/urgent", json={"order": order}).status_code == 201
+    formula = order | {"id": "=1+2|'x'!A1"}
+    refused = client.post("/api/orders/urgent", json={"order": formula})
+    assert refused.status_code == 422
+    assert "what a spreadsheet does not take for a formula" in refused.text
+
+
+def test_a_run_given_to_another_line_leaves_later_orders_where_they_are(client: TestClient) -> None:
+    """The whole book comes along, not only the window's part of it."""
+    later = client.get("/api/orders").json()["beyond"]
+    assert later
+    plans = {plan["plan"]["line"]: plan["plan"] for plan in client.get("/api/versions/newest").json()["plans"]}
+    run = next(run for run in plans["bread-line"]["runs"] if run["product"] == "long-milk")
+    given = {"line": "bread-line", "run": run["id"], "to": "long-milk-pastry"}
+    assert client.post("/api/versions/1/lines", json=given).status_code == 201
+    assert client.get("/api/orders").json()["beyond"] == later
 
 
 def departing(client: TestClient, lorry: str, place: int = 0) -> dict[str, Any]:

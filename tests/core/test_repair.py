@@ -228,5 +228,17 @@ def test_an_order_is_parted_between_two_lines_to_the_pack() -> None:
     assert len({order.id for order in day.orders}) == len(day.orders) == len(DAY.orders) + 1
 
 
+def test_an_order_that_has_the_other_article_already_is_given_another_number() -> None:
+    """Number, product and lorry tell a line of an order from all others: two would be one."""
+    run = next(run for run in planned().of("bread-line").runs if run.product == "long-milk")
+    wave = run.items[0].wave
+    own = next(order for order in DAY.orders if (order.product, order.wave) == ("long-milk", wave))
+    other = own.model_copy(update={"product": "long-milk-pastry", "packs": 30})
+    whole = run.model_copy(update={"items": (run.items[0].model_copy(update={"packs": own.packs}),)})
+    found = relined(DAY.model_copy(update={"orders": (*DAY.orders, other)}), whole, "long-milk-pastry")
+    assert len({order.line for order in found}) == len(found) == len(DAY.orders) + 1
+    assert sum(order.packs for order in found if order.product == "long-milk-pastry") == own.packs + 30
+
+
 def ordered(day: Scenario, product_id: str) -> int:
     return sum(order.packs for order in day.orders if order.product == product_id)

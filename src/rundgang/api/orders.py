@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from rundgang.api.changing import Changed, fit_newest
 from rundgang.api.deps import (
@@ -23,7 +23,7 @@ from rundgang.api.deps import (
 from rundgang.api.views import BeyondLorry, BeyondOrder, LorryAhead, OrdersView, ReadView
 from rundgang.core.calendar import Departure
 from rundgang.core.errors import MalformedError, UnknownItemError
-from rundgang.core.model import Id, Model
+from rundgang.core.model import Id, Model, no_formula
 from rundgang.core.order_changes import order_changes
 from rundgang.core.orders import Order
 from rundgang.core.planning.demand import Demand, demand
@@ -39,10 +39,17 @@ router = APIRouter(prefix="/api")
 AsMode = Annotated[Mode, Query(description="Beside the window's orders, or instead of them.")]
 
 
+def _can_be_saved(order: Order) -> Order:
+    """The order, or ValueError where a spreadsheet would take what it is called for a formula."""
+    for text in (order.id, order.customer, order.reference):
+        no_formula(text or "")
+    return order
+
+
 class UrgentOrder(Model):
     """An order that comes in when the plan is made: taken into the book and into the plan."""
 
-    order: Order
+    order: Annotated[Order, AfterValidator(_can_be_saved)]
     author: Author = "planner"
 
 

@@ -201,7 +201,8 @@ def change_line(store: Planned, now: Now, number: Number, request: LineRequest) 
         raise UnknownItemError("run", request.run, tuple(run.id for run in plan.runs))
     scenario = store.windows.scenario()
     there = scenario.line_of(scenario.product(request.to))
-    store.books.replace(relined(scenario, run, request.to), f"{run.id} {run.product} given to the {there.name}")
+    orders = (*relined(scenario, run, request.to), *store.windows.beyond(scenario))
+    store.books.replace(orders, f"{run.id} {run.product} given to the {there.name}")
     return fit_newest(store, now, before, (request.line,), request.author)
 
 

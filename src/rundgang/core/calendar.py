@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
-from rundgang.core.model import FreshFor, Id, Model, Name
+from rundgang.core.model import FreshFor, Id, Model, Name, no_formula
 from rundgang.core.orders import MAX_PACKS, Block, ClosingKind, Order, Wave, Window
 from rundgang.core.plant import Plant
 from rundgang.core.units import SECONDS_PER_MINUTE
@@ -152,11 +152,11 @@ class StandingOrder(_Weekly):
         How old packs may be when the lorry leaves, where the customer asks for fresher ones than the product, h.
     """
 
-    number: Annotated[Name, Field(max_length=30)]
+    number: Annotated[Name, Field(max_length=30), AfterValidator(no_formula)]
     lorry: ShortId
     product: Id
     packs: int = Field(ge=1, le=MAX_PACKS)
-    customer: Name | None = None
+    customer: Annotated[Name, AfterValidator(no_formula)] | None = None
     fresh_for_h: FreshFor | None = None
 
 

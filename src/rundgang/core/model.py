@@ -24,6 +24,17 @@ Text = Annotated[str, AfterValidator(_writable)]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), AfterValidator(_writable)]
 """What people call a thing."""
 
+FORMULA_SIGNS = "=+-@"
+"""A spreadsheet takes a cell that begins with one of these for a formula and runs it."""
+
+
+def no_formula(text: str) -> str:
+    """The text, or ValueError where a spreadsheet would take it for a formula."""
+    if text[:1] in FORMULA_SIGNS and text:
+        raise ValueError(f"begins with {text[0]}; allowed: what a spreadsheet does not take for a formula")
+    return text
+
+
 Names = Annotated[frozenset[Name], PlainSerializer(sorted, return_type=list[str], when_used="json")]
 """Names in no order; documents give them in the alphabet's, so that the same set is the same text."""
 

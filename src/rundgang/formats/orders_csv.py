@@ -16,11 +16,12 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 
 from rundgang.core.errors import RundgangError
-from rundgang.core.model import LEAST_FRESH_H, MOST_FRESH_H, Model
+from rundgang.core.model import FORMULA_SIGNS, LEAST_FRESH_H, MOST_FRESH_H, Model
 from rundgang.core.orders import MAX_PACKS, Order, OrderLine, Wave
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
 from rundgang.formats.order_columns import NEEDED, OPTIONAL, OrderColumns
+from rundgang.formats.plan_files import safe
 from rundgang.formats.workbooks import NotAWorkbookError, opened
 
 COLUMNS: tuple[str, ...] = NEEDED
@@ -35,9 +36,6 @@ WORKBOOK = b"PK\x03\x04"
 LEAST_PRIORITY, MOST_PRIORITY = 0.1, 10.0
 MAX_BYTES = 2 * 1024 * 1024
 MAX_ROWS = 50_000
-FORMULA_SIGNS = "=+-@"
-"""A spreadsheet takes a cell that begins with one of these for a formula and runs it."""
-
 LONGEST_ID, LONGEST_NAME = 40, 80
 MOST_NAMED = 16
 """So many lorries a message names."""
@@ -197,14 +195,14 @@ def _written_orders(scenario: Scenario) -> tuple[tuple[str, ...], list[list[str]
     departs = {wave.id: _written(scenario, wave) for wave in scenario.waves}
     rows = [
         {
-            "order": order.id,
+            "order": safe(order.id),
             "dispatch": departs[order.wave],
             "product": order.product,
             "packs": str(order.packs),
             PRIORITY: "" if order.priority == 1 else f"{order.priority:g}",
             FRESH: "" if order.fresh_for_h is None else f"{order.fresh_for_h:g}",
-            "customer": order.customer or "",
-            "reference": order.reference or "",
+            "customer": safe(order.customer or ""),
+            "reference": safe(order.reference or ""),
         }
         for order in scenario.orders
     ]
@@ -344,9 +342,9 @@ class _Reader:
             self.orders.append(order)
 
     def _words(self, line: int, column: str, found: str) -> str | None:
-        if not found or (len(found) <= LONGEST_NAME and found.isprintable()):
+        if not found or (len(found) <= LONGEST_NAME and found.isprintable() and found[0] not in FORMULA_SIGNS):
             return found or None
-        self._fault(line, column, found, f"empty, or at most {LONGEST_NAME} letters, digits or signs")
+        self._fault(line, column, found, f"empty, or at most {LONGEST_NAME} letters or signs, the first not = + - @")
         return None
 
     def _number(self, line: int, found: str) -> str:

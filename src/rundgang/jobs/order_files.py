@@ -87,7 +87,10 @@ def take_file(store: Repository, file: OrderFile, mode: Mode, name: str) -> Book
     """Take the good rows of a file into the next book; those for later lorries stay where it replaces the day's."""
     origin = f"{name}, {len(file.orders)} {'added' if mode == 'add' else 'in place of all'}"
     if mode == "add":
-        return store.books.extend(file.orders, origin)
-    lines = {order.line for order in file.orders}
-    beyond = store.windows.beyond(store.windows.scenario())
-    return store.books.replace((*file.orders, *(order for order in beyond if order.line not in lines)), origin)
+        book = store.books.extend(file.orders, origin)
+    else:
+        lines = {order.line for order in file.orders}
+        beyond = store.windows.beyond(store.windows.scenario())
+        book = store.books.replace((*file.orders, *(order for order in beyond if order.line not in lines)), origin)
+    store.session.commit()
+    return book

@@ -66,13 +66,11 @@ class Books(Rows):
         )
 
     def replace(self, orders: tuple[Order, ...], origin: str) -> Book:
-        """Store the next book: these orders alone."""
-        book = self.write(self.locked_window(), orders, origin)
-        self.session.commit()
-        return _as_book(book)
+        """Store the next book, in the open transaction: these orders alone."""
+        return _as_book(self.write(self.locked_window(), orders, origin))
 
     def extend(self, orders: tuple[Order, ...], origin: str) -> Book:
-        """Store the next book: the newest one's orders and these."""
+        """Store the next book, in the open transaction: the newest one's orders and these."""
         window = self.locked_window()
         kept = self.orders(self.row())
         lines = {order.line for order in kept}
@@ -81,9 +79,7 @@ class Books(Rows):
             raise RundgangError(
                 f"Order {twice[0]} is in the book already, for that product and lorry. Allowed: a number that is not."
             )
-        book = self.write(window, (*kept, *orders), origin)
-        self.session.commit()
-        return _as_book(book)
+        return _as_book(self.write(window, (*kept, *orders), origin))
 
     def move(self, lines: Collection[OrderKey], to: str, origin: str) -> Book:
         """Store the next book: the newest one's orders, some lines of them for another lorry.

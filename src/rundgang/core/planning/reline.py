@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 
 from rundgang.core.errors import RundgangError
-from rundgang.core.orders import Order
+from rundgang.core.orders import Order, OrderLine
 from rundgang.core.planning.model import Run
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
@@ -44,20 +44,24 @@ def relined(scenario: Scenario, run: Run, to: str) -> tuple[Order, ...]:
 def given_to(scenario: Scenario, product: str, packs: Mapping[str, int], to: str) -> tuple[Order, ...]:
     """The orders, with so many packs of a product for each lorry given to another."""
     left, taken = dict(packs), {order.id for order in scenario.orders}
-    return tuple(part for order in scenario.orders for part in _parted(order, product, to, left, taken))
+    lines = {order.line for order in scenario.orders}
+    return tuple(part for order in scenario.orders for part in _parted(order, product, to, left, taken, lines))
 
 
-def _parted(order: Order, product: str, to: str, left: dict[str, int], taken: set[str]) -> Iterator[Order]:
+def _parted(
+    order: Order, product: str, to: str, left: dict[str, int], taken: set[str], lines: set[OrderLine]
+) -> Iterator[Order]:  # fmt: skip
     """An order as it was, or what stays of it and what goes to the other line."""
     moved = min(order.packs, left.get(order.wave, 0)) if order.product == product else 0
     if moved == 0:
         yield order
         return
     left[order.wave] -= moved
-    if moved == order.packs:
+    if moved == order.packs and (order.id, to, order.wave) not in lines:
         yield order.model_copy(update={"product": to})
         return
-    yield order.model_copy(update={"packs": order.packs - moved})
+    if moved < order.packs:
+        yield order.model_copy(update={"packs": order.packs - moved})
     number = 2
     while f"{order.id[:34]}/{number}" in taken:
         number += 1

@@ -119,6 +119,10 @@ def score_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterat
     for order in scenario.orders:
         key = order.wave, order.product
         counted[key] = counted.get(key, 0.0) + order.packs * order.priority
-    short = sum(counted[wave.wave, wave.product] / wave.packs * wave.short for wave in plan.waves)
+    unasked = [wave for wave in plan.waves if (wave.wave, wave.product) not in counted]
+    for wave in unasked:
+        yield fault("plan", wave.wave, f"tells of {wave.packs} packs of {wave.product}, which nobody has ordered")
+    asked = [wave for wave in plan.waves if wave not in unasked]
+    short = sum(counted[wave.wave, wave.product] / wave.packs * wave.short for wave in asked)
     if abs(plan.score.packs_short - short) > SLACK_MIN * (1 + short):
         yield fault("plan", "", "says another number of packs short than its lorries add up to")
