@@ -1,17 +1,22 @@
 """Starting, stopping and being killed: `rundgang serve` as the demo script runs it."""
 
+import contextlib
 import json
 import os
 import signal
 import socket
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from urllib.error import HTTPError
 from urllib.request import Request, urlopen
 
 import pytest
+
+from rundgang.serve import listen
 
 COMMAND = [sys.executable, "-m", "rundgang.cli", "serve", "--demo", "--day", "2026-03-11", "--port"]
 CSV = b"order,dispatch,product,packs\nk1,harbour-260311,lantern-plain,77\n"
@@ -45,6 +50,37 @@ def postmaster(home: Path) -> Path:
     return next(home.rglob("postmaster.pid"), home / "none")
 
 
+def processes(home: Path) -> list[str]:
+    """The commands that run of a server with its data there: PostgreSQL, its guardian, a worker."""
+    found = []
+    for folder in Path("/proc").glob("[0-9]*"):
+        with contextlib.suppress(OSError):
+            told = (folder / "cmdline").read_bytes() + (folder / "environ").read_bytes()
+            if str(home).encode() in told and int(folder.name) != os.getpid():
+                found.append((folder / "cmdline").read_text().replace("\0", " "))
+    return found
+
+
+def until_gone(home: Path) -> None:
+    """Wait until nothing of a server is left."""
+    until = time.monotonic() + 20
+    while left := processes(home):
+        assert time.monotonic() < until, left
+        time.sleep(0.2)
+
+
+def until_there(url: str) -> dict[str, object]:
+    """What is at an address, once it answers."""
+    until = time.monotonic() + 30
+    while True:
+        try:
+            return get(url)
+        except HTTPError as error:
+            assert error.code == 503
+            assert time.monotonic() < until
+            time.sleep(0.2)
+
+
 @pytest.fixture
 def own_home(home: Path) -> Path:
     """A folder of the test's own that the database server's account can reach."""
@@ -61,7 +97,7 @@ def test_what_was_saved_survives_kill_9_and_a_second_start_is_clean(own_home: Pa
             assert answer.status == 201
         server.kill()
         server.wait(10)
-    assert postmaster(own_home).exists(), "the database outlives the killed application"
+    until_gone(own_home)
 
     with serving(own_home) as (_, address):
         assert get(f"{address}/api/window")["orders"] == 97, "the order is there, the demo is not seeded again"
@@ -79,6 +115,39 @@ def test_what_was_saved_survives_kill_9_and_a_second_start_is_clean(own_home: Pa
     assert get(f"{address}/api/window")["orders"] == 96
     reset.send_signal(signal.SIGINT)
     reset.wait(60)
+
+
+@pytest.mark.parametrize("told", [signal.SIGKILL, signal.SIGTERM, signal.SIGHUP])
+def test_nothing_is_left_of_a_server_however_it_ends(own_home: Path, told: signal.Signals) -> None:
+    with serving(own_home) as (server, _):
+        assert any("worker" in command for command in processes(own_home))
+        server.send_signal(told)
+        server.wait(10)
+    until_gone(own_home)
+
+
+def test_a_database_that_dies_is_started_again(own_home: Path) -> None:
+    """Its postmaster is killed: refused for moments, then all is there, and a search is taken up by the worker."""
+    with serving(own_home) as (_, address):
+        os.kill(int(postmaster(own_home).read_text().splitlines()[0]), signal.SIGKILL)
+        with pytest.raises(HTTPError, match="503"):
+            get(f"{address}/api/window")
+        assert until_there(f"{address}/api/window")["orders"] == 96
+        asked = json.dumps({"seconds": 1, "seed": 1}).encode()
+        with urlopen(
+            Request(f"{address}/api/searches", data=asked, headers={"Content-Type": "application/json"})
+        ) as made:
+            job = json.load(made)["job"]
+        until = time.monotonic() + 60
+        while get(f"{address}/api/searches/{job}")["state"] != "done":
+            assert time.monotonic() < until
+            time.sleep(0.5)
+
+
+def test_small_answers_are_sent_at_once() -> None:
+    """TCP_NODELAY is set by asyncio only where the listening socket's protocol is named."""
+    with listen(0) as bound:
+        assert bound.proto == socket.IPPROTO_TCP
 
 
 def test_a_taken_port_is_a_clear_message(own_home: Path) -> None:

@@ -1,10 +1,14 @@
 """The command line: balance, plan, check and cards from files, without a database; and the server."""
 
 import json
+import os
+import signal
+import sys
 import time
 from datetime import date, datetime, timedelta
 from multiprocessing import get_context
 from pathlib import Path
+from threading import Thread
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
@@ -284,13 +288,24 @@ def serve_command(
 
 
 @app.command("worker")
-def worker_command() -> None:
+def worker_command(
+    while_held: Annotated[bool, typer.Option("--while-held", help="End when the input does.", hidden=True)] = False,
+) -> None:
     """Search for plans, as the application asks; DATABASE_URL names its database. As many as one requests may run."""
     with errors_to_stderr():
         url = Settings().database_url
         if not url:
             raise RundgangError("DATABASE_URL is not set. Allowed: the application's database, as its owner knows it.")
+        if while_held:
+            Thread(target=_end_with_input, daemon=True).start()
         work(url)
+
+
+def _end_with_input() -> None:
+    """Stop this process, as if it were told to, when nobody holds its input any more."""
+    while os.read(sys.stdin.fileno(), 1_024):
+        pass
+    os.kill(os.getpid(), signal.SIGTERM)
 
 
 @app.command("compile")

@@ -30,6 +30,9 @@ RESTART_S = 1.0
 STOP_S = 8.0
 """A worker that is told to stop has so long."""
 
+STREAMS_END_S = 1
+"""Streams that are open when the server is told to stop are cut after so long."""
+
 
 class PortTakenError(RundgangError):
     """Something else listens on the port."""
@@ -39,8 +42,11 @@ class PortTakenError(RundgangError):
 
 
 def listen(port: int) -> socket.socket:
-    """A socket on the loopback port, or PortTakenError."""
-    bound = socket.socket()
+    """A socket on the loopback port, or PortTakenError.
+
+    Its protocol is named, or asyncio would let small answers wait to be sent together (TCP_NODELAY).
+    """
+    bound = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     bound.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         bound.bind(("127.0.0.1", port))
@@ -84,7 +90,10 @@ def seed(url: str, whole: WholePlant, stop: StopCriterion | None = None) -> bool
 
 
 class Worker:
-    """A worker for searches as a process of its own, started again when it ends, while the context is open."""
+    """A worker for searches as a process of its own, started again when it ends, while the context is open.
+
+    It ends with this process, however that ends: its input is a pipe that this one holds open.
+    """
 
     def __init__(self, url: str) -> None:
         self.url = url
@@ -102,9 +111,9 @@ class Worker:
 
     def _keep(self) -> None:
         while not self._ends.is_set():
-            command = [sys.executable, "-m", "rundgang.cli", "worker"]
+            command = [sys.executable, "-m", "rundgang.cli", "worker", "--while-held"]
             self._process = subprocess.Popen(  # noqa: S603  (this program itself)
-                command, env={**os.environ, "DATABASE_URL": self.url}, stdin=subprocess.DEVNULL, start_new_session=True
+                command, env={**os.environ, "DATABASE_URL": self.url}, stdin=subprocess.PIPE, start_new_session=True
             )
             while self._process.poll() is None and not self._ends.wait(0.2):
                 pass
@@ -122,7 +131,11 @@ class _Server(uvicorn.Server):
     """Says where it listens once it does."""
 
     def __init__(self, app: FastAPI, address: str) -> None:
-        super().__init__(uvicorn.Config(app, log_config=None, access_log=False, server_header=False))
+        super().__init__(
+            uvicorn.Config(
+                app, log_config=None, access_log=False, server_header=False, timeout_graceful_shutdown=STREAMS_END_S
+            )
+        )
         self.address = address
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
