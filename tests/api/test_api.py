@@ -235,8 +235,30 @@ def test_other_host_names_are_not_answered(client: TestClient) -> None:
     assert client.get("/api/window", headers={"Host": "rundgang.elsewhere.example"}).status_code == 400
 
 
-def test_strict_headers(client: TestClient) -> None:
-    headers = client.get("/api/window").headers
+@pytest.mark.parametrize(
+    ("status", "method", "path", "given"),
+    [
+        (200, "GET", "/api/window", {}),
+        (400, "GET", "/api/window", {"Host": "rundgang.elsewhere.example"}),
+        (403, "POST", "/api/windows/next", {"Origin": "http://elsewhere.example"}),
+        (404, "GET", "/api/nothing", {}),
+        (405, "DELETE", "/api/window", {}),
+        (422, "POST", "/api/windows/next", {}),
+        (500, "GET", "/api/library", {}),
+    ],
+)
+def test_strict_headers(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch, status: int, method: str, path: str, given: dict[str, str]
+) -> None:
+    """On every answer, of whatever went wrong: refused at the door, unknown, malformed, or nobody thought of it."""
+    if status == 500:
+        monkeypatch.setattr("rundgang.store.libraries.Libraries.notes", lambda *_: 1 / 0)
+    answer = client.request(method, path, headers=given, json=[] if method == "POST" else None)
+    assert answer.status_code == status, answer.text
+    if status > 403:
+        assert answer.headers["content-type"] == "application/problem+json"
+        assert answer.json()["status"] == status
+    headers = answer.headers
     assert headers["x-content-type-options"] == "nosniff"
     assert headers["x-frame-options"] == "DENY"
     policy = headers["content-security-policy"]

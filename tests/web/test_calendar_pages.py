@@ -124,7 +124,7 @@ def test_a_file_with_a_customers_own_headings_is_mapped_once(app: FastAPI, clien
     changed = FilePayload(name="inn.csv", mimeType="text/csv", buffer=rows.replace("310", "300").encode())
     page.get_by_label(re.compile("Choose a CSV file")).set_input_files(changed)
     differs = page.get_by_role("region", name="What differs")
-    expect(differs).to_contain_text("1 line with other packs")
+    expect(differs).to_contain_text("1 line changed")
     expect(differs).to_contain_text("310 → 300")
 
 

@@ -1,5 +1,6 @@
 """The application: routes, guards, errors as clear answers, and the built web client."""
 
+import secrets
 from collections.abc import Mapping
 from pathlib import Path
 
@@ -37,7 +38,7 @@ from rundgang.api import (
     windows,
 )
 from rundgang.api.deps import ChangedSinceError, NotCsvError
-from rundgang.api.guard import BodyLimit, problem, same_origin_only
+from rundgang.api.guard import BodyLimit, SameOrigin, StrictHeaders, dress, problem
 from rundgang.api.library import NotALibraryFileError
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.rolling.ahead import FarEnoughError
@@ -81,10 +82,11 @@ def create_app(database_url: str, settings: Settings) -> FastAPI:
     app.state.inbox = settings.inbox
     for resource in RESOURCES:
         app.include_router(resource.router)
-    app.middleware("http")(same_origin_only)
+    app.add_middleware(SameOrigin)
     app.add_middleware(BodyLimit)
     app.add_middleware(GZipMiddleware, minimum_size=1_000)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts)
+    app.add_middleware(StrictHeaders)
     _answer_errors(app)
     _serve_client(app, settings.web)
     return app
@@ -105,6 +107,14 @@ def _answer_errors(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     def http_error(request: Request, error: HTTPException) -> Response:
         return problem(error.status_code, str(error.detail))
+
+    @app.exception_handler(Exception)
+    def failed(request: Request, error: Exception) -> Response:
+        """Whatever nobody thought of; it is answered outside of all that dresses the others."""
+        log.error("failed", path=request.url.path, method=request.method, error=repr(error))
+        answer = problem(500, "Something failed inside Rundgang that should not. It is in the log; try again.")
+        dress(answer.headers, secrets.token_urlsafe(16))
+        return answer
 
     @app.exception_handler(DBAPIError)
     def database_error(request: Request, error: DBAPIError) -> Response:

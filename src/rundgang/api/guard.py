@@ -1,10 +1,8 @@
 """What stands before every route: size of bodies, origin of changes, and strict response headers."""
 
 import secrets
-from collections.abc import Awaitable, Callable
 
-from fastapi import Request, Response
-from starlette.datastructures import Headers
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -69,22 +67,48 @@ class BodyLimit:
         await self.app(scope, replay, send)
 
 
-async def same_origin_only(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-    """Refuse changes that another site's page asks for, and dress every answer in strict headers."""
-    headers = request.headers
-    if request.method not in SAFE_METHODS and _foreign(headers):
-        return problem(403, "Changes are taken from Rundgang's own pages only.")
-    nonce = secrets.token_urlsafe(16)
-    request.state.nonce = nonce
-    response = await call_next(request)
+class SameOrigin:
+    """Refuses with 403 changes that another site's page asks for."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:  # noqa: D102
+        if scope["type"] == "http" and scope["method"] not in SAFE_METHODS and _foreign(Headers(scope=scope)):
+            await problem(403, "Changes are taken from Rundgang's own pages only.")(scope, receive, send)
+            return
+        await self.app(scope, receive, send)
+
+
+class StrictHeaders:
+    """Dresses every answer in strict headers; a page's own style is told by a nonce, in the request's state."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:  # noqa: D102
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        nonce = scope.setdefault("state", {})["nonce"] = secrets.token_urlsafe(16)
+
+        async def dressed(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                dress(MutableHeaders(scope=message), nonce)
+            await send(message)
+
+        await self.app(scope, receive, dressed)
+
+
+def dress(headers: MutableHeaders, nonce: str) -> None:
+    """Add the strict headers."""
     for name, value in HEADERS.items():
-        response.headers[name] = value
-    response.headers["Content-Security-Policy"] = (
+        headers[name] = value
+    headers["Content-Security-Policy"] = (
         "default-src 'none'; script-src 'self'; connect-src 'self'; font-src 'self'; img-src 'self' data:; "
         f"style-src 'self' 'nonce-{nonce}'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
     )
-    response.headers.setdefault("Cache-Control", "no-store")
-    return response
+    headers.setdefault("Cache-Control", "no-store")
 
 
 def _foreign(headers: Headers) -> bool:
