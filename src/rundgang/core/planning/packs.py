@@ -6,7 +6,6 @@ lorry that has left did not get, it is owed what the plan makes late for it; the
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from math import floor
 
 import numpy as np
 
@@ -134,11 +133,10 @@ def _served(due: Due, made: _Made, now: float) -> Served:
 
 def _lots(product: str, made: _Made, now: float) -> Iterable[FinishedStock]:
     """What is made and left in stock, by the hour in which it was made."""
-    hours: dict[int, list[float]] = {}
-    for at in made.at[~made.gone & ~made.along & (made.at <= now + ON_TIME_MIN)].tolist():
-        hours.setdefault(floor(at / MINUTES_PER_HOUR), []).append(at)
-    for times in hours.values():
-        yield FinishedStock(product=product, packs=len(times), made_min=min(times))
+    there = np.sort(made.at[~made.gone & ~made.along & (made.at <= now + ON_TIME_MIN)])
+    _, first, packs = np.unique(np.floor(there / MINUTES_PER_HOUR), return_index=True, return_counts=True)
+    for made_min, many in zip(there[first].tolist(), packs.tolist(), strict=True):
+        yield FinishedStock(product=product, packs=many, made_min=made_min)
 
 
 def kept_orders(orders: Iterable[Order], served: Iterable[Served]) -> tuple[Order, ...]:

@@ -1,6 +1,7 @@
 """A plan as it stands: its runs as they are, judged by what is ordered, and by the prices, of now."""
 
 from collections.abc import Mapping, Sequence
+from math import inf
 
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.cut_runs import cut_runs
@@ -25,14 +26,24 @@ def starts_in(plans: Sequence[LinePlan]) -> Starts:
 
 
 def standing(
-    scenario: Scenario, plans: Sequence[LinePlan], published: Sequence[LinePlan], weights: Weights
+    scenario: Scenario,
+    plans: Sequence[LinePlan],
+    published: Sequence[LinePlan],
+    weights: Weights,
+    most: float = inf,
 ) -> PlantPlan | None:
-    """A plan of the plant as it stands; None where it breaks a rule, for it is then no plan for what is ordered."""
+    """A plan of the plant as it stands; None where it breaks a rule, for it is then no plan for what is ordered.
+
+    Parameters
+    ----------
+    most : float
+        It is of no use where it costs more, points: None then, too, and nothing is checked.
+    """
     was = starts_in(published)
     judged = tuple(_judged(scenario, plan, was) for plan in plans)
-    if check_plant(scenario, judged):
-        return None
     score = plant_score(scenario, judged)
+    if score.cost(weights) > most or check_plant(scenario, judged):
+        return None
     return PlantPlan(plans=judged, score=score, weights=weights, cost=score.cost(weights), bound=0, evaluated=0)
 
 

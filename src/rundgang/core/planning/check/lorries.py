@@ -50,7 +50,9 @@ def lorry_faults(scenario: Scenario, plan: LinePlan, ordered: Ordered) -> Iterat
             own = (order for order in scenario.orders if (order.product, order.wave) == (product.id, wave.id))
             oldest = min(_oldest_min(product), *(_oldest_min(order) for order in own))
             takes = np.flatnonzero(ages <= oldest + SLACK_MIN)[:due]
-            loaded, packs = packs[takes], np.delete(packs, [*range(stale), *takes])
+            stays = np.ones(len(packs), bool)
+            stays[:stale] = stays[takes] = False
+            loaded, packs = packs[takes], packs[stays]
             late = loaded[loaded > wave.loaded_by_min + SLACK_MIN]
             never = due - len(loaded)
             end = max(0.0, scenario.window.minutes - wave.loaded_by_min)

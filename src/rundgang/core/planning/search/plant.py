@@ -107,8 +107,9 @@ def _no_worse(
     by_line = {plan.line: plan for plan in begun_from}
     if set(by_line) != {plan.line for plan in found.plans}:
         return found
-    before = standing(scenario, [by_line[plan.line] for plan in found.plans], published, found.weights)
-    if before is None or found.cost < before.cost - BETTER:
+    plans, most = [by_line[plan.line] for plan in found.plans], found.cost + BETTER
+    before = standing(scenario, plans, published, found.weights, most)
+    if before is None:
         return found
     known = {"bound": min(found.bound, before.cost), "evaluated": found.evaluated, "lost": found.lost}
     return before.model_copy(update=known)
