@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from typing import Any
 
@@ -211,6 +212,22 @@ def test_an_urgent_order_is_in_the_book_and_in_the_plan(client: TestClient) -> N
     elsewhere = {**order, "id": "u2", "wave": "moon"}
     assert client.post("/api/orders/urgent", json={"order": elsewhere}).status_code == 404
     assert client.post("/api/orders/urgent", json={"order": order}).status_code == 422, "the number is taken"
+
+
+def test_of_two_who_change_the_plan_at_once_the_second_is_told(client: TestClient) -> None:
+    """Both have seen version 1: one makes the next, the other is told of it, and does it once more when it is known."""
+    body = {"change": {"kind": "place", "line": "ring-line", "run": "R1", "before": None}, "author": "Ida"}
+    seen = {"Rundgang-Version": "1"}
+    with ThreadPoolExecutor(2) as both:
+        answers = list(both.map(lambda _: client.post("/api/versions/1/changes", json=body, headers=seen), range(2)))
+    refused, stored = sorted(answers, key=lambda answer: -answer.status_code)
+    assert (stored.status_code, refused.status_code) == (201, 409)
+    assert "Version 2 has come since: R1" in refused.json()["title"]
+    assert ", by Ida. Nothing was changed." in refused.json()["title"]
+    assert client.post("/api/versions/1/restore", json={}, headers=seen).status_code == 409
+    assert len(client.get("/api/versions").json()) == 2
+    known = client.post("/api/versions/1/changes", json=body, headers={"Rundgang-Version": "2"})
+    assert known.status_code == 201
 
 
 def test_the_plan_as_files(client: TestClient) -> None:

@@ -177,6 +177,23 @@ def test_the_window_begins_from_what_is_entered(page: Page) -> None:
 
 
 @pytest.mark.refusals
+def test_what_another_planner_has_changed_is_said_before_ones_own_is_taken(page: Page) -> None:
+    """Two pages on one version: the second change is refused with what came, and taken once that is known."""
+    page.goto("/plan/1?run=R3")
+    expect(page.get_by_role("button", name="Pin", exact=True)).to_be_visible()
+    other = page.request.post(
+        "/api/versions/1/changes",
+        data={"change": {"kind": "pin", "line": "ring-line", "run": "R2"}, "author": "Ida"},
+    )
+    assert other.status == 201
+    page.get_by_role("button", name="Pin", exact=True).click()
+    expect(page.get_by_text(re.compile("Version 2 has come since: R2 .* by Ida. Nothing was changed"))).to_be_visible()
+    assert len(page.request.get("/api/versions").json()) == 2
+    page.get_by_role("button", name="Pin", exact=True).click()
+    shows(page, 3)
+
+
+@pytest.mark.refusals
 def test_what_is_on_the_line_is_entered_and_the_plan_is_fitted_around_it(page: Page) -> None:
     """A run of ten minutes before the window, of which a dough cannot be right; then so, and once more, where it is."""
 

@@ -37,7 +37,7 @@ from rundgang.api import (
     window,
     windows,
 )
-from rundgang.api.deps import ChangedSinceError, NotCsvError
+from rundgang.api.deps import ChangedSinceError, NotCsvError, PlanChangedError
 from rundgang.api.guard import BodyLimit, SameOrigin, StrictHeaders, dress, problem
 from rundgang.api.library import NotALibraryFileError
 from rundgang.core.errors import RundgangError, UnknownItemError
@@ -64,6 +64,7 @@ STATUS: Mapping[type[RundgangError], int] = {
     NotALibraryFileError: 415,
     ChangedMeanwhileError: 409,
     ChangedSinceError: 409,
+    PlanChangedError: 409,
     WindowOverError: 409,
     FarEnoughError: 409,
     NotEmptyError: 409,

@@ -32,6 +32,16 @@ class ChangedSinceError(RundgangError):
         )
 
 
+class PlanChangedError(RundgangError):
+    """Another version of the plan has come since the page saw the newest."""
+
+    def __init__(self, newest: VersionNote) -> None:
+        super().__init__(
+            f"Version {newest.number} has come since: {newest.note}, by {newest.author}. Nothing was changed. "
+            "Allowed: the same once more, now that it is known; or in that version."
+        )
+
+
 WindowQuery = Annotated[
     int | None, Query(ge=1, le=2_000_000_000, description="An earlier window to read; the newest alone can be changed.")
 ]
@@ -62,8 +72,24 @@ def planned(store: Annotated[Repository, Depends(repository)]) -> Repository:
     return store
 
 
+VersionHeader = Annotated[
+    int | None,
+    Header(ge=1, le=2_000_000_000, alias="Rundgang-Version", description="The newest version that the page has seen."),
+]
+
+
+def replanned(store: Annotated[Repository, Depends(planned)], seen: VersionHeader = None) -> Repository:
+    """The store for a change of the plan; PlanChangedError where a version has come that was not seen."""
+    if seen is not None:
+        store.openings.locked_window()
+        if (store.plans.newest_number() or 0) > seen:
+            raise PlanChangedError(store.plans.version().note)
+    return store
+
+
 Store = Annotated[Repository, Depends(repository)]
 Planned = Annotated[Repository, Depends(planned)]
+Replanned = Annotated[Repository, Depends(replanned)]
 Now = Annotated[Clock, Depends(clock)]
 Number = Annotated[int, Field(ge=1, le=2_000_000_000)]
 Author = Annotated[Text, Field(min_length=1, max_length=60)]

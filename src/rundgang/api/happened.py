@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from rundgang.api.changing import Changed, store_as_fact
-from rundgang.api.deps import Author, Now, Number, Planned
+from rundgang.api.deps import Author, Now, Number, Replanned
 from rundgang.api.stops import minute_asked, worked_by
 from rundgang.core.floor.actual import Happened, Slowed, as_happened
 from rundgang.core.model import Model
@@ -25,7 +25,7 @@ class HappenedRequest(Model):
 
 
 @router.post("/{number}/happened", status_code=201)
-def happened(store: Planned, now: Now, number: Number, request: HappenedRequest) -> Changed:
+def happened(store: Replanned, now: Now, number: Number, request: HappenedRequest) -> Changed:
     """Enter what has happened: it is fact from now on, the plan is fitted around it, and the floor works by that."""
     store.openings.locked_window()
     scenario, version = worked_by(store, now, number)
@@ -51,7 +51,7 @@ class EnteredRequest(Model):
 
 
 @router.post("/{number}/on-line", status_code=201)
-def on_line(store: Planned, now: Now, number: Number, request: EnteredRequest) -> Changed:
+def on_line(store: Replanned, now: Now, number: Number, request: EnteredRequest) -> Changed:
     """Enter a run that is on a line: it is fact from now on, the plan is fitted around it, and the floor works by that.
 
     One that began before the window makes that begin earlier.

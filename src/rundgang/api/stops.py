@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from rundgang.api.changing import Changed, store_as_fact
-from rundgang.api.deps import Author, Now, Number, Planned, Store, at_present
+from rundgang.api.deps import Author, Now, Number, Replanned, Store, at_present
 from rundgang.clock import Clock
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.floor.options import OptionKind, StopOption, cheapest_of, outcomes_of, stopped_at
@@ -72,7 +72,7 @@ def advise(store: Store, now: Now, number: Number, request: StopRequest) -> Stop
 
 
 @router.post("/{number}/stops/taken", status_code=201)
-def take(store: Planned, now: Now, number: Number, request: TakenRequest) -> Changed:
+def take(store: Replanned, now: Now, number: Number, request: TakenRequest) -> Changed:
     """Go by an option: the station is closed, the plan repaired, and the floor works by it from now on."""
     store.openings.locked_window()
     scenario, version, stop = _asked(store, now, number, request.stop)

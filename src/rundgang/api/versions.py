@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Response
 
 from rundgang.api.changing import Changed, change_version, fit_newest
-from rundgang.api.deps import Author, LineQuery, Now, Number, Planned, Store, at_present, made_for
+from rundgang.api.deps import Author, LineQuery, Now, Number, Planned, Replanned, Store, at_present, made_for
 from rundgang.api.plans import plan_views
 from rundgang.api.views import PlanView
 from rundgang.core.errors import UnknownItemError
@@ -153,7 +153,7 @@ def _view(store: Repository, version: StoredVersion, line: str | None) -> Versio
 
 
 @router.post("/{number}/changes", status_code=201)
-def change(store: Planned, now: Now, number: Number, request: ChangeRequest) -> Changed:
+def change(store: Replanned, now: Now, number: Number, request: ChangeRequest) -> Changed:
     """Change a version by hand: a legal plan that changes least comes back as the next version."""
     return change_version(store, now, store.plans.version(number), request.change, request.author)
 
@@ -178,7 +178,7 @@ def try_change(store: Store, now: Now, number: Number, request: ChangeRequest) -
 
 
 @router.post("/{number}/restore", status_code=201)
-def restore_version(store: Planned, number: Number, who: Signed) -> VersionNote:
+def restore_version(store: Replanned, number: Number, who: Signed) -> VersionNote:
     """Bring an earlier version back, as the newest: undo and redo are both this."""
     return store.plans.restore(number, who.author).note
 
@@ -192,7 +192,7 @@ def publish_version(store: Planned, number: Number, who: Signed) -> Published | 
 
 
 @router.post("/{number}/lines", status_code=201)
-def change_line(store: Planned, now: Now, number: Number, request: LineRequest) -> Changed:
+def change_line(store: Replanned, now: Now, number: Number, request: LineRequest) -> Changed:
     """Make a run on another line: its orders become that line's in the next book, and both lines are fitted."""
     before = store.plans.version(number)
     plan = line_in(before, request.line)

@@ -40,9 +40,16 @@ export const fileAddress = (path: string) =>
   pastWindow ? `${path}${path.includes("?") ? "&" : "?"}window=${pastWindow}` : path;
 
 let seen: number | undefined;
+let version: number | undefined;
+
+/** The newest version that has been seen here: a change of the plan says so, and is refused where another has come. */
+export const sawVersion = (number: number) => {
+  version = Math.max(version ?? 0, number);
+};
 
 /** Which window is on the page: every change says so, and is refused where it has gone on meanwhile. */
 export const sawWindow = (number: number) => {
+  if (seen !== number) version = undefined;
   seen = number;
 };
 
@@ -52,6 +59,7 @@ api.use({
   onRequest({ request }) {
     const window = pastWindow ?? (request.method === "GET" ? undefined : seen);
     if (window !== undefined) request.headers.set("Rundgang-Window", String(window));
+    if (version !== undefined && request.method !== "GET") request.headers.set("Rundgang-Version", String(version));
     return request;
   },
 });

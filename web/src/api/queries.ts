@@ -1,6 +1,16 @@
 /** What the screens ask for, each under one key, and what a change makes stale. */
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, asked, type Calendar, type Change, Refusal, type Schemas, type StoredOpening, sawWindow } from "./client";
+import {
+  api,
+  asked,
+  type Calendar,
+  type Change,
+  Refusal,
+  type Schemas,
+  type StoredOpening,
+  sawVersion,
+  sawWindow,
+} from "./client";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -126,10 +136,14 @@ export const useVersion = (number: number | undefined, line: string | undefined)
   useQuery({
     queryKey: ["version", number ?? "newest", line ?? "all"],
     placeholderData: (previous) => previous,
-    queryFn: () =>
-      number === undefined
-        ? asked(api.GET("/api/versions/newest", { params: { query: { line } } }))
-        : asked(api.GET("/api/versions/{number}", { params: { path: { number }, query: { line } } })),
+    queryFn: async () => {
+      const found =
+        number === undefined
+          ? await asked(api.GET("/api/versions/newest", { params: { query: { line } } }))
+          : await asked(api.GET("/api/versions/{number}", { params: { path: { number }, query: { line } } }));
+      sawVersion(found.newest);
+      return found;
+    },
   });
 
 export const useVersions = () => useQuery({ queryKey: ["versions"], queryFn: () => asked(api.GET("/api/versions")) });
@@ -266,9 +280,23 @@ export const useAnswer = (entry: string, question: Record<string, string>, compl
   });
 
 /** A change: when it is done, everything shown is asked for again. */
+/** A version that is made here has been seen. */
+const isMade = (done: unknown): done is { version: number } =>
+  typeof done === "object" && done !== null && "version" in done && typeof done.version === "number";
+
+/** Somebody else was first: what they did is asked for at once. */
+const CHANGED_MEANWHILE = 409;
+
 function useChange<Request, Done>(change: (request: Request) => Promise<Done>) {
   const client = useQueryClient();
-  return useMutation<Done, Refusal, Request>({ mutationFn: change, onSuccess: () => client.invalidateQueries() });
+  return useMutation<Done, Refusal, Request>({
+    mutationFn: change,
+    onSuccess: (done) => {
+      if (isMade(done)) sawVersion(done.version);
+      client.invalidateQueries();
+    },
+    onError: (error) => error.status === CHANGED_MEANWHILE && client.invalidateQueries(),
+  });
 }
 
 /** Who changes things here: kept in this browser until there are sessions. */
@@ -294,9 +322,13 @@ export const tryChange = (version: number, change: Change) =>
   );
 
 export const useRestoreVersion = () =>
-  useChange((number: number) =>
-    asked(api.POST("/api/versions/{number}/restore", { params: { path: { number } }, body: { author: author() } })),
-  );
+  useChange(async (number: number) => {
+    const note = await asked(
+      api.POST("/api/versions/{number}/restore", { params: { path: { number } }, body: { author: author() } }),
+    );
+    sawVersion(note.number);
+    return note;
+  });
 
 export const usePublish = () =>
   useChange((number: number) =>

@@ -9133,6 +9133,8 @@ export interface operations {
                 window?: number | null;
             };
             header?: {
+                /** @description The newest version that the page has seen. */
+                "Rundgang-Version"?: number | null;
                 /** @description The same, as pages say it. */
                 "Rundgang-Window"?: number | null;
             };
@@ -9215,6 +9217,8 @@ export interface operations {
                 window?: number | null;
             };
             header?: {
+                /** @description The newest version that the page has seen. */
+                "Rundgang-Version"?: number | null;
                 /** @description The same, as pages say it. */
                 "Rundgang-Window"?: number | null;
             };
@@ -9297,6 +9301,8 @@ export interface operations {
                 window?: number | null;
             };
             header?: {
+                /** @description The newest version that the page has seen. */
+                "Rundgang-Version"?: number | null;
                 /** @description The same, as pages say it. */
                 "Rundgang-Window"?: number | null;
             };
@@ -10446,6 +10452,8 @@ export interface operations {
                 window?: number | null;
             };
             header?: {
+                /** @description The newest version that the page has seen. */
+                "Rundgang-Version"?: number | null;
                 /** @description The same, as pages say it. */
                 "Rundgang-Window"?: number | null;
             };
@@ -10487,6 +10495,8 @@ export interface operations {
                 window?: number | null;
             };
             header?: {
+                /** @description The newest version that the page has seen. */
+                "Rundgang-Version"?: number | null;
                 /** @description The same, as pages say it. */
                 "Rundgang-Window"?: number | null;
             };
@@ -11191,6 +11201,8 @@ export interface operations {
                 window?: number | null;
             };
             header?: {
+                /** @description The newest version that the page has seen. */
+                "Rundgang-Version"?: number | null;
                 /** @description The same, as pages say it. */
                 "Rundgang-Window"?: number | null;
             };
