@@ -29,7 +29,9 @@ def environment(home: Path) -> dict[str, str]:
 
 @contextmanager
 def serving(home: Path) -> Iterator[tuple[subprocess.Popen[str], str]]:
-    server = subprocess.Popen([*COMMAND, "0"], env=environment(home), stdout=subprocess.PIPE, text=True)
+    """A server; a hang-up means to it what it usually does, also where whoever runs the tests is told to ignore it."""
+    command = ["env", "--default-signal=HUP", *COMMAND, "0"]
+    server = subprocess.Popen(command, env=environment(home), stdout=subprocess.PIPE, text=True)
     try:
         assert server.stdout
         ready = server.stdout.readline()
