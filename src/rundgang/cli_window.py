@@ -19,7 +19,7 @@ from rundgang.files import errors_to_stderr, save
 from rundgang.formats.clock import local_time, minute_of, zone_of
 from rundgang.formats.documents import read_calendar, read_plan, read_scenario, read_whole_plant, write
 from rundgang.formats.library_files import read_library, read_workbook, write_workbook
-from rundgang.formats.orders_csv import write_orders
+from rundgang.formats.orders_written import write_orders
 from rundgang.formats.stock_csv import read_stock, write_stock
 from rundgang.jobs.calendars import keep_calendar
 from rundgang.jobs.entering import OnLineRequest, enter_run

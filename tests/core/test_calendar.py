@@ -222,3 +222,18 @@ def test_what_no_plant_has_is_no_shift() -> None:
         "shift at 06:00: 13 of Packers; allowed: at most 12",
         "shift at 07:00: is of bakers; allowed: Packers",
     ]
+
+
+def test_what_a_spreadsheet_would_run_is_no_standing_order() -> None:
+    weekly = {"lorry": "depot", "product": "loaf", "packs": 5}
+    names = ({"number": "=1+1"}, {"number": "so", "customer": "@inn"}, {"number": "so-2", "customer": "Inn"})
+    calendar = Calendar.model_validate(
+        {
+            "lorries": [{"id": "depot", "name": "Depot", "leaves": "12:00"}],
+            "standing": [weekly | name for name in names],
+        }
+    )
+    assert [fault.split(": ")[1] for fault in plant_faults(calendar, TWELVE, ("loaf",))] == [
+        "“=1+1” is taken for a formula; allowed",
+        "“@inn” is taken for a formula; allowed",
+    ]

@@ -90,6 +90,14 @@ def test_what_it_had_drawn_when_the_stock_was_counted_is_put_back() -> None:
     assert [delivery.at_min for delivery in flour.deliveries] == [220]
 
 
+def test_flour_that_was_counted_after_it_had_drawn_it_keeps_no_run_off_the_line() -> None:
+    """None left that binds: what is on the line had what it needed."""
+    empty = plant(now=40)
+    none = empty.changed(stocks=(Stock(item="flour", on_hand=0, binds=True),))
+    (fact,) = entered(none, 3_000, 30).scenario.opening.begun
+    assert fact.start_min == pytest.approx(30)
+
+
 def test_doughs_that_stand_in_troughs_are_as_they_are() -> None:
     """Emptied at 20 and 24, divided from 60 on: 35 min old at most, and no mixer works for them any more."""
     found = entered(plant(now=30), 1_000, 60, 20.0)

@@ -11,7 +11,8 @@ from rundgang.core.scenario import Scenario
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.clock import clock, local_time, minute_of
 from rundgang.formats.documents import read_plan, read_scenario, write
-from rundgang.formats.orders_csv import read_orders, write_orders
+from rundgang.formats.orders_csv import read_orders
+from rundgang.formats.orders_written import write_orders
 
 ORDINARY = ring_line(date(2026, 3, 11))
 SPRING = ring_line(date(2026, 3, 29))  # 02:00 becomes 03:00 in Vienna

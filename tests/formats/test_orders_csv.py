@@ -14,10 +14,9 @@ from rundgang.formats.orders_csv import (
     MAX_BYTES,
     TooLargeError,
     read_orders,
-    template,
     whole_number,
-    write_orders,
 )
+from rundgang.formats.orders_written import template, write_orders
 
 DAY = ring_line(date(2026, 3, 11))
 HEAD = "order,dispatch,product,packs\n"

@@ -28,7 +28,8 @@ from rundgang.core.order_changes import order_changes
 from rundgang.core.orders import Order
 from rundgang.core.planning.demand import Demand, demand
 from rundgang.formats.order_columns import OrderColumns
-from rundgang.formats.orders_csv import OrderFile, template, write_orders, write_orders_workbook
+from rundgang.formats.orders_csv import OrderFile
+from rundgang.formats.orders_written import template, write_orders, write_orders_workbook
 from rundgang.jobs.inbox import HeldFile, held_files
 from rundgang.jobs.order_files import Mode, lorries_ahead, read_file, take_file, to_leave
 from rundgang.store.books import MOST_NAMED, Book

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
-from rundgang.core.model import FreshFor, Id, Model, Name, no_formula
+from rundgang.core.model import FORMULA_SIGNS, FreshFor, Id, Model, Name
 from rundgang.core.orders import MAX_PACKS, Block, ClosingKind, Order, Wave, Window
 from rundgang.core.plant import Plant
 from rundgang.core.units import SECONDS_PER_MINUTE
@@ -152,11 +152,11 @@ class StandingOrder(_Weekly):
         How old packs may be when the lorry leaves, where the customer asks for fresher ones than the product, h.
     """
 
-    number: Annotated[Name, Field(max_length=30), AfterValidator(no_formula)]
+    number: Annotated[Name, Field(max_length=30)]
     lorry: ShortId
     product: Id
     packs: int = Field(ge=1, le=MAX_PACKS)
-    customer: Annotated[Name, AfterValidator(no_formula)] | None = None
+    customer: Name | None = None
     fresh_for_h: FreshFor | None = None
 
 
@@ -276,7 +276,7 @@ def departures(calendar: Calendar, zone: tzinfo | None, first: date, last: date)
 
 
 def plant_faults(calendar: Calendar, plant: Plant, products: Collection[str]) -> Iterator[str]:
-    """What weekly closings, shifts and standing orders name that the plant does not have or make."""
+    """What weekly closings, shifts and standing orders name that the plant does not have or make; or is a formula."""
     crews = {crew.id: crew for crew in plant.crews}
     for shift in calendar.shifts:
         crew = crews.get(shift.crew)
@@ -288,6 +288,9 @@ def plant_faults(calendar: Calendar, plant: Plant, products: Collection[str]) ->
     for order in calendar.standing:
         if order.product not in products:
             yield f"standing order {order.number} is for {order.product}; allowed: the plant's products"
+        for text in (order.number, order.customer or " "):
+            if text[0] in FORMULA_SIGNS:
+                yield f"standing order {order.number}: “{text}” is taken for a formula; allowed: not = + - @ first"
     stations = {(line.id, station.id): station for line in plant.lines for station in line.stations}
     for closing in calendar.closings:
         station = stations.get((closing.line, closing.station))

@@ -11,6 +11,10 @@ MAX_PACKS = 100_000
 """More packs in one order line than any plant here makes in a day: taken for a slip of the hand."""
 
 
+LONGEST_WINDOW_MIN = 10_080
+"""A week, min."""
+
+
 class Window(Model):
     """The stretch of time that is planned.
 
@@ -23,7 +27,7 @@ class Window(Model):
     """
 
     starts_at: AwareDatetime = Field(description="ISO 8601 with offset")
-    minutes: int = Field(ge=60, le=10_080)
+    minutes: int = Field(ge=60, le=LONGEST_WINDOW_MIN)
 
 
 class Wave(Model):

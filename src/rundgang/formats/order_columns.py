@@ -9,7 +9,11 @@ from rundgang.core.model import Model, Name
 Ours = Literal["order", "dispatch", "product", "packs", "priority", "fresh_h", "customer", "reference"]
 
 NEEDED: tuple[Ours, ...] = ("order", "dispatch", "product", "packs")
-OPTIONAL: tuple[Ours, ...] = ("priority", "fresh_h", "customer", "reference")
+PRIORITY: Ours = "priority"
+"""How much a pack of the order counts, 1 where it is empty."""
+FRESH: Ours = "fresh_h"
+"""How old packs may be when the lorry leaves, where the customer asks for fresher ones than the product, h."""
+OPTIONAL: tuple[Ours, ...] = (PRIORITY, FRESH, "customer", "reference")
 
 
 class OrderColumns(Model):

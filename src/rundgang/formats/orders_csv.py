@@ -1,6 +1,6 @@
-"""Orders as CSV or as a workbook, in and out.
+"""Orders read from CSV or a workbook.
 
-Read leniently, as spreadsheets and order systems write: comma, semicolon or tab; UTF-8, UTF-16 or
+Leniently, as spreadsheets and order systems write: comma, semicolon or tab; UTF-8, UTF-16 or
 Windows-1252; German or English figures. Where a figure could mean two things it is refused, not
 guessed. Every wrong row is named with its line, its column, what was found and what is allowed.
 """
@@ -12,23 +12,14 @@ from collections.abc import Iterator
 from datetime import datetime
 from math import nan
 
-from openpyxl import Workbook
-from openpyxl.styles import Font
-
 from rundgang.core.errors import RundgangError
 from rundgang.core.model import FORMULA_SIGNS, LEAST_FRESH_H, MOST_FRESH_H, Model
-from rundgang.core.orders import MAX_PACKS, Order, OrderLine, Wave
+from rundgang.core.orders import MAX_PACKS, Order, OrderLine
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
-from rundgang.formats.order_columns import NEEDED, OPTIONAL, OrderColumns
-from rundgang.formats.plan_files import safe
+from rundgang.formats.order_columns import FRESH, NEEDED, OPTIONAL, PRIORITY, OrderColumns
+from rundgang.formats.orders_written import written_departure
 from rundgang.formats.workbooks import NotAWorkbookError, opened
-
-COLUMNS: tuple[str, ...] = NEEDED
-PRIORITY = "priority"
-"""A column that need not be there: how much a pack of the order counts, 1 where it is empty."""
-FRESH = "fresh_h"
-"""Another: how old packs may be when the lorry leaves, where the customer asks for fresher ones than the product, h."""
 
 WORKBOOK = b"PK\x03\x04"
 """A workbook begins so: it is an archive."""
@@ -164,79 +155,6 @@ def _written_cell(cell: object) -> str:
     return str(cell)
 
 
-def write_orders(scenario: Scenario) -> str:
-    """The scenario's orders as CSV, readable by `read_orders`."""
-    columns, rows = _written_orders(scenario)
-    return _csv(rows, columns)
-
-
-def write_orders_workbook(scenario: Scenario) -> bytes:
-    """The scenario's orders as a workbook, readable by `read_orders`; nothing in it is taken for a formula."""
-    columns, rows = _written_orders(scenario)
-    book = Workbook()
-    page = book.worksheets[0]
-    page.title = "Orders"
-    packs = columns.index("packs")
-    for number, row in enumerate([list(columns), *rows], start=1):
-        for place, text in enumerate(row):
-            counted = number > 1 and place == packs
-            cell = page.cell(number, place + 1, int(text) if counted else text)
-            if not counted:
-                cell.data_type = "s"
-            cell.font = Font(bold=number == 1)
-    page.freeze_panes = "A2"
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
-
-
-def _written_orders(scenario: Scenario) -> tuple[tuple[str, ...], list[list[str]]]:
-    """The columns that are needed, and a row for every order."""
-    departs = {wave.id: _written(scenario, wave) for wave in scenario.waves}
-    rows = [
-        {
-            "order": safe(order.id),
-            "dispatch": departs[order.wave],
-            "product": order.product,
-            "packs": str(order.packs),
-            PRIORITY: "" if order.priority == 1 else f"{order.priority:g}",
-            FRESH: "" if order.fresh_for_h is None else f"{order.fresh_for_h:g}",
-            "customer": safe(order.customer or ""),
-            "reference": safe(order.reference or ""),
-        }
-        for order in scenario.orders
-    ]
-    columns = (*NEEDED, *(column for column in OPTIONAL if any(row[column] for row in rows)))
-    return columns, [[row[column] for column in columns] for row in rows]
-
-
-def template(scenario: Scenario) -> str:
-    """An example file: one row for every wave, with products in turn."""
-    return _csv(
-        (f"example-{n + 1}", _written(scenario, wave), scenario.products[n % len(scenario.products)].id, 100)
-        for n, wave in enumerate(scenario.waves)
-    )
-
-
-def _csv(rows: object, columns: tuple[str, ...] = COLUMNS) -> str:
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(columns)
-    writer.writerows(rows)  # type: ignore[arg-type]
-    return out.getvalue()
-
-
-def _written(scenario: Scenario, wave: Wave) -> str:
-    """A departure as it stands in a file: local time, with the offset only where it is needed."""
-    moment = local_time(scenario, wave.departs_min)
-    plain = moment.strftime("%Y-%m-%d %H:%M")
-    try:
-        minute_of(scenario, datetime.fromisoformat(plain))
-    except RundgangError:
-        return moment.isoformat(timespec="minutes")
-    return plain
-
-
 def _decoded(data: bytes) -> tuple[str, str]:
     if data.startswith((b"\xff\xfe", b"\xfe\xff")):
         return data.decode("utf-16", errors="replace"), "UTF-16"
@@ -302,7 +220,7 @@ class _Reader:
         except _BrokenRowError as error:
             self._fault(error.line, "row", str(error), "rows of a CSV file, or a workbook")
         if header is None and not self.faults:
-            self._fault(1, "header", "an empty file", ", ".join(COLUMNS))
+            self._fault(1, "header", "an empty file", ", ".join(NEEDED))
 
     def _header(self, line: int, row: list[str]) -> dict[str, int] | None:
         self.headings = tuple(cell.strip() for cell in row if cell.strip())
@@ -377,7 +295,7 @@ class _Reader:
         return None
 
     def _departures(self) -> str:
-        named = [f"{_written(self.scenario, wave)} ({wave.name})" for wave in self.scenario.waves[:MOST_NAMED]]
+        named = [f"{written_departure(self.scenario, wave)} ({wave.name})" for wave in self.scenario.waves[:MOST_NAMED]]
         return ", ".join((*named, *(("or a later one",) if len(self.scenario.waves) > MOST_NAMED else ())))
 
     def _packs(self, line: int, found: str) -> int:

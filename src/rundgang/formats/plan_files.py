@@ -10,6 +10,7 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
+from rundgang.core.model import FORMULA_SIGNS
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, System, to_us, unit_of
@@ -189,7 +190,7 @@ def plan_calendar(scenario: Scenario, plans: Sequence[LinePlan], version: int, m
 
 def safe(text: str) -> str:
     """A text that no spreadsheet takes for a formula."""
-    return f"'{text}" if text[:1] in set("=+-@\t\r") else text
+    return f"'{text}" if text[:1] in {*FORMULA_SIGNS, "\t", "\r"} else text
 
 
 def _at(scenario: Scenario, minute: float) -> str:

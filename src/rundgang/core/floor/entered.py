@@ -11,10 +11,11 @@ from typing import NamedTuple
 
 from pydantic import Field
 
+from rundgang.core.conditions import MINUTES_PER_DAY
 from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
 from rundgang.core.materials import ItemShares, run_draws
 from rundgang.core.model import Id, Model
-from rundgang.core.orders import MAX_PACKS, Order, Wave
+from rundgang.core.orders import LONGEST_WINDOW_MIN, MAX_PACKS, Order, Wave
 from rundgang.core.planning.checked import fitted
 from rundgang.core.planning.cut_runs import cut_runs
 from rundgang.core.planning.decode.fixed import fixed_arrays
@@ -34,8 +35,7 @@ from rundgang.core.rolling.shifting import shifted
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 
-A_DAY_MIN = 1_440
-LONGEST_WINDOW_MIN = 10_080
+A_DAY_MIN = int(MINUTES_PER_DAY)
 SAME_TIME_MIN = 1.0
 """Nobody reads the start of a run more exactly, min."""
 
@@ -49,7 +49,6 @@ WORDS = {
     "store": "there was no room in the {where}",
     "shared": "{where} worked for another line",
     "tool": "a tool had to be renewed: {where}",
-    "materials": "{where} was not there",
 }
 """Why a run cannot have begun when it is said to have."""
 
@@ -133,7 +132,10 @@ def as_entered(scenario: Scenario, plan: PlantPlan, made: OnLine) -> Entered:
 
 
 def _laid(scenario: Scenario, made: OnLine) -> Run:
-    """The run as a plan would have laid it, beside what has begun; NotOnLineError where it could not have been so."""
+    """The run as a plan would have laid it, beside what has begun; NotOnLineError where it could not have been so.
+
+    Its materials were there, or it would not be: the stock may have been counted after it had drawn them.
+    """
     product = _product(scenario, made)
     wide = A_DAY_MIN + ceil(max(0.0, -made.start_min) / MINUTES_PER_HOUR) * MINUTES_PER_HOUR
     room = (LONGEST_WINDOW_MIN - scenario.window.minutes) // MINUTES_PER_HOUR * MINUTES_PER_HOUR
@@ -144,7 +146,8 @@ def _laid(scenario: Scenario, made: OnLine) -> Run:
     start = made.start_min + wide
     wave = Wave(id="on-the-line", name="On the line", departs_min=start)
     order = Order(id=wave.id, product=product.id, wave=wave.id, packs=made.packs)
-    free = begun.changed(waves=(wave,), orders=(order,), opening=begun.opening.model_copy(update={"now_min": 0.0}))
+    opening = begun.opening.model_copy(update={"now_min": 0.0})
+    free = begun.changed(waves=(wave,), orders=(order,), stocks=(), opening=opening)
     lines = next(group for group in coupled(free) if made.line in group)
     fixed = tuple(run for line in lines for run in free.opening.begun_on(line))
     shop = Shop(free, lines, fixed)
@@ -187,8 +190,8 @@ def _as_mixed(scenario: Scenario, run: Run, discharged_min: tuple[float, ...]) -
     product, now = scenario.product(run.product), scenario.opening.now_min
     if len(discharged_min) > len(run.mixed):
         raise NotOnLineError(f"So many packs take {len(run.mixed)} doughs. Allowed: at most so many that are mixed.")
-    mixed = tuple(_left_bowl(product, *one, now) for one in zip(run.batches, discharged_min, strict=False))
-    rest = run.batches[len(mixed) :]
+    mixed = tuple(_left_bowl(product, *one, now) for one in zip(run.mixed, discharged_min, strict=False))
+    rest = run.mixed[len(mixed) :]
     for dough in rest:
         late = now - min(slot.start_min for slot in dough.slots)
         if late > 0:
@@ -196,7 +199,8 @@ def _as_mixed(scenario: Scenario, run: Run, discharged_min: tuple[float, ...]) -
                 f"Dough {dough.number} had to be begun {late:.0f} min ago to follow the others without a gap. "
                 "Allowed: say when it left the bowl; or fewer packs, or a later first piece."
             )
-    return run.model_copy(update={"batches": (*mixed, *rest)})
+    shared = tuple(batch for batch in run.batches if batch.shared)
+    return run.model_copy(update={"batches": (*shared, *mixed, *rest)})
 
 
 def _left_bowl(product: Product, dough: Batch, discharged_min: float, now: float) -> Batch:
