@@ -121,10 +121,8 @@ def window_running(
     """Enter a run that is on a line and in no plan; the plan is fitted around it."""
     with errors_to_stderr(), running() as store:
         store.windows.locked_window()
-        scenario, now = (
-            store.windows.scenario(),
-            Settings().clock().minute_of(store.windows.scenario().window.starts_at),
-        )
+        scenario = store.windows.scenario()
+        now = Settings().clock().minute_of(scenario.window.starts_at)
         published = store.plans.published()
         version = store.plans.version(published.version if published else None)
         request = OnLineRequest(

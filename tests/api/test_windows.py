@@ -70,6 +70,10 @@ def test_a_run_from_before_the_window_is_entered_by_hand(app: FastAPI, client: T
     )
     stale = client.post("/api/versions/1/on-line", json={"run": running, "author": "Ida"}, headers=seen)
     assert stale.status_code == 409, stale.text
+    for year in ("0001", "2020", "9999"):
+        far = {"run": running | {"first_piece": f"{year}-03-10T20:00"}}
+        away = client.post("/api/versions/1/on-line", json=far)
+        assert (away.status_code, "its moment is" in away.text) == (422, True), away.text
     again = client.post(
         "/api/versions/1/on-line", json={"run": running}, headers={"Rundgang-Window": str(now["number"])}
     )

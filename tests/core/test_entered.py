@@ -90,6 +90,18 @@ def test_what_it_had_drawn_when_the_stock_was_counted_is_put_back() -> None:
     assert [delivery.at_min for delivery in flour.deliveries] == [220]
 
 
+def test_no_window_begins_so_early_that_a_delivery_is_more_than_a_week_from_there() -> None:
+    """A delivery 200 min short of a week: three whole hours at most, or what is stored could not be read again."""
+    asked = plant(now=10)
+    late = Delivery(at_min=10_080 - 200, amount=50)
+    far = asked.changed(stocks=(Stock(item="flour", on_hand=1_000, deliveries=(late,)),))
+    found = entered(far, 12_000, -90)
+    assert found.earlier_min == 120
+    assert Scenario.model_validate(found.scenario.model_dump()).stocks == found.scenario.stocks
+    with pytest.raises(OutOfRangeError, match="240 min before the window; allowed: at most 180 min"):
+        entered(far, 30_000, -240)
+
+
 def test_flour_that_was_counted_after_it_had_drawn_it_keeps_no_run_off_the_line() -> None:
     """None left that binds: what is on the line had what it needed."""
     empty = plant(now=40)

@@ -7,12 +7,12 @@ from pydantic import Field
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.floor.entered import OnLine, as_entered
 from rundgang.core.model import Id, Model
-from rundgang.core.orders import MAX_PACKS
+from rundgang.core.orders import LONGEST_WINDOW_MIN, MAX_PACKS
 from rundgang.core.planning.checked import checked, refuse_unsound
 from rundgang.core.planning.repair import Moved
 from rundgang.core.rolling.roll import Rolled, Settled
 from rundgang.core.scenario import Scenario
-from rundgang.formats.clock import minute_of
+from rundgang.formats.clock import clock, minute_of
 from rundgang.store.plans import Made, StoredVersion
 from rundgang.store.repository import Repository
 
@@ -91,7 +91,12 @@ def enter_run(
 
 
 def _minute(scenario: Scenario, moment: datetime) -> float:
+    """The minute of a moment that is within a week of the window's start."""
+    said = f"its moment is {moment:%Y-%m-%d %H:%M}; allowed: "
     try:
-        return minute_of(scenario, moment)
-    except RundgangError as error:
-        raise MalformedError("The run", (f"its moment is {moment:%Y-%m-%d %H:%M}; allowed: {error}",)) from None
+        minute = minute_of(scenario, moment)
+    except (RundgangError, OverflowError) as error:
+        raise MalformedError("The run", (said + str(error),)) from None
+    if abs(minute) > LONGEST_WINDOW_MIN:
+        raise MalformedError("The run", (f"{said}within a week of {clock(scenario, 0)}, when the window begins",))
+    return minute

@@ -29,7 +29,7 @@ from rundgang.core.planning.past import has_begun, opened
 from rundgang.core.planning.repair import Moved
 from rundgang.core.products import Product
 from rundgang.core.rolling.carried import ends_min
-from rundgang.core.rolling.earlier import begun_earlier
+from rundgang.core.rolling.earlier import begun_earlier, most_earlier_min
 from rundgang.core.rolling.names import Names
 from rundgang.core.rolling.shifting import shifted
 from rundgang.core.scenario import Scenario
@@ -138,7 +138,7 @@ def _laid(scenario: Scenario, made: OnLine) -> Run:
     """
     product = _product(scenario, made)
     wide = A_DAY_MIN + ceil(max(0.0, -made.start_min) / MINUTES_PER_HOUR) * MINUTES_PER_HOUR
-    room = (LONGEST_WINDOW_MIN - scenario.window.minutes) // MINUTES_PER_HOUR * MINUTES_PER_HOUR
+    room = most_earlier_min(scenario)
     if room < wide - A_DAY_MIN:
         raise OutOfRangeError("The first piece", f"{-made.start_min:.0f} min before the window", f"at most {room} min")
     wide = min(wide, room)

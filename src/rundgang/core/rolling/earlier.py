@@ -1,9 +1,18 @@
 """Earlier: the same window from an earlier beginning, so that what had begun before it has its place in it."""
 
 from rundgang.core.opening import Opening
+from rundgang.core.orders import LONGEST_WINDOW_MIN
 from rundgang.core.rolling.shifting import later_conditions, later_window, shifted
 from rundgang.core.rolling.state import blocks_at, heated_at, last_at, stocks_at, worn_at
 from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
+
+
+def most_earlier_min(scenario: Scenario) -> int:
+    """How much earlier its window can begin, in whole hours, min: nothing in it is more than a week from there."""
+    deliveries = (delivery.at_min for stock in scenario.stocks for delivery in stock.deliveries)
+    last = max((scenario.window.minutes, *deliveries, *(block.from_min for block in scenario.blocks)))
+    return max(0, int((LONGEST_WINDOW_MIN - last) // MINUTES_PER_HOUR) * int(MINUTES_PER_HOUR))
 
 
 def begun_earlier(scenario: Scenario, minutes: int) -> Scenario:
