@@ -250,8 +250,8 @@ def import_command(
             save(into, write(Scenario.model_validate(data)))
     if as_json:
         typer.echo(read.model_dump_json(indent=2))
-    for fault in read.faults:
-        typer.echo(str(fault), err=True)
+    for fault in read.named_faults:
+        typer.echo(fault, err=True)
     if refused:
         typer.echo(f"rundgang: nothing taken; {len(read.orders)} rows are good (--good-rows takes them)", err=True)
         raise typer.Exit(2)

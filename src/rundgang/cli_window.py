@@ -212,7 +212,7 @@ def orders_in(
         mode: Mode = "replace" if replace else "add"
         read = read_file(store, file.read_bytes(), mode, columns)
         if read.faults or not read.orders:
-            faults = tuple(map(str, read.faults)) or ("there is no row in it",)
+            faults = read.named_faults or ("there is no row in it",)
             raise MalformedError("The file has wrong rows, so nothing was taken. It", faults)
         book = take_file(store, read, mode, file.name)
         typer.echo(f"order book {book.number}: {book.origin}")

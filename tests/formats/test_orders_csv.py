@@ -1,7 +1,9 @@
 """Orders from files as spreadsheets and order systems write them."""
 
 import io
+import zipfile
 from datetime import date, datetime
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -51,7 +53,7 @@ def test_wrong_rows_are_named_with_line_column_found_and_allowed() -> None:
     found = faults(text)
     for expected in (
         "line 3, dispatch: found “2026-03-11 04:30”; allowed: a time a lorry leaves: 2026-03-11 03:30 (Harbour lorry)",
-        "line 4, product: found “Anvil”; allowed: lantern-plain, harvest-sesame, pear-cardamom",
+        "line 4, product: found “Anvil”; allowed: a product: Lantern Plain, Harvest Sesame, Pear & Cardamom",
         "line 5, packs: found “-5”; allowed: a whole number from 1 to 100,000",
         "line 6, order: found “a1”; allowed: each number once for a product and a lorry; it stands in line 2",
         "line 7, dispatch: found “2027-03-11 03:30”; allowed: within the planned day, 2026-03-10 20:00 to",
@@ -220,3 +222,50 @@ def test_a_workbook_is_read_as_its_rows() -> None:
     assert [(fault.line, fault.column) for fault in read.faults] == [(3, "dispatch")]
     broken = read_orders(file.getvalue()[:700], DAY)
     assert "cannot be opened as a workbook" in broken.faults[0].found
+
+
+def test_a_misspelt_product_gets_the_nearest_names() -> None:
+    (fault,) = faults(f"{HEAD}a1,2026-03-11 03:30,Lantrn Plain,5\n")
+    assert fault.endswith("found “Lantrn Plain”; allowed: a product; the nearest is Lantern Plain")
+
+
+def test_of_many_faults_the_first_are_named_and_all_are_counted() -> None:
+    row = "a,b,c,d\n"
+    read = read_orders((HEAD + row * 3_000).encode(), DAY)
+    assert (len(read.faults), read.fault_count, read.wrong_rows) == (200, 9_000, 3_000)
+    assert read.faults[-1].line == 68
+    assert read.named_faults[-1] == "and 8,800 more"
+
+
+def workbook_with(rows: str) -> bytes:
+    """A workbook whose first sheet holds these rows, as XML, whatever a spreadsheet would write."""
+    plain, packed = io.BytesIO(), io.BytesIO()
+    Workbook().save(plain)
+    with zipfile.ZipFile(plain) as archive, zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as written:
+        for part in archive.namelist():
+            data = archive.read(part)
+            if part.endswith("sheet1.xml"):
+                empty = b"<sheetData></sheetData>"
+                assert empty in data
+                data = data.replace(empty, f"<sheetData>{rows}</sheetData>".encode())
+            written.writestr(part, data)
+    return packed.getvalue()
+
+
+def test_a_small_workbook_that_asks_for_much_is_refused() -> None:
+    far = workbook_with('<row r="1"><c r="A1"><v>1</v></c></row><row r="1048576"><c r="XFD1048576"><v>1</v></c></row>')
+    assert len(far) < 6_000
+    assert "takes more than 5 s or 1,024 MB" in read_orders(far, DAY).faults[0].found
+
+
+def test_a_workbook_counts_its_rows_from_the_first_cell_of_the_sheet() -> None:
+    book = Workbook()
+    sheet: Any = book.active
+    for column, head in enumerate(("order", "dispatch", "product", "packs"), start=2):
+        sheet.cell(4, column).value = head
+    for column, value in enumerate(("a1", datetime(2026, 3, 11, 3, 30), "Lantern Plain", 2.5), start=2):
+        sheet.cell(6, column).value = value
+    saved = io.BytesIO()
+    book.save(saved)
+    (fault,) = read_orders(saved.getvalue(), DAY).faults
+    assert (fault.line, fault.column, fault.found) == (6, "packs", "2.5")

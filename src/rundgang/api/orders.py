@@ -177,9 +177,9 @@ def import_orders(
     """Take a file of orders: all rows or none, or the good ones if asked."""
     file = _read(store, data, mode, columns, content_type)
     if file.faults and take == "all":
-        raise MalformedError("The file has wrong rows, so nothing was taken. It", tuple(map(str, file.faults)))
+        raise MalformedError("The file has wrong rows, so nothing was taken. It", file.named_faults)
     if not file.orders:
-        raise MalformedError("The file has no good row. It", tuple(map(str, file.faults)))
+        raise MalformedError("The file has no good row. It", file.named_faults)
     return take_file(store, file, mode, name)
 
 

@@ -6,7 +6,7 @@ in one cell, parted by semicolons: "gluten; milk", and with figures "slow 4; fas
 
 import io
 import json
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 from openpyxl import Workbook
@@ -16,8 +16,8 @@ from pydantic import ValidationError
 
 from rundgang.core.errors import MalformedError
 from rundgang.core.library import Library
+from rundgang.formats import workbooks
 from rundgang.formats.documents import faults_of
-from rundgang.formats.workbooks import opened
 
 MOST_ROWS = 20_000
 WIDEST_COLUMN = 42
@@ -228,28 +228,26 @@ def read_workbook(data: bytes) -> Library:
     MalformedError
         Naming every fault.
     """
-    sheets = _sheets(data)
+    return library_of(read_sheets(data, SHEETS))
+
+
+def library_of(sheets: Sheets) -> Library:
+    """A library from its sheets, or MalformedError."""
+    missing = [sheet for sheet in SHEETS if sheet not in sheets and sheet not in NEED_NOT_BE]
+    if missing:
+        raise MalformedError("The workbook", tuple(f"sheet {sheet} is missing" for sheet in missing))
     return as_library(_data_of(sheets))
 
 
-def _sheets(data: bytes) -> Sheets:
-    found = read_sheets(data, SHEETS)
-    missing = [sheet for sheet in SHEETS if sheet not in found and sheet not in NEED_NOT_BE]
-    if missing:
-        raise MalformedError("The workbook", tuple(f"sheet {sheet} is missing" for sheet in missing))
-    return found
-
-
-def read_sheets(data: bytes, names: Iterable[str]) -> Sheets:
+def read_sheets(data: bytes, names: Sequence[str]) -> Sheets:
     """The rows of those of the sheets that a workbook has; each knows where it stands."""
-    with opened(data) as book:
-        return {sheet: list(_rows_in(sheet, book[sheet])) for sheet in names if sheet in book.sheetnames}
+    found = workbooks.read_sheets(data, MOST_ROWS + 1, names)
+    return {sheet: list(_rows_in(sheet, found[sheet])) for sheet in names if sheet in found}
 
 
-def _rows_in(sheet: str, page: Any) -> Iterator[Row]:
-    rows: Iterable[tuple[Any, ...]] = page.iter_rows(values_only=True, max_row=MOST_ROWS + 1)
+def _rows_in(sheet: str, rows: Iterable[tuple[int, Sequence[workbooks.Cell]]]) -> Iterator[Row]:
     head: tuple[str, ...] | None = None
-    for number, row in enumerate(rows, start=1):
+    for number, row in rows:
         if head is None:
             head = tuple("" if cell is None else str(cell).strip() for cell in row)
             continue

@@ -10,16 +10,18 @@ import io
 import re
 from collections.abc import Iterator
 from datetime import datetime
+from difflib import get_close_matches
 from math import nan
 
 from rundgang.core.errors import RundgangError
-from rundgang.core.model import FORMULA_SIGNS, LEAST_FRESH_H, MOST_FRESH_H, Model
+from rundgang.core.model import FORMULA_SIGNS, LEAST_FRESH_H, MOST_FRESH_H
 from rundgang.core.orders import MAX_PACKS, Order, OrderLine
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
 from rundgang.formats.order_columns import FRESH, NEEDED, OPTIONAL, PRIORITY, OrderColumns
 from rundgang.formats.orders_written import written_departure
-from rundgang.formats.workbooks import NotAWorkbookError, opened
+from rundgang.formats.row_faults import ReadRows, RowFaults
+from rundgang.formats.workbooks import Cell, NotAWorkbookError, read_sheets
 
 WORKBOOK = b"PK\x03\x04"
 """A workbook begins so: it is an archive."""
@@ -29,25 +31,12 @@ MAX_BYTES = 2 * 1024 * 1024
 MAX_ROWS = 50_000
 LONGEST_ID, LONGEST_NAME = 40, 80
 MOST_NAMED = 16
-"""So many lorries a message names."""
-LONGEST_SHOWN = 60
+"""So many lorries or products a message names."""
 TIME_FORMATS = ("%d.%m.%Y %H:%M", "%d.%m.%Y, %H:%M")
 
 
-class RowFault(Model):
-    """What is wrong in a file: line (counted from 1), column, what was found, what is allowed."""
-
-    line: int
-    column: str
-    found: str
-    allowed: str
-
-    def __str__(self) -> str:
-        return f"line {self.line}, {self.column}: found “{self.found}”; allowed: {self.allowed}"
-
-
-class OrderFile(Model):
-    """What a file of orders says: the good rows, and every fault.
+class OrderFile(ReadRows):
+    """What a file of orders says: the good rows, and what is wrong in the others.
 
     Attributes
     ----------
@@ -64,7 +53,6 @@ class OrderFile(Model):
     headings: tuple[str, ...]
     ignored_columns: tuple[str, ...]
     orders: tuple[Order, ...]
-    faults: tuple[RowFault, ...]
 
 
 class TooLargeError(RundgangError):
@@ -137,21 +125,19 @@ def _lines(text: str, delimiter: str) -> Iterator[tuple[int, list[str]]]:
 def _sheet(data: bytes) -> Iterator[tuple[int, list[str]]]:
     """The rows of a workbook's first sheet with their lines."""
     try:
-        with opened(data) as book:
-            for line, cells in enumerate(book.worksheets[0].iter_rows(values_only=True), start=1):
-                yield line, [_written_cell(cell) for cell in cells]
+        rows = next(iter(read_sheets(data, MAX_ROWS + 2).values()), [])
     except NotAWorkbookError as error:
         raise _BrokenRowError(1, str(error)) from None
+    for line, cells in rows:
+        yield line, [_written_cell(cell) for cell in cells]
 
 
-def _written_cell(cell: object) -> str:
+def _written_cell(cell: Cell) -> str:
     """A cell as it would stand in a CSV file."""
     if cell is None:
         return ""
     if isinstance(cell, datetime):
         return cell.isoformat(sep=" ", timespec="minutes")
-    if isinstance(cell, float) and cell.is_integer():
-        return str(int(cell))
     return str(cell)
 
 
@@ -184,12 +170,15 @@ class _Reader:
             ours: (named.get(ours) or ours).casefold() for ours in (*NEEDED, *OPTIONAL) if not columns or ours in named
         }
         self.products = {name.casefold(): p.id for p in scenario.products for name in (p.id, p.name)}
+        self.departures = self._departures()
         self.waves = {name.casefold(): w for w in reversed(scenario.waves) for name in (w.id, w.name)}
+        self.known_waves = dict[str, tuple[str | None, str]]()
         self.first_line: dict[OrderLine, int] = {}
         self.headings: tuple[str, ...] = ()
         self.ignored: tuple[str, ...] = ()
         self.orders: list[Order] = []
-        self.faults: list[RowFault] = []
+        self.faults = RowFaults()
+        self.rows = 0
 
     def found(self, encoding: str) -> OrderFile:
         """What was read."""
@@ -199,7 +188,9 @@ class _Reader:
             headings=self.headings,
             ignored_columns=self.ignored,
             orders=tuple(self.orders),
-            faults=tuple(self.faults),
+            faults=tuple(self.faults.first),
+            fault_count=self.faults.count,
+            wrong_rows=self.faults.rows,
         )
 
     def read(self, rows: Iterator[tuple[int, list[str]]]) -> None:
@@ -212,49 +203,51 @@ class _Reader:
                     header = self._header(line, row)
                     if header is None:
                         return
-                elif len(self.orders) + len(self.faults) >= MAX_ROWS:
-                    self._fault(line, "row", "one row more", f"at most {MAX_ROWS:,} rows")
+                elif self.rows == MAX_ROWS:
+                    self.faults.add(line, "row", "one row more", f"at most {MAX_ROWS:,} rows")
                     break
                 else:
+                    self.rows += 1
                     self._row(line, {name: _cell(row, at) for name, at in header.items()})
         except _BrokenRowError as error:
-            self._fault(error.line, "row", str(error), "rows of a CSV file, or a workbook")
-        if header is None and not self.faults:
-            self._fault(1, "header", "an empty file", ", ".join(NEEDED))
+            self.faults.add(error.line, "row", str(error), "rows of a CSV file, or a workbook")
+        if header is None and not self.faults.count:
+            self.faults.add(1, "header", "an empty file", ", ".join(NEEDED))
 
     def _header(self, line: int, row: list[str]) -> dict[str, int] | None:
         self.headings = tuple(cell.strip() for cell in row if cell.strip())
         names = [cell.strip().casefold() for cell in row]
         missing = [ours for ours in NEEDED if self.wanted[ours] not in names]
         for ours in missing:
-            self._fault(line, ours, ", ".join(cell.strip() for cell in row), f"a column named {self.wanted[ours]}")
+            self.faults.add(line, ours, ", ".join(cell.strip() for cell in row), f"a column named {self.wanted[ours]}")
         known = {heading: ours for ours, heading in self.wanted.items()}
         self.ignored = tuple(name for name in names if name and name not in known)
         return None if missing else {known[name]: at for at, name in enumerate(names) if name in known}
 
     def _row(self, line: int, cells: dict[str, str]) -> None:
-        before = len(self.faults)
+        before = self.faults.count
         number = self._number(line, cells["order"])
         wave = self._wave(line, cells["dispatch"])
         product = self.products.get(cells["product"].casefold())
         if product is None:
-            known = ", ".join(p.id for p in self.scenario.products)
-            self._fault(line, "product", cells["product"], known)
+            self.faults.add(line, "product", cells["product"], self._product_allowed(cells["product"].casefold()))
         packs = self._packs(line, cells["packs"])
         priority = self._figure(
             line, PRIORITY, cells.get(PRIORITY, ""), LEAST_PRIORITY, MOST_PRIORITY, "; 2 counts double"
         )
         fresh = self._figure(line, FRESH, cells.get(FRESH, ""), LEAST_FRESH_H, MOST_FRESH_H, " hours")
         words = {name: self._words(line, name, cells.get(name, "")) for name in ("customer", "reference")}
-        if len(self.faults) > before or product is None or wave is None:
+        if self.faults.count > before or product is None or wave is None:
             return
         weight = 1.0 if priority is None else priority
         order = Order(id=number, wave=wave, product=product, packs=packs, priority=weight, fresh_for_h=fresh, **words)
         if order.line in self.taken:
-            self._fault(line, "order", number, "a line that is not in the day yet; or replace the day's orders")
+            self.faults.add(line, "order", number, "a line that is not in the day yet; or replace the day's orders")
         elif order.line in self.first_line:
             first = self.first_line[order.line]
-            self._fault(line, "order", number, f"each number once for a product and a lorry; it stands in line {first}")
+            self.faults.add(
+                line, "order", number, f"each number once for a product and a lorry; it stands in line {first}"
+            )
         else:
             self.first_line[order.line] = line
             self.orders.append(order)
@@ -262,37 +255,56 @@ class _Reader:
     def _words(self, line: int, column: str, found: str) -> str | None:
         if not found or (len(found) <= LONGEST_NAME and found.isprintable() and found[0] not in FORMULA_SIGNS):
             return found or None
-        self._fault(line, column, found, f"empty, or at most {LONGEST_NAME} letters or signs, the first not = + - @")
+        self.faults.add(
+            line, column, found, f"empty, or at most {LONGEST_NAME} letters or signs, the first not = + - @"
+        )
         return None
 
     def _number(self, line: int, found: str) -> str:
         if not 1 <= len(found) <= LONGEST_ID or not found.isprintable() or found[0] in FORMULA_SIGNS:
-            self._fault(line, "order", found, f"1 to {LONGEST_ID} letters, digits or signs, the first not = + - @")
+            self.faults.add(line, "order", found, f"1 to {LONGEST_ID} letters, digits or signs, the first not = + - @")
         return found
 
+    def _product_allowed(self, found: str) -> str:
+        """The products whose names are nearest to one that there is not, or the first of all."""
+        if self.faults.are_counted_only:
+            return ""
+        named = {product.id: product.name for product in self.scenario.products}
+        nearest = dict.fromkeys(named[self.products[name]] for name in get_close_matches(found, self.products, 6, 0.6))
+        if nearest:
+            return f"a product; the nearest {'is' if len(nearest) == 1 else 'are'} {', '.join(nearest)}"
+        more = len(named) - MOST_NAMED
+        first = ", ".join(tuple(named.values())[:MOST_NAMED])
+        return f"a product: {first}{f' and {more} more' if more > 0 else ''}"
+
     def _wave(self, line: int, found: str) -> str | None:
+        if found not in self.known_waves:
+            self.known_waves[found] = self._wave_or_allowed(found)
+        wave, allowed = self.known_waves[found]
+        if wave is None:
+            self.faults.add(line, "dispatch", found, allowed)
+        return wave
+
+    def _wave_or_allowed(self, found: str) -> tuple[str | None, str]:
+        """The lorry that is meant; or what is allowed instead."""
         named = self.waves.get(found.casefold())
         if named:
-            return named.id
+            return named.id, ""
         moment = _moment(found)
         if moment is None:
-            self._fault(line, "dispatch", found, f"a date and time such as {self._departures()}")
-            return None
+            return None, f"a date and time such as {self.departures}"
         try:
             minute = minute_of(self.scenario, moment)
         except (RundgangError, OverflowError) as error:
-            self._fault(line, "dispatch", found, str(error) or "a date within the planned day")
-            return None
+            return None, str(error) or "a date within the planned day"
         window = self.scenario.window.minutes
         if not 0 <= minute <= window:
             start, end = (local_time(self.scenario, m).strftime("%Y-%m-%d %H:%M") for m in (0, window))
-            self._fault(line, "dispatch", found, f"within the planned day, {start} to {end}")
-            return None
+            return None, f"within the planned day, {start} to {end}"
         for wave in self.scenario.waves:
             if abs(wave.departs_min - minute) < 0.5:
-                return wave.id
-        self._fault(line, "dispatch", found, f"a time a lorry leaves: {self._departures()}")
-        return None
+                return wave.id, ""
+        return None, f"a time a lorry leaves: {self.departures}"
 
     def _departures(self) -> str:
         named = [f"{written_departure(self.scenario, wave)} ({wave.name})" for wave in self.scenario.waves[:MOST_NAMED]]
@@ -303,10 +315,10 @@ class _Reader:
         try:
             packs = whole_number(found, decimal="," if self.delimiter == ";" else ".")
         except ValueError as error:
-            self._fault(line, "packs", found, str(error) or allowed)
+            self.faults.add(line, "packs", found, str(error) or allowed)
             return 0
         if not 1 <= packs <= MAX_PACKS:
-            self._fault(line, "packs", found, allowed)
+            self.faults.add(line, "packs", found, allowed)
         return packs
 
     def _figure(self, line: int, column: str, found: str, least: float, most: float, said: str) -> float | None:
@@ -318,12 +330,8 @@ class _Reader:
         except ValueError:
             figure = nan
         if not least <= figure <= most:
-            self._fault(line, column, found, f"empty, or {least:g} to {most:g}{said}")
+            self.faults.add(line, column, found, f"empty, or {least:g} to {most:g}{said}")
         return figure
-
-    def _fault(self, line: int, column: str, found: str, allowed: str) -> None:
-        shown = found if len(found) <= LONGEST_SHOWN else found[:LONGEST_SHOWN] + "…"
-        self.faults.append(RowFault(line=line, column=column, found=shown, allowed=allowed))
 
 
 def _cell(row: list[str], at: int) -> str:

@@ -13,7 +13,7 @@ from rundgang.core.library import Library
 from rundgang.core.orders import Window
 from rundgang.core.whole_plant import WholePlant, begun_with
 from rundgang.formats.documents import faults_of
-from rundgang.formats.library_files import Row, Sheets, placed, read_sheets, read_workbook, rows_of, write_sheets
+from rundgang.formats.library_files import SHEETS, Row, Sheets, library_of, placed, read_sheets, rows_of, write_sheets
 
 CALENDAR_SHEETS = {
     "Lorries": "lorries",
@@ -60,8 +60,8 @@ def read_plant_workbook(data: bytes, window: Window) -> WholePlant:
     MalformedError
         Naming every fault by its sheet, row and column.
     """
-    begun = begun_with(read_workbook(data), window)
-    found = read_sheets(data, (*CALENDAR_SHEETS, AHEAD))
+    found = read_sheets(data, (*SHEETS, *CALENDAR_SHEETS, AHEAD))
+    begun = begun_with(library_of(found), window)
     known: dict[str, Any] = {
         part: [_read(row) for row in found.get(sheet, [])] for sheet, part in CALENDAR_SHEETS.items()
     }

@@ -16,8 +16,8 @@ from rundgang.core.errors import RundgangError
 from rundgang.core.model import Model
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
-from rundgang.formats.orders_csv import RowFault
 from rundgang.formats.plan_files import safe
+from rundgang.formats.row_faults import ReadRows, RowFault, RowFaults
 
 COLUMNS = ("entry", "name", "amount", "at", "lot", "best_before")
 ENTRIES = ("packs", "material", "delivery")
@@ -37,8 +37,8 @@ class Coming(Model):
     best_before: date | None = None
 
 
-class StockFile(Model):
-    """What a file of stock says, and every fault.
+class StockFile(ReadRows):
+    """What a file of stock says, and what is wrong in it.
 
     Attributes
     ----------
@@ -55,7 +55,6 @@ class StockFile(Model):
     lots: dict[str, tuple[tuple[float, int], ...]] = Field(default_factory=dict)
     materials: dict[str, float] = Field(default_factory=dict)
     deliveries: tuple[Coming, ...] = ()
-    faults: tuple[RowFault, ...] = ()
 
 
 def write_stock(scenario: Scenario) -> str:
@@ -78,26 +77,31 @@ def write_stock(scenario: Scenario) -> str:
 def read_stock(data: bytes, scenario: Scenario) -> StockFile:
     """A file of stock; every wrong row is named with its line, its column, what was found and what is allowed."""
     if len(data) > MAX_BYTES:
-        return StockFile(rows=0, faults=(RowFault(line=1, column="file", found="too long", allowed="at most 1 MB"),))
+        return _refused("file", "too long", "at most 1 MB")
     text = data.decode("utf-8-sig", errors="replace")
     delimiter = max(",;\t", key=text.partition("\n")[0].count)
     reader = csv.DictReader(io.StringIO(text, newline=""), delimiter=delimiter)
     heads = [(head or "").strip().lower() for head in reader.fieldnames or ()]
     missing = [column for column in COLUMNS[:3] if column not in heads]
     if missing:
-        fault = RowFault(line=1, column=missing[0], found="no such column", allowed=f"columns {', '.join(COLUMNS)}")
-        return StockFile(rows=0, faults=(fault,))
+        return _refused(missing[0], "no such column", f"columns {', '.join(COLUMNS)}")
     return _Reading(scenario).read(
         {head: (value or "").strip().removeprefix("'") for head, value in zip(heads, row.values(), strict=False)}
         for row in reader
     )
 
 
+def _refused(column: str, found: str, allowed: str) -> StockFile:
+    """A file of which no row is read."""
+    fault = RowFault(line=1, column=column, found=found, allowed=allowed)
+    return StockFile(rows=0, faults=(fault,), fault_count=1, wrong_rows=1)
+
+
 class _CellError(RundgangError):
     """What is wrong with a cell."""
 
     def __init__(self, column: str, found: str, allowed: str) -> None:
-        self.fault = RowFault(line=1, column=column, found=found, allowed=allowed)
+        self.column, self.found, self.allowed = column, found, allowed
         super().__init__(allowed)
 
 
@@ -113,7 +117,7 @@ class _Reading:
 
     def read(self, rows: Iterator[dict[str, str]]) -> StockFile:
         """The file that these rows are."""
-        faults, count = list[RowFault](), 0
+        faults, count = RowFaults(), 0
         for line, row in enumerate(rows, start=2):
             if not any(row.values()):
                 continue
@@ -121,14 +125,16 @@ class _Reading:
             try:
                 self._row(row)
             except _CellError as wrong:
-                faults.append(wrong.fault.model_copy(update={"line": line}))
+                faults.add(line, wrong.column, wrong.found, wrong.allowed)
         return StockFile(
             rows=count,
             counted=tuple(self.counted.items()),
             lots={product: tuple(lots) for product, lots in self.lots.items()},
             materials=self.stock,
             deliveries=tuple(self.coming),
-            faults=tuple(faults),
+            faults=tuple(faults.first),
+            fault_count=faults.count,
+            wrong_rows=faults.rows,
         )
 
     def _row(self, row: dict[str, str]) -> None:

@@ -62,7 +62,7 @@ def _take(store: Repository, folder: Path, path: Path, columns: str | None) -> s
         if size > MAX_BYTES:
             raise TooLargeError(size)
         file = read_file(store, path.read_bytes(), "add", columns)
-        faults = [str(fault) for fault in file.faults] or ([] if file.orders else ["it has no row"])
+        faults = list(file.named_faults) or ([] if file.orders else ["it has no row"])
         if not faults:
             take_file(store, file, "add", f"inbox: {path.name}")
     except RundgangError as error:

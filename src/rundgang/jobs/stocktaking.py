@@ -55,7 +55,7 @@ def take_file(store: Repository, now: Clock, file: StockFile, name: str, author:
         It has faults; or a delivery is outside of the window.
     """
     if file.faults:
-        raise MalformedError("The file has wrong rows, so nothing was taken. It", tuple(map(str, file.faults)))
+        raise MalformedError("The file has wrong rows, so nothing was taken. It", file.named_faults)
     scenario = _with_packs(store, _present(store, now), file.counted)
     for product, lots in file.lots.items():
         others = tuple(lot for lot in scenario.finished if lot.product != product)

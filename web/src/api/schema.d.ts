@@ -5316,7 +5316,7 @@ export interface components {
         };
         /**
          * OrderFile
-         * @description What a file of orders says: the good rows, and every fault.
+         * @description What a file of orders says: the good rows, and what is wrong in the others.
          *
          *     Attributes
          *     ----------
@@ -5328,6 +5328,21 @@ export interface components {
          *         Columns that Rundgang does not need.
          */
         OrderFile: {
+            /**
+             * Faults
+             * @default []
+             */
+            faults: components["schemas"]["RowFault"][];
+            /**
+             * Fault Count
+             * @default 0
+             */
+            fault_count: number;
+            /**
+             * Wrong Rows
+             * @default 0
+             */
+            wrong_rows: number;
             /** Encoding */
             encoding: string;
             /** Delimiter */
@@ -5338,8 +5353,6 @@ export interface components {
             ignored_columns: string[];
             /** Orders */
             orders: components["schemas"]["Order"][];
-            /** Faults */
-            faults: components["schemas"]["RowFault"][];
         };
         /**
          * OrdersView

@@ -144,7 +144,7 @@ function Found({ view, upload, busy, onTake, onDiscard }: FoundProps) {
   const between = DELIMITERS[file.delimiter];
   const read = between ? `${file.encoding}, ${between} between the columns` : file.encoding;
   const ignored = file.ignored_columns.length ? `; not needed: ${file.ignored_columns.join(", ")}` : "";
-  const wrong = new Set(file.faults.map((fault) => fault.line)).size;
+  const wrong = file.wrong_rows;
   return (
     <>
       <Notice
@@ -180,8 +180,8 @@ function Found({ view, upload, busy, onTake, onDiscard }: FoundProps) {
           </tbody>
         </table>
       )}
-      {file.faults.length > SHOWN_FAULTS && (
-        <p className="text-ink-2 text-sm">and {whole(file.faults.length - SHOWN_FAULTS)} more</p>
+      {file.fault_count > SHOWN_FAULTS && (
+        <p className="text-ink-2 text-sm">and {whole(file.fault_count - SHOWN_FAULTS)} more</p>
       )}
       <div className="flex gap-2">
         {good > 0 && (
