@@ -1,5 +1,6 @@
 """What tests share: a private PostgreSQL, and a fresh migrated database for every test that asks."""
 
+import json
 import os
 import tempfile
 from collections.abc import Iterator
@@ -21,7 +22,7 @@ from rundgang.demo.ostermere import demo_plant
 from rundgang.demo.ring_line import ring_line
 from rundgang.serve import seed
 from rundgang.settings import Settings
-from rundgang.store.cluster import DATABASE, PrivateCluster, Urls
+from rundgang.store.cluster import DATABASE, OWNER, SERVER, PrivateCluster, Urls
 from rundgang.store.database import migrate
 
 DAY = date(2026, 3, 11)
@@ -54,17 +55,27 @@ def home() -> Iterator[Path]:
 def cluster(home: Path) -> Iterator[Urls]:
     """A migrated and seeded database, the pattern for every test's own."""
     os.environ.pop("DATABASE_URL", None)
+    os.environ[HOME] = str(home)
     with PrivateCluster(home, durable=False) as urls:
         migrate(urls.owner)
         seed(urls.app, WholePlant(scenario=ring_line(DAY)))
         yield urls
 
 
+HOME = "RUNDGANG_TESTS_HOME"
+"""In the environment: where the tests' server has its passwords, for whoever imports this file."""
+
+
+def server_url(cluster: Urls) -> str:
+    """Where the tests' server lets its owner in."""
+    password = json.loads((Path(os.environ[HOME]) / "credentials.json").read_text())[SERVER]
+    return f"postgresql://{SERVER}:{password}@{cluster.app.split('@')[1].removesuffix(DATABASE)}postgres"
+
+
 def new_database(cluster: Urls, name: str, template: str) -> Urls:
-    """A database made after another."""
-    server = cluster.owner.replace("+psycopg", "").removesuffix(DATABASE) + "postgres"
-    with psycopg.connect(server, autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name} TEMPLATE {template}")
+    """A database made after another, by whoever owns the server."""
+    with psycopg.connect(server_url(cluster), autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name} OWNER {OWNER} TEMPLATE {template}")
     return Urls(*(url.removesuffix(DATABASE) + name for url in cluster))
 
 

@@ -15,6 +15,7 @@ from fastapi import FastAPI
 from sqlmodel import Session
 
 from rundgang.api.app import create_app
+from rundgang.api.patient import PatientProtocol
 from rundgang.core.errors import RundgangError
 from rundgang.core.planning.search.stopping import StopCriterion
 from rundgang.core.whole_plant import WholePlant
@@ -133,7 +134,12 @@ class _Server(uvicorn.Server):
     def __init__(self, app: FastAPI, address: str) -> None:
         super().__init__(
             uvicorn.Config(
-                app, log_config=None, access_log=False, server_header=False, timeout_graceful_shutdown=STREAMS_END_S
+                app,
+                http=PatientProtocol,
+                log_config=None,
+                access_log=False,
+                server_header=False,
+                timeout_graceful_shutdown=STREAMS_END_S,
             )
         )
         self.address = address
@@ -163,6 +169,7 @@ def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = 
         if settings.database_url:
             raise RundgangError("--reset deletes the private database only; DATABASE_URL names another one.")
         PrivateCluster(settings.home).remove()
+    data = None if settings.database_url else PrivateCluster(settings.home).data
     with database(settings) as urls:
         migrate(urls.owner)
         if demo:
@@ -170,4 +177,4 @@ def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = 
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"
         with Worker(urls.app):
-            _Server(create_app(urls.app, settings), address).run(sockets=[bound])
+            _Server(create_app(urls.app, settings, data), address).run(sockets=[bound])

@@ -5,7 +5,8 @@ from collections.abc import Callable
 import pytest
 
 from families import Family, bulk_bread, cracker, no_time_bread, plant_of, yeast_rings
-from plants import make_plan
+from plants import items_on, laid_out, make_plan, mixers, product, scenario
+from rundgang.core.kinds.rate import RateStation, RateStep
 from rundgang.core.orders import Order, Wave
 from rundgang.core.planning.check.plans import check
 from rundgang.core.planning.model import Batch, LinePlan, Run
@@ -176,3 +177,37 @@ def test_a_surplus_too_old_for_the_next_lorry_is_thrown_away_and_made_anew() -> 
     assert [wave.stale for wave in plan.waves] == [0, first.packs - 300]
     assert plan.score.packs_stale == first.packs - 300
     assert [wave.short for wave in plan.waves] == [0, 0]
+
+
+def test_a_dough_goes_where_the_one_before_it_was_mixed_and_another_kind_beside_it() -> None:
+    """Two mixers, a dough every 30 min. Plain ones, 10 min each, stay in one; what rests for 200 min, is mixed while
+    those are fed, and must be kept apart from them by 25 min of cleaning, has the other and waits for nothing."""
+    steps = (RateStep(station="divider", strokes_per_min=1_000),)
+    plain = product("plain", steps)
+    rested = product("rested", steps, rest=200, age=300, nuts=True)
+    day = scenario(
+        (RateStation(id="divider", name="Divider"),),
+        (plain, rested),
+        (("plain", 2_000, 60_000), ("rested", 2_000, 20_000)),
+        mixing=mixers(2, clean=25),
+    )
+    first, then = laid_out(
+        day, [item for name in ("plain", "rested") for item in items_on(day) if item.product == name]
+    ).runs
+    assert {batch.mixer for batch in first.batches} == {"A"}
+    assert {batch.mixer for batch in then.batches} == {"B"}
+    assert then.batches[0].start_min < first.batches[-1].start_min
+    assert then.start_min == pytest.approx(first.start_min + first.feed_min)
+
+
+def test_doughs_that_follow_each_other_sooner_than_one_mixer_can_take_two() -> None:
+    day = scenario(
+        (RateStation(id="divider", name="Divider"),),
+        (product("slow", (RateStep(station="divider", strokes_per_min=1_000),), cycle=50),),
+        (("slow", 2_000, 60_000),),
+        mixing=mixers(2),
+    )
+    (run,) = laid_out(day, items_on(day)).runs
+    assert {batch.mixer for batch in run.batches} == {"A", "B"}
+    for one, other in zip(run.batches, run.batches[2:], strict=False):
+        assert other.start_min >= one.start_min + 50 or other.mixer != one.mixer

@@ -11,7 +11,7 @@ from rundgang.core.planning.lorries import order_items
 from rundgang.core.planning.objective import Weights
 from rundgang.core.planning.search.apart import laid_together, lines_apart
 from rundgang.core.planning.search.around import laid_back, line_around
-from rundgang.core.planning.search.cooling import COOLED, HOT, LONGEST_ROUND, WARM, rounds
+from rundgang.core.planning.search.cooling import COOLED, FEW_ITEMS, HOT, LONGEST_ROUND, WARM, rounds
 from rundgang.core.planning.search.groups import Group, first_order
 from rundgang.demo.ostermere import ostermere
 
@@ -87,6 +87,15 @@ def test_each_epoch_cools_as_far_and_is_longer(by_itself: bool) -> None:
     )
     for epoch, length in zip(epochs[1:], lengths, strict=True):
         assert sum(now.tries for now in epoch) == pytest.approx(length, abs=len(epoch))
+
+
+def test_the_epochs_of_a_line_with_many_items_go_on_doubling() -> None:
+    def lengths(items: int) -> list[int]:
+        found = islice(rounds(hot_epochs=0, by_itself=True, items=items), 60)
+        return list(dict.fromkeys(now.of_epoch for now in found))[1:6]
+
+    assert lengths(FEW_ITEMS) == [500, 1_000, 2_000, 4_000, 5_000]
+    assert lengths(FEW_ITEMS + 1) == [500, 1_000, 2_000, 4_000, 8_000]
 
 
 def test_a_line_around_the_others_begins_as_it_is_in_the_groups_plan(group: Group) -> None:

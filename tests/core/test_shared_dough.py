@@ -129,7 +129,7 @@ def _spoiled(plan: LinePlan, **rest: object) -> LinePlan:
         ({"dough_g": 90_000}, "is 130.0 kg; allowed 20 to 100"),
         ({"dough_g": 30_000}, "too little for its pieces"),
         ({"mixer": "Z"}, "that is mixed for no other run"),
-        ({"start_min": 0.0}, "that is mixed for no other run"),
+        ({"start_min": 1.0}, "that is mixed for no other run"),
         ({"discharged_min": 1.0}, "other times than R1 has it mixed"),
         ({"shared": False}, "is still in use"),
     ],

@@ -11,6 +11,7 @@ import psycopg
 import pytest
 from sqlmodel import Session
 
+from conftest import new_database, server_url
 from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import batch_cards
 from rundgang.core.errors import RundgangError, UnknownItemError
@@ -19,7 +20,7 @@ from rundgang.core.planning.checked import checked
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
-from rundgang.store.cluster import ClusterError, PrivateCluster, Urls, free_port
+from rundgang.store.cluster import HAND_OVER, ClusterError, PrivateCluster, Urls, free_port
 from rundgang.store.database import connect, migrate
 from rundgang.store.plans import Made
 from rundgang.store.repository import Repository
@@ -107,11 +108,7 @@ def test_probes_remember_what_their_water_was_calculated_from(store: Repository,
 
 
 def test_an_empty_database_says_so(cluster: Urls) -> None:
-    name = "empty_one"
-    server = cluster.owner.replace("+psycopg", "").rsplit("/", 1)[0]
-    with psycopg.connect(f"{server}/postgres", autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name}")
-    urls = Urls(*(url.rsplit("/", 1)[0] + f"/{name}" for url in cluster))
+    urls = new_database(cluster, "empty_one", "template0")
     migrate(urls.owner)
     migrate(urls.owner)  # a second time changes nothing
     engine = connect(urls.app)
@@ -126,13 +123,64 @@ def test_credentials_are_for_the_owner_only(home: Path, cluster: Urls) -> None:
     credentials = home / "credentials.json"
     assert stat.S_IMODE(credentials.stat().st_mode) == 0o600
     passwords = json.loads(credentials.read_text())
-    assert len(set(passwords.values())) == 2
+    assert len(set(passwords.values())) == 3
     assert all(len(password) >= 24 for password in passwords.values())
     assert passwords["rundgang_app"] in cluster.app
 
 
+def test_the_application_is_nowhere_more_than_it_needs_to_be(cluster: Urls) -> None:
+    for url in cluster:
+        with psycopg.connect(url.replace("+psycopg", "")) as connection:
+            row = connection.execute(
+                "SELECT rolsuper, rolcreatedb, rolcreaterole, rolreplication, rolbypassrls FROM pg_roles "
+                "WHERE rolname = current_user"
+            ).fetchone()
+        assert row == (False,) * 5
+
+
+def test_a_server_of_an_earlier_release_is_handed_over(cluster: Urls) -> None:
+    """There the server's owner had made the tables himself; a table, its sequence, a function and a type."""
+    urls = new_database(cluster, "of_before", "template0")
+    made = server_url(cluster).removesuffix("postgres") + "of_before"
+    with psycopg.connect(made, autocommit=True) as connection:
+        connection.execute("CREATE TYPE kind AS ENUM ('rye'); CREATE TABLE loaf (id serial PRIMARY KEY, of kind)")
+        connection.execute("CREATE FUNCTION bake() RETURNS int LANGUAGE sql AS 'SELECT 1'")
+    with psycopg.connect(urls.owner.replace("+psycopg", "")) as connection:
+        with pytest.raises(psycopg.errors.InsufficientPrivilege):
+            connection.execute("INSERT INTO loaf (of) VALUES ('rye')")
+        connection.rollback()
+        with psycopg.connect(made, autocommit=True) as server:
+            server.execute(HAND_OVER)
+            server.execute(HAND_OVER)
+        connection.execute("INSERT INTO loaf (of) VALUES ('rye')")
+        connection.execute("ALTER TABLE loaf ADD COLUMN grams int")
+        connection.execute("ALTER TYPE kind ADD VALUE 'oat'")
+        connection.execute("DROP FUNCTION bake()")
+
+
+def test_lost_passwords_cost_nothing(tmp_path: Path) -> None:
+    """Someone removes the folder with the passwords, but not that with the data; or it is of an earlier release."""
+    home = tmp_path / "home"
+    tmp_path.chmod(0o711)
+    tmp_path.parent.chmod(0o711)
+    with PrivateCluster(home, durable=False) as urls:
+        migrate(urls.owner)
+    credentials = home / "credentials.json"
+    before = json.loads(credentials.read_text())
+    credentials.unlink()
+    with PrivateCluster(home, durable=False) as urls, psycopg.connect(urls.app.replace("+psycopg", "")) as connection:
+        assert connection.execute("SELECT count(*) FROM planning_window").fetchone() == (0,)
+    now = json.loads(credentials.read_text())
+    assert all(now[role] != password for role, password in before.items())
+    credentials.write_text(json.dumps({"rundgang_owner": now["rundgang_owner"], "rundgang_app": "x" * 24}))
+    with PrivateCluster(home, durable=False) as urls:
+        migrate(urls.owner)
+    assert json.loads(credentials.read_text())["rundgang_app"] == "x" * 24
+    PrivateCluster(home).remove()
+
+
 def test_the_cluster_listens_on_loopback_only(cluster: Urls) -> None:
-    with psycopg.connect(cluster.owner.replace("+psycopg", "")) as connection:
+    with psycopg.connect(server_url(cluster)) as connection:
         row = connection.execute("SHOW listen_addresses").fetchone()
         sockets = connection.execute("SHOW unix_socket_directories").fetchone()
     assert row == ("127.0.0.1",)

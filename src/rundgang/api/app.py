@@ -7,7 +7,6 @@ from pathlib import Path
 import structlog
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
-from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -38,6 +37,7 @@ from rundgang.api import (
     windows,
 )
 from rundgang.api.deps import ChangedSinceError, NotCsvError, PlanChangedError
+from rundgang.api.failures import answer_failures
 from rundgang.api.guard import BodyLimit, SameOrigin, StrictHeaders, dress, problem
 from rundgang.api.library import NotALibraryFileError
 from rundgang.core.errors import RundgangError, UnknownItemError
@@ -46,7 +46,7 @@ from rundgang.formats.orders_csv import TooLargeError
 from rundgang.jobs.founding import NotEmptyError
 from rundgang.jobs.libraries import ChangedMeanwhileError
 from rundgang.settings import Settings
-from rundgang.store.database import connect
+from rundgang.store.database import connect_for_requests
 from rundgang.store.plants import NotTheDemoError
 from rundgang.store.rows import NoWindowError, WindowOverError
 
@@ -69,18 +69,20 @@ STATUS: Mapping[type[RundgangError], int] = {
     FarEnoughError: 409,
     NotEmptyError: 409,
     NotTheDemoError: 409,
+    window.NoRoomError: 507,
 }
 log = structlog.get_logger()
 
 
-def create_app(database_url: str, settings: Settings) -> FastAPI:
-    """The application over a database whose tables are up to date."""
+def create_app(database_url: str, settings: Settings, data: Path | None = None) -> FastAPI:
+    """The application over a database whose tables are up to date, and which has its data in a folder here, if any."""
     app = FastAPI(title="Rundgang", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
-    app.state.engine = connect(database_url)
+    app.state.engine = connect_for_requests(database_url)
     app.state.database_url = database_url
     app.state.streams = 0
     app.state.clock = settings.clock()
     app.state.inbox = settings.inbox
+    app.state.data = data
     for resource in RESOURCES:
         app.include_router(resource.router)
     app.add_middleware(SameOrigin)
@@ -89,6 +91,7 @@ def create_app(database_url: str, settings: Settings) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts)
     app.add_middleware(StrictHeaders)
     _answer_errors(app)
+    answer_failures(app)
     _serve_client(app, settings.web)
     return app
 
@@ -116,13 +119,6 @@ def _answer_errors(app: FastAPI) -> None:
         answer = problem(500, "Something failed inside Rundgang that should not. It is in the log; try again.")
         dress(answer.headers, secrets.token_urlsafe(16))
         return answer
-
-    @app.exception_handler(DBAPIError)
-    def database_error(request: Request, error: DBAPIError) -> Response:
-        log.error("database error", path=request.url.path, error=str(error.orig))
-        if error.connection_invalidated or not getattr(error.orig, "sqlstate", None):
-            return problem(503, "The database does not answer. Nothing was changed; try again in a moment.")
-        return problem(422, "The database refused these data. Nothing was changed.")
 
 
 def _serve_client(app: FastAPI, web: Path) -> None:

@@ -1,9 +1,13 @@
 """The routes of the window that is being planned: what it is, what time it is, and whether all is well."""
 
-from fastapi import APIRouter
+import shutil
+from pathlib import Path
+
+from fastapi import APIRouter, Request
 
 from rundgang.api.deps import Now, Store
 from rundgang.api.views import LineView, PlanState, ProductView, WindowView
+from rundgang.core.errors import RundgangError
 from rundgang.core.planning.reline import articles
 from rundgang.core.scenario import Scenario
 from rundgang.core.weather import wet_spells
@@ -12,11 +16,27 @@ from rundgang.store.plans import Basis, StoredPlan
 
 router = APIRouter(prefix="/api")
 
+LEAST_FREE = 64 * 1024 * 1024
+"""With less on the disk of the database it is not well, bytes."""
+
+
+class NoRoomError(RundgangError):
+    """The disk of the database is full, or nearly."""
+
+    def __init__(self, free: int) -> None:
+        super().__init__(
+            f"{free / 1048576:.0f} MB are free on the disk of the database; allowed: at least "
+            f"{LEAST_FREE // 1048576} MB. Make room on it."
+        )
+
 
 @router.get("/health")
-def health(store: Store) -> dict[str, str]:
-    """Whether the application and its database answer."""
+def health(http: Request, store: Store) -> dict[str, str]:
+    """Whether the application and its database answer, and have room to write."""
     store.windows.is_empty()
+    folder: Path | None = http.app.state.data
+    if folder and (free := shutil.disk_usage(folder).free) < LEAST_FREE:
+        raise NoRoomError(free)
     return {"status": "ok"}
 
 

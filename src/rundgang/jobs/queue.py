@@ -8,11 +8,14 @@ import asyncio
 import contextlib
 import os
 import socket
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
 
 import structlog
 from procrastinate import App, JobContext, PsycopgConnector, RetryStrategy, exceptions
+from psycopg_pool import NullConnectionPool
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session
@@ -25,7 +28,7 @@ from rundgang.jobs.requests import LOST_AFTER_S, SearchRequest
 from rundgang.jobs.rolling import go_on_if_due
 from rundgang.jobs.search import AbortedError, run_island, run_search
 from rundgang.settings import Settings
-from rundgang.store.database import connect
+from rundgang.store.database import CONNECT_SECONDS, connect
 from rundgang.store.repository import Repository
 
 HEARTBEAT_S = 1.0
@@ -46,10 +49,14 @@ LOOKS_EVERY_S = 20.0
 log = structlog.get_logger()
 
 
+def _plain(url: str) -> str:
+    """The URL without the name of a driver."""
+    return url.replace("+psycopg", "").replace("postgres://", "postgresql://", 1)
+
+
 def make_queue(url: str, engine: Engine | None = None) -> App:
     """The queue in a database, with its tasks; open it before use."""
-    plain = url.replace("+psycopg", "").replace("postgres://", "postgresql://", 1)
-    queue = App(connector=PsycopgConnector(conninfo=plain, min_size=1, max_size=4))
+    queue = App(connector=PsycopgConnector(conninfo=_plain(url), min_size=1, max_size=4))
     work_on = engine or connect(url)
 
     @queue.task(name="search", queue="searches", pass_context=True, retry=HAND_BACK)
@@ -74,14 +81,20 @@ def make_queue(url: str, engine: Engine | None = None) -> App:
     return queue
 
 
+@contextmanager
+def _open_queue(url: str, engine: Engine) -> Iterator[App]:
+    """The queue, to put jobs into it: a connection for as long as that takes."""
+    with NullConnectionPool(_plain(url), timeout=CONNECT_SECONDS, open=True) as pool:
+        yield make_queue(url, engine).open(pool)
+
+
 def _call_islands(url: str, engine: Engine, job: int, request: SearchRequest) -> bool:
     """Ask all workers there are to search for the same, busy ones when they are free; whether any has been asked."""
     with Session(engine) as session:
         numbers = free_islands(session, job)
     if not numbers:
         return numbers.start > 1
-    queue = make_queue(url, engine)
-    with queue.open():
+    with _open_queue(url, engine) as queue:
         task = queue.configure_task("island", queue="searches", priority=AFTER_SEARCHES)
         for number in numbers:
             task.defer(search=job, number=number, request=request.model_dump(mode="json"))
@@ -90,8 +103,7 @@ def _call_islands(url: str, engine: Engine, job: int, request: SearchRequest) ->
 
 def defer_search(url: str, engine: Engine, request: SearchRequest) -> int:
     """Put a search into the queue of a database; its number."""
-    queue = make_queue(url, engine)
-    with queue.open():
+    with _open_queue(url, engine) as queue:
         return queue.configure_task("search", queue="searches").defer(request=request.model_dump(mode="json"))
 
 

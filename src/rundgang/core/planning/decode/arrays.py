@@ -269,13 +269,14 @@ class Units(NamedTuple):
     ----------
     uses : array, shape (U, room)
         What each unit has taken, the first `filled` of each, by time.
-    turn : array, shape (pools,)
-        The unit that is asked first.
+    last : array, shape (pools,)
+        The unit of each that was taken last. It is asked first: what is made one after another is mostly alike, and
+        stays apart from what is made beside it, so that less is cleaned.
     """
 
     uses: Records
     filled: Ints
-    turn: Ints
+    last: Ints
 
 
 class State(NamedTuple):

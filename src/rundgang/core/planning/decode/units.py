@@ -27,7 +27,7 @@ NONE: Any = np.int64(-1)
 def begin_units(fixed: Fixed, units: Units) -> None:
     """Empty the units but for what is fixed."""
     units.filled[:] = 0
-    units.turn[:] = 0
+    units.last[:] = 0
     for place in range(len(fixed.taken)):
         taken = fixed.taken[place]
         use = units.uses[taken.unit, units.filled[taken.unit]]
@@ -191,8 +191,8 @@ def _take_one(
     pool, class_ = rooms.needs[need].pool, rooms.needs[need].class_
     first, many = rooms.pools[pool].first, rooms.pools[pool].end - rooms.pools[pool].first
     best, chosen = np.inf, -1
-    for turn in range(many):
-        unit = first + (units.turn[pool] + turn) % many
+    for other in range(many):
+        unit = first + (units.last[pool] + other) % many
         free = _free(rooms, units, pool, unit, begin, until - begin, class_)
         if free < best:
             best, chosen = free, unit
@@ -202,7 +202,7 @@ def _take_one(
         return float(best - begin)
     _take(units, chosen, begin, until, class_)
     slot_unit[slot] = chosen
-    units.turn[pool] = chosen - first + 1
+    units.last[pool] = chosen - first
     return 0.0
 
 
@@ -240,7 +240,7 @@ def give_back_units(
 @inner
 def _give_one(rooms: Rooms, units: Units, need: int, begin: float, to: float, unit: int) -> None:
     _give_back(units, unit, begin, to)
-    units.turn[rooms.needs[need].pool] = unit - rooms.pools[rooms.needs[need].pool].first
+    units.last[rooms.needs[need].pool] = unit - rooms.pools[rooms.needs[need].pool].first
 
 
 @inner

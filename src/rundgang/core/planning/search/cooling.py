@@ -12,8 +12,11 @@ FIRST_EPOCH, SECOND_EPOCH = 20, 500
 """Orders tried by each island: few at first, so that better plans come soon."""
 
 LONG_EPOCH, LONGER, TWICE = 3_000, 1.25, 2.0
-"""An epoch is twice as long as the one before; that of a line by itself, behind one so long, so many times: what one
-misses, another like it finds more often than one twice as long."""
+"""An epoch is twice as long as the one before; that of a line by itself with few items, behind one so long, so many
+times: what one misses, another like it finds more often than one twice as long."""
+
+FEW_ITEMS = 30
+"""Of more, a longer epoch finds more than another one."""
 
 LONGEST_ROUND = 1_000
 
@@ -58,7 +61,7 @@ class Round(NamedTuple):
     ends: bool
 
 
-def rounds(hot_epochs: int, *, by_itself: bool = False) -> Iterator[Round]:
+def rounds(hot_epochs: int, *, by_itself: bool = False, items: int = 0) -> Iterator[Round]:
     """All rounds there can be, without end.
 
     Parameters
@@ -67,13 +70,15 @@ def rounds(hot_epochs: int, *, by_itself: bool = False) -> Iterator[Round]:
         So many begin hot; of a line by itself every other one after them too.
     by_itself : bool
         Whether it is a line by itself that is searched.
+    items : int
+        So many are put in order.
     """
-    number, length = 0, float(FIRST_EPOCH)
+    number, length, longer = 0, float(FIRST_EPOCH), LONGER if by_itself and items <= FEW_ITEMS else TWICE
     for epoch in count():
         if epoch == 1:
             length = SECOND_EPOCH
         elif epoch:
-            length *= LONGER if by_itself and length > LONG_EPOCH else TWICE
+            length *= longer if length > LONG_EPOCH else TWICE
         tries = int(length)
         warm, parts = HOT if epoch < hot_epochs or (by_itself and epoch % 2) else WARM, -(-tries // LONGEST_ROUND)
         for part in range(parts):

@@ -87,7 +87,8 @@ def run(course: Course, seed: int, effort: float) -> int:
             ended = _proved(threads, [own for own in lone if is_timed(own.shop)], effort, course)
         for group, lines in apart.items():
             group.bound = min(group.cost, max(group.bound, sum(own.bound for own in lines)))
-        epochs = groupby(rounds(0, by_itself=len(lone) == len(apart)), key=lambda now: now.epoch)
+        most = max((len(own.listed) for own in lone), default=0)
+        epochs = groupby(rounds(0, by_itself=len(lone) == len(apart), items=most), key=lambda now: now.epoch)
         together = partial(_together, threads, apart, seed + EPOCH_SEED, course, dict[Group, float]())
         ended = ended or together(takewhile(lambda epoch: epoch[0] < FIRST_AROUND, epochs))
         ended = ended or _branched(threads, lone, effort, course)
