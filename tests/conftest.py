@@ -3,7 +3,9 @@
 import json
 import os
 import tempfile
+import threading
 from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import date
 from itertools import count
 from pathlib import Path
@@ -20,7 +22,7 @@ from rundgang.core.scenario import Scenario
 from rundgang.core.whole_plant import WholePlant
 from rundgang.demo.ostermere import demo_plant
 from rundgang.demo.ring_line import ring_line
-from rundgang.serve import seed
+from rundgang.serve import Server, listen, seed
 from rundgang.settings import Settings
 from rundgang.store.cluster import DATABASE, OWNER, SERVER, PrivateCluster, Urls
 from rundgang.store.database import migrate
@@ -113,6 +115,28 @@ def app(urls: Urls) -> Iterator[FastAPI]:
     made = create_app(urls.app, Settings(hosts=["testserver", "127.0.0.1"]))
     yield made
     made.state.engine.dispose()
+
+
+@contextmanager
+def served(app: FastAPI) -> Iterator[str]:
+    """The address of the application on a loopback port, as `rundgang serve` serves it."""
+    bound = listen(0)
+    address = f"http://127.0.0.1:{bound.getsockname()[1]}"
+    server = Server(app, address)
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [bound]})
+    thread.start()
+    try:
+        yield address
+    finally:
+        server.should_exit = True
+        thread.join()
+
+
+@pytest.fixture
+def address(app: FastAPI) -> Iterator[str]:
+    """The application over the test's own database, on a loopback port."""
+    with served(app) as at:
+        yield at
 
 
 @pytest.fixture

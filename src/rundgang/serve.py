@@ -128,8 +128,8 @@ class Worker:
                 self._process.wait()
 
 
-class _Server(uvicorn.Server):
-    """Says where it listens once it does."""
+class Server(uvicorn.Server):
+    """Says where it listens once it does, and lets its streams end when it is told to stop."""
 
     def __init__(self, app: FastAPI, address: str) -> None:
         super().__init__(
@@ -142,11 +142,15 @@ class _Server(uvicorn.Server):
                 timeout_graceful_shutdown=STREAMS_END_S,
             )
         )
-        self.address = address
+        self.app, self.address = app, address
 
-    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:  # noqa: D102
         await super().startup(sockets)
         print(f"Rundgang is ready: {self.address}  (Ctrl-C stops it)", flush=True)
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:  # noqa: D102
+        self.app.state.events.end()
+        await super().shutdown(sockets)
 
 
 def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = False) -> None:
@@ -177,4 +181,4 @@ def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = 
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"
         with Worker(urls.app):
-            _Server(create_app(urls.app, settings, data), address).run(sockets=[bound])
+            Server(create_app(urls.app, settings, data), address).run(sockets=[bound])

@@ -83,3 +83,30 @@ def test_health_says_when_the_disk_is_nearly_full(
     assert client.get("/api/health").json() == {"status": "ok"}
     monkeypatch.setattr(shutil, "disk_usage", lambda _: Usage(100, 90, 12 * 1024 * 1024))
     assert "12 MB are free on the disk of the database; allowed: at least 64 MB" in refused(client, "/api/health", 507)
+
+
+@pytest.mark.parametrize("packs", ["12", True, "twelve", 12.5, None])
+def test_a_number_is_a_number(client: TestClient, packs: object) -> None:
+    """JSON has numbers of its own (RFC 8259, section 6): neither true nor figures in quotes are any."""
+    order = {"id": "n1", "product": "lantern-plain", "wave": "harbour", "packs": packs}
+    answer = client.post("/api/orders/urgent", json={"order": order})
+    assert answer.status_code == 422
+    assert [fault.split(":")[0] for fault in answer.json()["faults"]] == ["body.order.packs"]
+    answer = client.post("/api/searches", json={"seconds": packs if packs != 12.5 else "12.5"})
+    assert answer.status_code == 422
+
+
+def test_every_route_says_that_it_answers_problems(client: TestClient) -> None:
+    """RFC 9457: what is wrong is `application/problem+json`; the document knows no other error."""
+    document = client.get("/api/openapi.json").json()
+    operations = [one for path in document["paths"].values() for one in path.values()]
+    assert len(operations) > 80
+    for operation in operations:
+        wrong = {code: answer for code, answer in operation["responses"].items() if code[0] in "45d"}
+        assert set(wrong) == {"4XX", "5XX"}
+        for answer in wrong.values():
+            assert answer["content"] == {
+                "application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}
+            }
+    found = client.get("/api/versions/999").json()
+    assert set(found) == set(document["components"]["schemas"]["Problem"]["properties"])

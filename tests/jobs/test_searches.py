@@ -13,11 +13,10 @@ from random import Random
 from typing import Any
 
 import pytest
-from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlmodel import Session, col, func, select
 
-from rundgang.api.searches import MOST_STREAMS
+from listening import listening
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.search.plant import plan_plant
@@ -85,19 +84,18 @@ def test_a_search_becomes_a_version(client: TestClient, urls: Urls) -> None:
     assert client.get("/api/searches").json() == []
 
 
-def test_a_search_is_watched_and_stopped_and_kept(client: TestClient, urls: Urls) -> None:
-    job = ask(client, seconds=600)
-    with worker(urls):
-        until(client, job, "running")
-        with client.stream("GET", f"/api/searches/{job}/events") as stream:
-            assert stream.headers["content-type"].startswith("text/event-stream")
-            states = []
-            for line in stream.iter_lines():
-                if line.startswith("data: "):
-                    states.append(SearchState.model_validate_json(line.removeprefix("data: ")))
-                    if len(states) == 3:
-                        assert client.post(f"/api/searches/{job}/stop").status_code == 202
-    assert states[-1].state == "done"
+def test_a_search_is_watched_and_stopped_and_kept(client: TestClient, urls: Urls, address: str) -> None:
+    states = list[SearchState]()
+    with listening(address) as told, worker(urls):
+        job = ask(client, seconds=600)
+        while not states or states[-1].state != "done":
+            kind, data = told.get(timeout=PATIENCE_S)
+            if kind == "search":
+                states.append(SearchState.model_validate_json(data))
+            if len(states) == 3:
+                assert client.post(f"/api/searches/{job}/stop").status_code == 202
+    assert {state.job for state in states} == {job}
+    assert states[0].state == "waiting"
     assert states[-1].version is not None
     costs = [state.cost for state in states if state.cost is not None]
     assert costs == sorted(costs, reverse=True), "the best so far never gets worse"
@@ -132,15 +130,6 @@ def test_an_unknown_line_or_version_is_refused_before_it_waits(client: TestClien
     assert client.post("/api/searches", json={"seconds": -1}).status_code == 422
     assert client.get("/api/searches/77").status_code == 404
     assert client.post("/api/searches/77/stop").status_code == 404
-    assert client.get("/api/searches/77/events").status_code == 404
-
-
-def test_only_so_many_watch_at_once(client: TestClient, app: FastAPI) -> None:
-    job = ask(client, seconds=5)
-    app.state.streams = MOST_STREAMS
-    answer = client.get(f"/api/searches/{job}/events")
-    assert answer.status_code == 503
-    assert "Try again" in answer.json()["title"]
 
 
 @pytest.mark.whole

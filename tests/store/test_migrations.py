@@ -113,7 +113,7 @@ def _copy(source: str, target: str) -> None:
                     into.write(data)
 
 
-@pytest.mark.parametrize("revision", ["0006", "0007", "0008", "0009", "0010", "0011", "0012"])
+@pytest.mark.parametrize("revision", ["0006", "0007", "0008", "0009", "0010", "0011", "0012", "0013", "0014"])
 def test_a_plant_of_an_earlier_release_is_all_there(cluster: Urls, urls: Urls, revision: str) -> None:
     """Its day, orders, stock, plan and probes, written by the tables of then; and the plant can be taken out whole."""
     with Session(connect(urls.app)) as session:

@@ -1,15 +1,10 @@
 """A real server and a real browser: Chromium from Debian's packages, driven through Playwright."""
 
 import os
-import threading
 from collections.abc import Iterator
 
 import pytest
-import uvicorn
-from fastapi import FastAPI
 from playwright.sync_api import Browser, Page, expect, sync_playwright
-
-from rundgang.serve import listen
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 FLAGS = [
@@ -25,18 +20,6 @@ def browser() -> Iterator[Browser]:
         opened = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         yield opened
         opened.close()
-
-
-@pytest.fixture
-def address(app: FastAPI) -> Iterator[str]:
-    """The application over the test's own database, on a loopback port."""
-    bound = listen(0)
-    server = uvicorn.Server(uvicorn.Config(app, log_config=None, timeout_graceful_shutdown=1))
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [bound]})
-    thread.start()
-    yield f"http://127.0.0.1:{bound.getsockname()[1]}"
-    server.should_exit = True
-    thread.join()
 
 
 @pytest.fixture

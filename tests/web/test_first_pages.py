@@ -1,17 +1,15 @@
 """From an empty Rundgang to a printed plan, with a plant built on the page; and the demo thrown away from it."""
 
 import re
-import threading
 from collections.abc import Iterator
 
 import pytest
-import uvicorn
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from axe import violations
-from rundgang.serve import listen
+from conftest import served
 
 MOST_ENTRIES = 60
 """A line with two products is built with so many entries and choices at most."""
@@ -20,23 +18,17 @@ MOST_ENTRIES = 60
 @pytest.fixture
 def empty_page(empty: FastAPI, browser: Browser) -> Iterator[Page]:
     """A page of an application without a plant; the test fails where a script does."""
-    bound = listen(0)
-    server = uvicorn.Server(uvicorn.Config(empty, log_config=None, timeout_graceful_shutdown=1))
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [bound]})
-    thread.start()
-    address = f"http://127.0.0.1:{bound.getsockname()[1]}"
-    opened = browser.new_page(
-        base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB"
-    )
-    problems: list[str] = []
-    opened.on("pageerror", lambda error: problems.append(str(error)))
-    opened.on("console", lambda said: problems.append(said.text) if said.type == "error" else None)
-    expect.set_options(timeout=15_000)
-    yield opened
-    opened.close()
-    server.should_exit = True
-    thread.join()
-    assert problems == []
+    with served(empty) as address:
+        opened = browser.new_page(
+            base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB"
+        )
+        problems: list[str] = []
+        opened.on("pageerror", lambda error: problems.append(str(error)))
+        opened.on("console", lambda said: problems.append(said.text) if said.type == "error" else None)
+        expect.set_options(timeout=15_000)
+        yield opened
+        opened.close()
+        assert problems == []
 
 
 class Typist:

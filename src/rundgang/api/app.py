@@ -3,6 +3,7 @@
 import secrets
 from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 import structlog
 from fastapi import FastAPI, Request, Response
@@ -20,6 +21,7 @@ from rundgang.api import (
     calendar,
     conditions,
     dough,
+    events,
     explanations,
     happened,
     library,
@@ -38,8 +40,9 @@ from rundgang.api import (
 )
 from rundgang.api.deps import ChangedSinceError, NotCsvError, PlanChangedError
 from rundgang.api.failures import answer_failures
-from rundgang.api.guard import BodyLimit, SameOrigin, StrictHeaders, dress, problem
+from rundgang.api.guard import PROBLEM, BodyLimit, Problem, SameOrigin, StrictHeaders, dress, problem
 from rundgang.api.library import NotALibraryFileError
+from rundgang.api.remembered import Remembered
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.rolling.ahead import FarEnoughError
 from rundgang.formats.orders_csv import TooLargeError
@@ -53,7 +56,7 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
     building, calculators, calendar,
-    conditions, happened, plant, searches, stock, stops, windows,
+    conditions, events, happened, plant, searches, stock, stops, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {
@@ -71,23 +74,37 @@ STATUS: Mapping[type[RundgangError], int] = {
     NotTheDemoError: 409,
     window.NoRoomError: 507,
 }
+REFUSED: dict[str, Any] = {"model": Problem, "description": "Refused, with what is allowed; nothing was changed."}
+FAILED: dict[str, Any] = {"model": Problem, "description": "Failed for now; nothing was changed."}
 log = structlog.get_logger()
+
+
+class Application(FastAPI):
+    """The application, whose document says that what is wrong is answered as a problem."""
+
+    def openapi(self) -> dict[str, Any]:  # noqa: D102
+        document = super().openapi()
+        for operation in (one for path in document["paths"].values() for one in path.values()):
+            for answer in (operation["responses"][of] for of in ("4XX", "5XX") if of in operation["responses"]):
+                answer["content"] = {PROBLEM: next(iter(answer["content"].values()))}
+        return document
 
 
 def create_app(database_url: str, settings: Settings, data: Path | None = None) -> FastAPI:
     """The application over a database whose tables are up to date, and which has its data in a folder here, if any."""
-    app = FastAPI(title="Rundgang", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app = Application(title="Rundgang", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     app.state.engine = connect_for_requests(database_url)
     app.state.database_url = database_url
-    app.state.streams = 0
+    app.state.events = events.Events(database_url, app.state.engine)
     app.state.clock = settings.clock()
     app.state.inbox = settings.inbox
     app.state.data = data
     for resource in RESOURCES:
-        app.include_router(resource.router)
+        app.include_router(resource.router, responses={"4XX": REFUSED, "5XX": FAILED})
     app.add_middleware(SameOrigin)
     app.add_middleware(BodyLimit)
     app.add_middleware(GZipMiddleware, minimum_size=1_000)
+    app.add_middleware(Remembered, engine=app.state.engine, clock=app.state.clock)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts)
     app.add_middleware(StrictHeaders)
     _answer_errors(app)

@@ -6,6 +6,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from rundgang.core.model import Model
 from rundgang.formats.orders_csv import MAX_BYTES
 
 MAX_BODY = MAX_BYTES + 1024
@@ -23,10 +24,29 @@ HEADERS = {
 }
 
 
+class Problem(Model):
+    """An error as every route answers it, `application/problem+json` (RFC 9457).
+
+    Attributes
+    ----------
+    title : str
+        What is wrong and what is allowed, for people.
+    faults : tuple of str
+        Each fault by itself, where there are several.
+    """
+
+    status: int
+    title: str
+    faults: tuple[str, ...] = ()
+
+
+PROBLEM = "application/problem+json"
+
+
 def problem(status: int, title: str, faults: list[str] | None = None) -> JSONResponse:
     """An error as every route answers it."""
-    body = {"status": status, "title": title, "faults": faults or []}
-    return JSONResponse(body, status, media_type="application/problem+json")
+    body = Problem(status=status, title=title, faults=tuple(faults or ()))
+    return JSONResponse(body.model_dump(mode="json"), status, media_type=PROBLEM)
 
 
 class BodyLimit:

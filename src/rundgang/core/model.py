@@ -1,10 +1,12 @@
 """What every model of the core has in common: immutable, strict about fields, finite numbers only."""
 
 from collections.abc import Mapping
-from typing import Annotated, Any, Self
+from inspect import get_annotations
+from types import UnionType
+from typing import Annotated, Any, ClassVar, Literal, Self, Union, get_args, get_origin
 from unicodedata import category
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PlainSerializer, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PlainSerializer, Strict, StringConstraints
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
 """A key: lower-case letters, digits and hyphens, 1 to 40 characters."""
@@ -55,10 +57,31 @@ Share = Annotated[float, Field(ge=0.01, le=1)]
 """A yield or an efficiency: good out / in; below one in a hundred it is a slip of the hand."""
 
 
+def _numbers_only(annotation: Any) -> Any:
+    """The type, with numbers in it that are numbers: neither true and false nor figures in quotes."""
+    origin, inner = get_origin(annotation), get_args(annotation)
+    if annotation is float or annotation is int:
+        return Annotated[annotation, Strict()]
+    if origin is Annotated:
+        return Annotated[(_numbers_only(inner[0]), *annotation.__metadata__)]
+    if not inner or origin in {Literal, ClassVar}:
+        return annotation
+    within = tuple(_numbers_only(each) for each in inner)
+    return Union[within] if origin in {Union, UnionType} else origin[within]  # noqa: UP007  (of a tuple)
+
+
 class Model(BaseModel):
     """Base of all core models."""
 
+    as_typed: ClassVar[bool] = False
+    """Whether figures may come as they are typed, in quotes."""
+
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def __init_subclass__(cls, **more: Any) -> None:
+        super().__init_subclass__(**more)
+        if not cls.as_typed:
+            cls.__annotations__ = {name: _numbers_only(of) for name, of in get_annotations(cls).items()}
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy, perhaps with other values; what was worked out from the old ones is not taken along."""

@@ -24,7 +24,10 @@ WIDEST_COLUMN = 42
 
 Row = dict[str, Any]
 
-WORDS = {"mixers", "allergens", "hazards", "traits", "zone_c", "folds", "passes_mm"}
+FIGURES = {"folds", "zone_c", "passes_mm"}
+"""Fields that are lists of figures."""
+
+WORDS = {"mixers", "allergens", "hazards", "traits", *FIGURES}
 """Fields that are lists of words or figures."""
 
 PAIRS = {
@@ -350,7 +353,16 @@ def _from_a_cell(name: str, cell: Any) -> Any:
         said = [part.partition(":") for part in parts]
         return [dict(zip(SAYINGS[name], (what.strip(), wanted.strip()), strict=True)) for what, _, wanted in said]
     if name not in PAIRS:
-        return parts
+        return [_figure(part) for part in parts] if name in FIGURES else parts
     word, figure = PAIRS[name]
     split = [part.rpartition(" ") for part in parts]
-    return [{word: before.strip(), figure: after} for before, _, after in split]
+    return [{word: before.strip(), figure: _figure(after)} for before, _, after in split]
+
+
+def _figure(written: str) -> float | str:
+    """A figure; what is none stays, for the fault to name."""
+    try:
+        value = float(written)
+    except ValueError:
+        return written
+    return int(value) if value.is_integer() else value

@@ -3,6 +3,7 @@
 from collections.abc import Collection
 from datetime import datetime
 
+from sqlalchemy import insert
 from sqlmodel import col, func, select
 
 from rundgang.core.errors import RundgangError, UnknownItemError
@@ -11,6 +12,9 @@ from rundgang.core.orders import Order
 from rundgang.core.orders import OrderLine as OrderKey
 from rundgang.store.rows import Rows, key, written
 from rundgang.store.tables import OrderBook, OrderLine, PlanningWindow
+
+DEEPEST = 40
+"""So many books may each say what differs from the one before; the next is written whole."""
 
 MOST_NAMED = 16
 """So many order numbers a message names."""
@@ -50,8 +54,11 @@ class Books(Rows):
 
     def orders(self, book: OrderBook) -> tuple[Order, ...]:
         """The orders of a book."""
+        return self.memory.recall(("orders", book.id), lambda: self._read(book))
+
+    def _read(self, book: OrderBook) -> tuple[Order, ...]:
         lines = select(OrderLine).where(OrderLine.book_id == book.id).order_by(col(OrderLine.position))
-        return tuple(
+        own = tuple(
             Order(
                 id=row.order_no,
                 product=row.product,
@@ -64,6 +71,11 @@ class Books(Rows):
             )
             for row in self.session.exec(lines)
         )
+        if book.based_on is None:
+            return own
+        base = self.session.exec(select(OrderBook).where(OrderBook.id == book.based_on)).one()
+        gone = {tuple(line) for line in book.gone}
+        return (*(order for order in self.orders(base) if order.line not in gone), *own)
 
     def replace(self, orders: tuple[Order, ...], origin: str) -> Book:
         """Store the next book, in the open transaction: these orders alone."""
@@ -72,14 +84,15 @@ class Books(Rows):
     def extend(self, orders: tuple[Order, ...], origin: str) -> Book:
         """Store the next book, in the open transaction: the newest one's orders and these."""
         window = self.locked_window()
-        kept = self.orders(self.row())
+        newest = self.row()
+        kept = self.orders(newest)
         lines = {order.line for order in kept}
         twice = [order.id for order in orders if order.line in lines]
         if twice:
             raise RundgangError(
                 f"Order {twice[0]} is in the book already, for that product and lorry. Allowed: a number that is not."
             )
-        return _as_book(self.write(window, (*kept, *orders), origin))
+        return _as_book(self.write(window, (*kept, *orders), origin, base=newest))
 
     def move(self, lines: Collection[OrderKey], to: str, origin: str) -> Book:
         """Store the next book: the newest one's orders, some lines of them for another lorry.
@@ -92,7 +105,8 @@ class Books(Rows):
             That lorry has such a line already.
         """
         window = self.locked_window()
-        orders = self.orders(self.row())
+        newest = self.row()
+        orders = self.orders(newest)
         known = {order.line for order in orders}
         for line in lines:
             number, product, _ = line
@@ -100,43 +114,62 @@ class Books(Rows):
                 raise UnknownItemError("order", number, tuple(sorted({order.id for order in orders}))[:MOST_NAMED])
             if (number, product, to) in known:
                 raise RundgangError(f"Order {number} has packs for that lorry already. Allowed: another lorry.")
-        moved = tuple(order.model_copy(update={"wave": to}) if order.line in lines else order for order in orders)
-        book = self.write(window, moved, origin)
+        stay = (order for order in orders if order.line not in lines)
+        moved = (order.model_copy(update={"wave": to}) for order in orders if order.line in lines)
+        book = self.write(window, (*stay, *moved), origin, base=newest)
         self.session.commit()
         return _as_book(book)
 
     def restore(self, number: int) -> Book:
         """Store the next book: a copy of an earlier one. Undo and redo are both this."""
         window = self.locked_window()
-        book = self.write(window, self.orders(self.row(number)), f"book {number} brought back", number)
+        again = self.row(number)
+        book = self.write(window, self.orders(again), f"book {number} brought back", number, base=again)
         self.session.commit()
         return _as_book(book)
 
     def write(
-        self, window: PlanningWindow, orders: tuple[Order, ...], origin: str, restores: int | None = None
+        self,
+        window: PlanningWindow,
+        orders: tuple[Order, ...],
+        origin: str,
+        restores: int | None = None,
+        base: OrderBook | None = None,
     ) -> OrderBook:
-        """Write the next book of a window, in the open transaction."""
+        """Write the next book of a window, in the open transaction.
+
+        Parameters
+        ----------
+        base : OrderBook, optional
+            A book that has most of the orders, in the same order; what differs from it is written, where it can be.
+        """
         last = self.session.exec(select(func.max(OrderBook.number)).where(OrderBook.window_id == window.id)).one()
         book = OrderBook(window_id=key(window.id), number=(last or 0) + 1, origin=origin, restores=restores)
+        own = orders
+        if base is not None and base.depth < DEEPEST:
+            own = self._beside(base, orders, book)
         self.session.add(book)
         self.session.flush()
-        self.session.add_all(
-            OrderLine(
-                book_id=key(book.id),
-                position=position,
-                order_no=order.id,
-                product=order.product,
-                wave=order.wave,
-                packs=order.packs,
-                priority=order.priority,
-                customer=order.customer,
-                reference=order.reference,
-                fresh_for_h=order.fresh_for_h,
-            )
-            for position, order in enumerate(orders)
-        )
-        self.session.flush()
+        if own:
+            self.session.execute(insert(OrderLine), [_as_line(key(book.id), *placed) for placed in enumerate(own)])
+        self.memory.keep(("orders", book.id), orders)
         return book
+
+    def _beside(self, base: OrderBook, orders: tuple[Order, ...], book: OrderBook) -> tuple[Order, ...]:
+        """The orders that a book has beside those of its base, if it can be told so; else all of them."""
+        wanted, known = set(orders), self.orders(base)
+        kept = tuple(order for order in known if order in wanted)
+        if kept != orders[: len(kept)]:
+            return orders
+        book.based_on, book.depth = base.id, base.depth + 1
+        book.gone = [list(order.line) for order in known if order not in wanted]
+        return orders[len(kept) :]
+
+
+def _as_line(book: int, position: int, order: Order) -> dict[str, object]:
+    """An order as a row of a book."""
+    said = order.model_dump()
+    return {"book_id": book, "position": position, "order_no": said.pop("id"), **said}
 
 
 def _as_book(book: OrderBook) -> Book:

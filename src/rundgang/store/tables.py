@@ -73,7 +73,11 @@ class PlanningWindow(SQLModel, table=True):
 
 
 class OrderBook(SQLModel, table=True):
-    """All orders of a window at one moment; importing or undoing writes the next one."""
+    """All orders of a window at one moment; importing or undoing writes the next one.
+
+    It holds the lines of the book that it is based on, but for those that are `gone`, and its own behind them. `depth`
+    says how many books stand beneath it in this way.
+    """
 
     __tablename__ = "order_book"
     __table_args__ = (UniqueConstraint("window_id", "number"),)
@@ -84,10 +88,13 @@ class OrderBook(SQLModel, table=True):
     number: int
     origin: str
     restores: int | None = None
+    based_on: int | None = Field(default=None, foreign_key="order_book.id")
+    gone: list[Any] = Field(default_factory=list, sa_column=Column(JSONB, nullable=False, server_default="[]"))
+    depth: int = 0
 
 
 class OrderLine(SQLModel, table=True):
-    """One order of a book."""
+    """One order line that a book has written itself."""
 
     __tablename__ = "order_line"
     __table_args__ = (UniqueConstraint("book_id", "order_no", "product", "wave"), CheckConstraint("packs > 0"))
@@ -264,3 +271,19 @@ class ProbeEntry(SQLModel, table=True):
     friction_c: float
     others_c: list[Any] = _document()
     conditions: dict[str, Any] = _document()
+
+
+WRITTEN = (
+    PlantOrigin,
+    LibraryVersion,
+    CalendarVersion,
+    PlanningWindow,
+    OrderBook,
+    OrderMapping,
+    OpeningEntry,
+    PlanVersion,
+    Publication,
+    ConditionsEntry,
+    ProbeEntry,
+)
+"""The tables whose newest rows say whether anything that pages show has changed."""

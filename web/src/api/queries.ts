@@ -5,12 +5,14 @@ import {
   asked,
   type Calendar,
   type Change,
+  pastWindow,
   Refusal,
   type Schemas,
   type StoredOpening,
   sawVersion,
   sawWindow,
 } from "./client";
+import { changesItself } from "./events";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -216,7 +218,16 @@ export const useOpening = () => useQuery({ queryKey: ["opening"], queryFn: () =>
 
 export const useDemand = () => useQuery({ queryKey: ["demand"], queryFn: () => asked(api.GET("/api/demand")) });
 
-export const useSearches = () => useQuery({ queryKey: ["searches"], queryFn: () => asked(api.GET("/api/searches")) });
+const LOOKS_AFTER_SEARCHES_MS = 5_000;
+
+/** The searches that wait or run. They are told as they go; looked after too, for a worker that is lost tells nothing. */
+export const useSearches = () =>
+  useQuery({
+    queryKey: ["searches"],
+    enabled: pastWindow === undefined,
+    refetchInterval: ({ state }) => (state.data?.length ? LOOKS_AFTER_SEARCHES_MS : false),
+    queryFn: () => asked(api.GET("/api/searches")),
+  });
 
 export const useCards = (number: number | undefined) =>
   useQuery({
@@ -279,7 +290,6 @@ export const useAnswer = (entry: string, question: Record<string, string>, compl
       asked(api.POST("/api/calculators/{entry_id}", { params: { path: { entry_id: entry } }, body: question })),
   });
 
-/** A change: when it is done, everything shown is asked for again. */
 /** A version that is made here has been seen. */
 const isMade = (done: unknown): done is { version: number } =>
   typeof done === "object" && done !== null && "version" in done && typeof done.version === "number";
@@ -287,10 +297,13 @@ const isMade = (done: unknown): done is { version: number } =>
 /** Somebody else was first: what they did is asked for at once. */
 const CHANGED_MEANWHILE = 409;
 
+/** A change: when it is done, everything shown is asked for again. */
 function useChange<Request, Done>(change: (request: Request) => Promise<Done>) {
   const client = useQueryClient();
   return useMutation<Done, Refusal, Request>({
     mutationFn: change,
+    onMutate: changesItself,
+    onSettled: changesItself,
     onSuccess: (done) => {
       if (isMade(done)) sawVersion(done.version);
       client.invalidateQueries();

@@ -5,8 +5,10 @@ import { type PlanningWindow, pastWindow, type Supply } from "../api/client";
 import { useBalance, useMaterials, usePlanningWindow } from "../api/queries";
 import { Loading, Refused } from "../ui/parts";
 import { useKeys } from "../ui/useKeys";
+import { SearchStrip } from "../views/plan/Search";
 import { clockOf, percent, plural, whole } from "./format";
 import { Help } from "./Help";
+import { NewsStrip } from "./News";
 import { Palette } from "./Palette";
 import { toggledTheme } from "./theme";
 import { useUnits } from "./units";
@@ -128,6 +130,7 @@ export function Shell() {
         </div>
       </div>
       {day.data && pastWindow !== undefined && <PastBanner day={day.data} />}
+      {day.data && <SearchStrip />}
       <main id="main" className="flex flex-1 flex-col">
         {day.isPending && <Loading what="the day" />}
         {day.isError && (
@@ -137,6 +140,7 @@ export function Shell() {
         )}
         {day.data && <Outlet context={day.data} />}
       </main>
+      <NewsStrip />
       <Help open={help} onOpenChange={setHelp} />
       {day.data && <Palette day={day.data} open={palette} onOpenChange={setPalette} />}
     </div>

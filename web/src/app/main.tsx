@@ -4,6 +4,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, type RouteObject, RouterProvider } from "react-router";
 import { pastWindow, windowAddress } from "../api/client";
+import { followEvents } from "../api/events";
 import { queries } from "../api/queries";
 import { Empty } from "../ui/parts";
 import { CalculatorsView } from "../views/calculators/CalculatorsView";
@@ -22,6 +23,7 @@ import { startTheme } from "./theme";
 import { UnitsProvider } from "./UnitsProvider";
 
 startTheme();
+followEvents(queries);
 setNonce(document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.content ?? "");
 
 const routes: RouteObject[] = [

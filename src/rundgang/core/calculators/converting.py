@@ -4,13 +4,12 @@ from typing import Literal
 
 from pydantic import Field
 
-from rundgang.core.calculators.parts import Answer, asked
+from rundgang.core.calculators.parts import Answer, Question, asked
 from rundgang.core.figure import Figure
-from rundgang.core.model import Model
 from rundgang.core.units import shown, to_metric, to_us, unit_of
 
 
-class UnitsQuestion(Model):
+class UnitsQuestion(Question):
     """What is it in the other system?"""
 
     what: Literal[

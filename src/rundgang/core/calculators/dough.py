@@ -4,14 +4,13 @@ from typing import Annotated
 
 from pydantic import BeforeValidator, Field
 
-from rundgang.core.calculators.parts import Answer, asked, numbers, temperature
+from rundgang.core.calculators.parts import Answer, Question, asked, numbers, temperature
 from rundgang.core.dough import dry_ice, flour, heat_balance, lamination, proof, water
 from rundgang.core.figure import Figure
-from rundgang.core.model import Model
 from rundgang.core.thermal.cooling import temperature_after
 
 
-class LaminationQuestion(Model):
+class LaminationQuestion(Question):
     """How many layers, how thin, how many fat blocks?"""
 
     folds: Annotated[tuple[int, ...], BeforeValidator(numbers)] = Field(
@@ -45,7 +44,7 @@ def lamination_answer(q: LaminationQuestion) -> Answer:
     )
 
 
-class DryIceQuestion(Model):
+class DryIceQuestion(Question):
     """Is the room safe for so much dry ice?"""
 
     dry_ice_kg_per_h: float = asked("Dry ice used an hour", 18, 0, 5_000, "dough mass")
@@ -76,7 +75,7 @@ def dry_ice_answer(q: DryIceQuestion) -> Answer:
     )
 
 
-class WaterQuestion(Model):
+class WaterQuestion(Question):
     """How warm must the water be, by factor rule and heat balance?"""
 
     dough_c: float = temperature("Dough wanted", 25, 0, 45)
@@ -124,7 +123,7 @@ def water_answer(q: WaterQuestion) -> Answer:
     )
 
 
-class ProofQuestion(Model):
+class ProofQuestion(Question):
     """How long must a colder or warmer dough proof?"""
 
     minutes: float = asked("Proof time", 60, 0.1, 1_440, unit="min")
@@ -177,7 +176,7 @@ def proof_answer(q: ProofQuestion) -> Answer:
     )
 
 
-class FlourQuestion(Model):
+class FlourQuestion(Question):
     """What do drier or damper flour and a humid room change?"""
 
     flour_kg: float = asked("Flour", 100, 0.1, 5_000, "dough mass")

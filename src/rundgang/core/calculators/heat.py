@@ -4,16 +4,15 @@ from typing import Annotated
 
 from pydantic import BeforeValidator, Field
 
-from rundgang.core.calculators.parts import Answer, asked, numbers, temperature
+from rundgang.core.calculators.parts import Answer, Question, asked, numbers, temperature
 from rundgang.core.cautions import HOT_OIL
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.figure import Figure
-from rundgang.core.model import Model
 from rundgang.core.thermal import cooling, dew_point, fryer, oven
 from rundgang.core.thermal.properties import DOUGH_KJ_KG_K
 
 
-class CoolingQuestion(Model):
+class CoolingQuestion(Question):
     """How long until it can be bagged, in today's air?"""
 
     known_start_c: float = temperature("Known run: core out of the oven", 95, 20, 150)
@@ -43,7 +42,7 @@ def cooling_answer(q: CoolingQuestion) -> Answer:
     )
 
 
-class FitQuestion(Model):
+class FitQuestion(Question):
     """How fast does a product cool, by several core readings?"""
 
     start_c: float = temperature("Core onto the cooler", 95, 20, 150)
@@ -87,7 +86,7 @@ def fit_answer(q: FitQuestion) -> Answer:
     )
 
 
-class SweatQuestion(Model):
+class SweatQuestion(Question):
     """Will the bag sweat?"""
 
     air_c: float = temperature("Packing room", 24, -20, 60)
@@ -111,7 +110,7 @@ def sweat_answer(q: SweatQuestion) -> Answer:
     )
 
 
-class OvenQuestion(Model):
+class OvenQuestion(Question):
     """How full is the band, and what heat does the product take?"""
 
     pieces_per_h: float = asked("Pace", 9_000, 1, 1_000_000, unit="pieces/h")
@@ -153,7 +152,7 @@ def oven_answer(q: OvenQuestion) -> Answer:
     )
 
 
-class FryerQuestion(Model):
+class FryerQuestion(Question):
     """What does the fryer carry, and how much oil goes with the product?"""
 
     places: int = asked("Places", 380, 1, 100_000)

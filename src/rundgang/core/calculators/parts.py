@@ -12,6 +12,12 @@ from rundgang.core.figure import Figure
 from rundgang.core.model import Model
 
 
+class Question(Model):
+    """What a calculator is asked, as a form has it."""
+
+    as_typed = True
+
+
 class Answer(Model):
     """What a calculator says.
 
@@ -38,7 +44,7 @@ class Entry(NamedTuple):
     id: str
     name: str
     about: str
-    question: type[Model]
+    question: type[Question]
     answer: Callable[[Any], Answer]
 
 

@@ -5,10 +5,9 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
-from rundgang.core.calculators.parts import Answer, asked, numbers
+from rundgang.core.calculators.parts import Answer, Question, asked, numbers
 from rundgang.core.errors import OutOfRangeError
 from rundgang.core.figure import Figure
-from rundgang.core.model import Model
 from rundgang.core.weights import (
     average_quantity,
     control_limits,
@@ -22,7 +21,7 @@ HOURS_IN_A_YEAR_OF_SHIFTS = 4_000.0
 """Two shifts on 250 days: what a giveaway of so much an hour is calculated up to, h."""
 
 
-class WeightsQuestion(Model):
+class WeightsQuestion(Question):
     """Does the sample keep the law, and where should the divider aim?"""
 
     system: Literal["average quantity", "maximum variation"] = Field(default="average quantity", title="Legal system")
@@ -65,7 +64,7 @@ def weights_answer(q: WeightsQuestion) -> Answer:
     )
 
 
-class ControlQuestion(Model):
+class ControlQuestion(Question):
     """Is the divider in control, and where are the limits?"""
 
     size: int = asked("Pieces in a sample", 4, 2, 10)

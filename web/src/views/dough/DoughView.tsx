@@ -1,14 +1,16 @@
 /** The dough room: batches in the order of the clock, and one card that reads at arm's length. */
 import { type ReactNode, useEffect, useRef, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
 import type { Card, Refusal } from "../../api/client";
 import { useCards, usePlan } from "../../api/queries";
 import { oneDecimal } from "../../app/format";
 import { useUnits } from "../../app/units";
+import { useMinuteNow } from "../../app/useMinuteNow";
 import { LinePick } from "../../ui/LinePick";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
+import { useUntouched } from "../../ui/useUntouched";
 import { useLine, useWindowView } from "../planningWindow";
 import { WetAhead } from "../WetAhead";
 import { BatchCard } from "./BatchCard";
@@ -20,8 +22,16 @@ export function DoughView() {
   const params = useParams();
   const line = useLine()?.id;
   const navigate = useNavigate();
-  const plan = usePlan(params.number === undefined ? undefined : Number(params.number), line, true);
+  const { key } = useLocation();
+  const live = usePlan(undefined, line, true);
+  const [held, hold] = useState<{ at: string; number: number }>();
+  const chosen = params.number === undefined ? held?.at === key && held.number : Number(params.number);
+  const plan = usePlan(chosen || undefined, line, true);
   const cards = useCards(plan.data?.number);
+  const number = plan.data?.number;
+  useEffect(() => {
+    if (params.number === undefined && number !== undefined) hold({ at: key, number });
+  }, [key, params.number, number]);
   const pick = <LinePick line={plan.data?.plan.line ?? line ?? ""} onChange={(id) => navigate(`/dough?line=${id}`)} />;
   if (plan.isError && (plan.error as Refusal).status === 404 && params.number === undefined)
     return (
@@ -45,18 +55,48 @@ export function DoughView() {
         {pick}
       </Empty>
     );
-  return <Room number={cards.data.plan} stale={cards.data.stale} cards={cards.data.cards} pick={pick} />;
+  const isLive = live.data?.plan.line !== plan.data?.plan.line || live.data?.number === cards.data.plan;
+  return (
+    <Room
+      number={cards.data.plan}
+      line={plan.data?.plan.line ?? line ?? ""}
+      stale={cards.data.stale}
+      live={isLive ? undefined : live.data?.number}
+      cards={cards.data.cards}
+      pick={pick}
+    />
+  );
 }
 
-type RoomProps = { number: number; stale: boolean; cards: Card[]; pick: ReactNode };
+type RoomProps = {
+  number: number;
+  line: string;
+  stale: boolean;
+  live: number | undefined;
+  cards: Card[];
+  pick: ReactNode;
+};
 
-function Room({ number, stale, cards, pick }: RoomProps) {
+/** The card that is shown: the one that was chosen; else the next to mix, gone on to when nobody is at the page. */
+function useShown(cards: Card[]) {
+  const { run, batch } = useParams();
+  const now = useMinuteNow();
+  const untouched = useUntouched();
+  const next = cards.find((card) => card.start_min >= now) ?? cards.at(-1);
+  const [at, setAt] = useState(next);
+  const known = cards.find((card) => card.run === at?.run && card.key === at.key) ?? next;
+  useEffect(() => {
+    if (untouched) setAt(next);
+  }, [untouched, next]);
+  if (run !== undefined) return { shown: cards.find((card) => card.run === run && card.key === batch), next };
+  return { shown: untouched ? next : known, next };
+}
+
+function Room({ number, line, stale, live, cards, pick }: RoomProps) {
   const { run, batch } = useParams();
   const { day, clock } = useWindowView();
   const navigate = useNavigate();
-  const now = clock.minuteNow();
-  const asked = cards.find((card) => card.run === run && card.key === batch);
-  const shown = run === undefined ? (cards.find((card) => card.start_min >= now) ?? cards[0]) : asked;
+  const { shown, next } = useShown(cards);
   const step = useStep(cards, shown, (card) => navigate(`/dough/${number}/${card.run}/${card.key}`, { replace: true }));
   useKeys({ j: () => step(1), k: () => step(-1) });
   const { room_c, flour_c, tap_c, chilled_c, humidity_pct, flour_moisture_pct } = day.conditions_now;
@@ -91,6 +131,24 @@ function Room({ number, stale, cards, pick }: RoomProps) {
         }
       />
       <WetAhead />
+      {live !== undefined && (
+        <div className="mx-2 mb-2">
+          <Notice tone="wrong" title={`These are the cards of plan ${number}; live on the floor is plan ${live}.`}>
+            <Link to={`/dough?line=${line}`} className="font-semibold underline">
+              Show the cards of plan {live}
+            </Link>
+          </Notice>
+        </div>
+      )}
+      {next && shown && next !== shown && next.start_min > shown.start_min && (
+        <p role="status" className="mx-5 mb-2 text-sm">
+          Next to mix: <strong>{clock.moment(next.start_min)}</strong> {next.run} {next.product_name}, batch{" "}
+          {next.number} of {next.of}.{" "}
+          <Link replace to={`/dough/${number}/${next.run}/${next.key}`} className="font-semibold underline">
+            Show its card
+          </Link>
+        </p>
+      )}
       {stale && (
         <div className="mx-2 mb-2">
           <Notice tone="wrong" title="The orders or the plant's data have changed since these cards were made.">

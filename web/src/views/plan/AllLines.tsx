@@ -3,6 +3,7 @@ import { memo, useState } from "react";
 import { useNavigate } from "react-router";
 import { mixedFor, type PlanView, type VersionView } from "../../api/client";
 import { plural, whole } from "../../app/format";
+import { useMinuteNow } from "../../app/useMinuteNow";
 import { LABELS, RibbonChart } from "../../charts/RibbonChart";
 import { type Span, useSpan } from "../../charts/timeScale";
 import { Panel } from "../../ui/parts";
@@ -83,6 +84,7 @@ type LineProps = {
 /** One line among all: its name, and its ribbons once they come into sight. */
 function OneLine({ version, view, place, span, width, onZoom, onMove }: LineProps) {
   const { day, clock, names, tones } = useWindowView();
+  const now = useMinuteNow();
   const navigate = useNavigate();
   const [element, seen] = useInSight<HTMLDivElement>(LINE_PX);
   const { line } = view.plan;
@@ -96,7 +98,7 @@ function OneLine({ version, view, place, span, width, onZoom, onMove }: LineProp
           waves={day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id))}
           compact
           axisless={place > 0}
-          now={clock.minuteNow()}
+          now={now}
           selected={undefined}
           onSelect={(run) => run && navigate(`/plan/${version}?line=${line}&run=${run}`)}
           met={undefined}

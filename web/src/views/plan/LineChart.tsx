@@ -5,6 +5,7 @@ import { useNavigate, useParams, useSearchParams } from "react-router";
 import type { Change, Meeting, PlanView, Run, Tried, VersionView } from "../../api/client";
 import { tryChange, useChangeCosts, useChangeVersion } from "../../api/queries";
 import { duration, oneDecimal, plural, whole } from "../../app/format";
+import { useMinuteNow } from "../../app/useMinuteNow";
 import { PackStairs } from "../../charts/PackStairs";
 import { LABELS, RibbonChart } from "../../charts/RibbonChart";
 import { useSpan } from "../../charts/timeScale";
@@ -136,6 +137,7 @@ type DrawingProps = {
 /** The ribbons over the packs, at any zoom, and a line of words below on what is pointed at or dragged. */
 function Drawing({ version, view, selected, onSelect, onMove }: DrawingProps) {
   const { day, clock, names, tones } = useWindowView();
+  const now = useMinuteNow();
   const waves = day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id));
   const [met, setMet] = useState<Meeting>();
   const [element, width] = useWidth<HTMLDivElement>(920);
@@ -151,7 +153,7 @@ function Drawing({ version, view, selected, onSelect, onMove }: DrawingProps) {
         <RibbonChart
           {...shared}
           {...{ clock, names, tones, met, height, selected, onSelect }}
-          now={clock.minuteNow()}
+          now={now}
           onMeet={setMet}
           onZoom={zoom}
           onMove={move}

@@ -1,7 +1,7 @@
 /** The plan: a version of it, one line's ribbons or all lines' at once, and what one can do to it. */
 
-import { useState } from "react";
-import { useNavigate, useParams, useSearchParams } from "react-router";
+import { useEffect, useState } from "react";
+import { Link, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import { mixedFor, pastWindow, type Refusal, type VersionView } from "../../api/client";
 import { useChangeVersion, useVersion } from "../../api/queries";
 import { duration, oneDecimal, whole } from "../../app/format";
@@ -14,7 +14,7 @@ import { AllLines } from "./AllLines";
 import { BlocksDialog } from "./BlocksDialog";
 import { LineChart } from "./LineChart";
 import type { Panels } from "./panels";
-import { SearchDialog, SearchStrip, useSearchUnderWay } from "./Search";
+import { SearchDialog, useSearchUnderWay } from "./Search";
 import { VersionStrip } from "./VersionStrip";
 
 export function PlanScreen() {
@@ -22,11 +22,20 @@ export function PlanScreen() {
   const [search] = useSearchParams();
   const chosen = useLine()?.id ?? "";
   const all = search.get("line") === ALL_LINES;
-  const version = useVersion(number === undefined ? undefined : Number(number), all ? undefined : chosen);
+  const { key } = useLocation();
+  const [held, hold] = useState<{ at: string; number: number }>();
+  const version = useVersion(
+    number !== undefined ? Number(number) : held?.at === key ? held.number : undefined,
+    all ? undefined : chosen,
+  );
   const [asking, setAsking] = useState(false);
   const running = useSearchUnderWay();
   const navigate = useNavigate();
   const line = all ? ALL_LINES : chosen;
+  const shown = version.data?.note.number;
+  useEffect(() => {
+    if (number === undefined && shown !== undefined && !version.isPlaceholderData) hold({ at: key, number: shown });
+  }, [key, number, shown, version.isPlaceholderData]);
 
   const dialogs = (
     <>
@@ -36,9 +45,7 @@ export function PlanScreen() {
         line={all ? undefined : chosen}
         weights={version.data?.weights}
         version={version.data?.note.number}
-        onAsked={running.follow}
       />
-      <SearchStrip running={running} />
     </>
   );
   if (version.isPending) return <Loading what="the plan" />;
@@ -56,7 +63,7 @@ export function PlanScreen() {
           <p className="mb-4">The orders are in. Rundgang can work out the day from them.</p>
           <span className="inline-flex gap-2">
             <LinePick line={line} onChange={(id) => navigate(`/plan?line=${id}`)} all />
-            <Button weight="strong" onClick={() => setAsking(true)} disabled={running.state !== undefined}>
+            <Button weight="strong" onClick={() => setAsking(true)} disabled={running !== undefined}>
               Plan the day
             </Button>
           </span>
@@ -66,12 +73,7 @@ export function PlanScreen() {
   }
   return (
     <>
-      <PlanHeader
-        version={version.data}
-        line={line}
-        onSearch={() => setAsking(true)}
-        busy={running.state !== undefined}
-      />
+      <PlanHeader version={version.data} line={line} onSearch={() => setAsking(true)} busy={running !== undefined} />
       {dialogs}
       <Shown key={line} version={version.data} line={line} onSearch={() => setAsking(true)} />
     </>
@@ -162,6 +164,21 @@ function Shown({ version, line, onSearch }: { version: VersionView; line: string
   );
 }
 
+/** A version that has come since one looks at this one: said, never shown in its place without being asked. */
+function Newer({ version, line }: { version: VersionView; line: string }) {
+  const { number } = version.note;
+  const [first, setFirst] = useState({ number, newest: version.newest });
+  if (first.number !== number) setFirst({ number, newest: version.newest });
+  if (version.newest <= first.newest) return null;
+  return (
+    <Notice title={`Version ${version.newest} has come since you opened version ${number}.`}>
+      <Link to={`/plan?line=${line}`} className="font-semibold underline">
+        Show version {version.newest}
+      </Link>
+    </Notice>
+  );
+}
+
 function Notices({ version, line, onSearch }: { version: VersionView; line: string; onSearch: () => void }) {
   const { day } = useWindowView();
   const change = useChangeVersion();
@@ -177,6 +194,7 @@ function Notices({ version, line, onSearch }: { version: VersionView; line: stri
     );
   return (
     <div className="mx-2 grid gap-2 empty:hidden">
+      <Newer version={version} line={line} />
       {version.stale && (
         <Notice
           tone="wrong"

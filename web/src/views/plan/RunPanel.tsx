@@ -5,6 +5,7 @@ import { type Change, mixedFor, type PlanView, type Run } from "../../api/client
 import { type OddBatch, useBatching, useChangeLine, useHappened, useMaterials, useWhy } from "../../api/queries";
 import { oneDecimal, percent, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
+import { useMinuteNow } from "../../app/useMinuteNow";
 import { Swatch } from "../../charts/dough";
 import { Choice } from "../../ui/Choice";
 import { Button, buttonLook, Heading, Refused, Row } from "../../ui/parts";
@@ -17,6 +18,7 @@ type Props = { version: number; view: PlanView; run: Run; onChange: (change: Cha
 
 export function RunPanel({ version, view, run, onChange, busy }: Props) {
   const { clock, names, tones, waveNames } = useWindowView();
+  const now = useMinuteNow();
   const [first, own] = [run.batches[0], mixedFor(run)[0]];
   const units = useUnits();
   return (
@@ -65,7 +67,7 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
           Batch cards of {run.id}
         </Link>
       )}
-      {run.start_min <= clock.minuteNow() && clock.minuteNow() < run.start_min + run.feed_min ? (
+      {run.start_min <= now && now < run.start_min + run.feed_min ? (
         <>
           <Heading>It is on the line: what happened?</Heading>
           <WhatHappened version={version} run={run} />

@@ -1,78 +1,54 @@
 /** A search: asked for with its prices, watched while it runs, stopped and kept. */
-import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { useNavigate } from "react-router";
+import { useState } from "react";
+import { Link } from "react-router";
 import type { Search, Weights } from "../../api/client";
+import { dismissEnded, useHappenings } from "../../api/events";
 import { stopSearch, useAskSearch, useSearches } from "../../api/queries";
 import { whole } from "../../app/format";
 import { Choice } from "../../ui/Choice";
 import { Dialog } from "../../ui/Dialog";
 import { Button, Heading, Notice, Refused } from "../../ui/parts";
 
-export type UnderWay = {
-  state: Search | undefined;
-  ended: Search | undefined;
-  follow: (search: Search) => void;
-  stop: () => void;
-  dismiss: () => void;
-};
+/** The search that runs, if one does; of several the one asked for last. */
+export const useSearchUnderWay = () => useSearches().data?.at(-1);
 
-/** The search that runs, if one does: followed as it goes, also after a reload. */
-export function useSearchUnderWay(): UnderWay {
-  const searches = useSearches().data;
-  const [followed, follow] = useState<Search>();
-  const [ended, setEnded] = useState<Search>();
-  const queries = useQueryClient();
-  const navigate = useNavigate();
-  const job = followed?.job ?? searches?.at(-1)?.job;
-  useEffect(() => {
-    if (job === undefined) return;
-    const stream = new EventSource(`/api/searches/${job}/events`);
-    stream.onmessage = (event) => {
-      const state = JSON.parse(event.data) as Search;
-      if (state.state !== "done" && state.state !== "failed") {
-        follow(state);
-        return;
-      }
-      stream.close();
-      follow(undefined);
-      setEnded(state);
-      queries.invalidateQueries();
-      if (state.version) navigate(`/plan/${state.version}${window.location.search}`);
-    };
-    return () => stream.close();
-  }, [job, queries, navigate]);
-  return {
-    state: followed,
-    ended,
-    follow: (search) => {
-      setEnded(undefined);
-      follow(search);
-    },
-    stop: () => job !== undefined && stopSearch(job),
-    dismiss: () => setEnded(undefined),
-  };
+/** How a search is going, on every page; and, when it has ended, where its plan is. */
+export function SearchStrip() {
+  const state = useSearchUnderWay();
+  const { ended } = useHappenings();
+  return (
+    <div role="status" aria-label="Search" className="no-print mx-2 mt-2 empty:hidden">
+      {state ? <Going state={state} /> : ended && <Ended ended={ended} />}
+    </div>
+  );
 }
 
-/** How a search is going: seconds, orders tried, the best so far and how near that is to the best possible. */
-export function SearchStrip({ running }: { running: UnderWay }) {
-  const { state, ended } = running;
-  if (!state) {
-    if (ended?.text)
-      return (
-        <div className="mx-2 mb-2">
-          <Notice tone={ended.state === "failed" ? "wrong" : "note"} title={ended.text}>
-            <button type="button" className="underline" onClick={running.dismiss}>
-              Close
-            </button>
-          </Notice>
-        </div>
-      );
-    return null;
-  }
+function Ended({ ended }: { ended: Search }) {
+  const found = ended.version != null;
+  const failed = ended.state === "failed";
+  return (
+    <Notice
+      tone={failed ? "wrong" : "note"}
+      title={found ? `The search has ended: version ${ended.version}, ${whole(ended.cost ?? 0)} points` : ended.text}
+    >
+      {ended.how_near && found && <span className="mr-4">{ended.how_near}</span>}
+      {found && (
+        <Link to={`/plan/${ended.version}`} className="mr-4 font-semibold underline" onClick={dismissEnded}>
+          Show it
+        </Link>
+      )}
+      <button type="button" className="underline" onClick={dismissEnded}>
+        Close
+      </button>
+    </Notice>
+  );
+}
+
+/** Seconds, orders tried, the best so far and how near that is to the best possible. */
+function Going({ state }: { state: Search }) {
   const share = state.request.seconds ? Math.min(1, state.elapsed_s / state.request.seconds) : 0;
   return (
-    <section aria-label="Search" className="mx-2 mb-2 rounded-lg border border-steam/50 bg-paper px-4 py-2 text-sm">
+    <div className="rounded-lg border border-steam/50 bg-paper px-4 py-2 text-sm">
       <div className="flex flex-wrap items-center gap-x-5 gap-y-1">
         <span className="font-semibold text-steam">
           {state.state === "waiting"
@@ -87,7 +63,7 @@ export function SearchStrip({ running }: { running: UnderWay }) {
         <span>{whole(state.evaluated)} orders tried</span>
         {state.cost != null && <span>best so far {whole(state.cost)} points</span>}
         {state.how_near && <span className="text-ink-2">{state.how_near}</span>}
-        <Button className="ml-auto !min-h-8 !py-1" onClick={running.stop}>
+        <Button className="ml-auto !min-h-8 !py-1" onClick={() => stopSearch(state.job)}>
           Stop and keep the best
         </Button>
       </div>
@@ -101,7 +77,7 @@ export function SearchStrip({ running }: { running: UnderWay }) {
       >
         <div className="h-1 rounded bg-steam" style={{ width: `${share * 100}%` }} />
       </div>
-    </section>
+    </div>
   );
 }
 
@@ -127,7 +103,6 @@ type DialogProps = {
   line: string | undefined;
   weights: Weights | undefined;
   version: number | undefined;
-  onAsked: (search: Search) => void;
 };
 
 export function SearchDialog(props: DialogProps) {
@@ -138,7 +113,7 @@ export function SearchDialog(props: DialogProps) {
   );
 }
 
-function SearchForm({ onOpenChange, line, weights, version, onAsked }: DialogProps) {
+function SearchForm({ onOpenChange, line, weights, version }: DialogProps) {
   const ask = useAskSearch();
   const [seconds, setSeconds] = useState<Seconds>("10");
   const [which, setWhich] = useState<"all" | "line">("all");
@@ -158,8 +133,8 @@ function SearchForm({ onOpenChange, line, weights, version, onAsked }: DialogPro
         weights: known as Weights,
       },
       {
-        onSuccess: (search) => {
-          onAsked(search);
+        onSuccess: () => {
+          dismissEnded();
           onOpenChange(false);
         },
       },
