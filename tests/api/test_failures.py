@@ -57,7 +57,7 @@ def test_requests_have_a_statement_timeout(app: FastAPI) -> None:
 
 def test_a_full_disk_is_said_and_nothing_is_half_done(app: FastAPI, client: TestClient) -> None:
     def full(cursor: Any, statement: str, *_: Any) -> None:
-        if statement.startswith("INSERT INTO order_line"):
+        if statement.startswith("INSERT INTO order_book"):
             raise psycopg.errors.DiskFull("could not extend file: No space left on device")
 
     books = len(client.get("/api/orders/books").json())

@@ -1,6 +1,7 @@
 """Answers that are kept: the same as one that is built anew, and named so that nobody takes them twice (RFC 9110)."""
 
 from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime
 
 import psycopg
 import pytest
@@ -15,7 +16,9 @@ from rundgang.store.cluster import Urls
 
 CSV = {"Content-Type": "text/csv"}
 GOOD = "order,dispatch,product,packs\nn%d,harbour,lantern-plain,500\n"
+SHOWS = datetime(2026, 3, 11, 2, 0, tzinfo=UTC)
 READ = (
+    "/api/window",
     "/api/orders", "/api/orders/books", "/api/orders.csv", "/api/demand", "/api/versions", "/api/versions/newest",
     "/api/versions/1", "/api/versions/newest?line=ring-line", "/api/plans/1/cards", "/api/materials", "/api/library",
     "/api/opening", "/api/stock/entries", "/api/conditions", "/api/calendar", "/api/plant",
@@ -39,6 +42,21 @@ def test_what_has_not_changed_is_said_in_a_few_bytes(client: TestClient) -> None
     assert (first.json()["stale"], now.json()["stale"]) == (False, True)
 
 
+def test_what_time_it_is_is_said_beside_what_is_kept(urls: Urls) -> None:
+    """A clock sixty times as fast as ours: the window is kept for a second of ours, the moment for none."""
+    running = Settings(hosts=["testserver"], clock_shows=SHOWS, clock_at=datetime.now(UTC), clock_speed=60)
+    app = create_app(urls.app, running)
+    client = TestClient(app)
+    moments = []
+    for _ in range(3):
+        answer = client.get("/api/window")
+        moments.append(datetime.fromisoformat(answer.headers["rundgang-now"]))
+        minute = (moments[-1] - datetime.fromisoformat(answer.json()["window"]["starts_at"])).total_seconds() / 60
+        assert 0 <= minute - answer.json()["now_min"] < 1.5
+    assert moments == sorted(set(moments))
+    app.state.engine.dispose()
+
+
 def told(answer: Response) -> tuple[int, str, bytes]:
     return answer.status_code, answer.headers.get("content-type", ""), answer.content
 
@@ -47,13 +65,16 @@ def test_what_is_kept_is_what_would_be_built(client: TestClient, urls: Urls) -> 
     """After every kind of change each page gets from here what a process that has kept nothing tells it."""
     seen = client.get("/api/opening").json()["number"]
     conditions = client.get("/api/window").json()["conditions"]
-    changes = (
+    changes: tuple[tuple[str, dict[str, object]], ...] = (
         ("/api/conditions", {**conditions, "room_c": 27}),
         ("/api/versions/1/changes", {"change": {"kind": "fit", "line": "ring-line"}}),
         ("/api/versions/2/publish", {}),
         ("/api/plans/1/cards/R1/1/probe", {"dough_c": 26}),
         ("/api/opening", {"finished": [], "blocks": [], "seen": seen}),
-        ("/api/orders/columns", {"name": "Quay", "headings": {"order": "No", "dispatch": "Goes", "product": "What", "packs": "Many"}}),
+        (
+            "/api/orders/columns",
+            {"name": "Quay", "headings": {"order": "No", "dispatch": "Goes", "product": "What", "packs": "Many"}},
+        ),
     )
     for path, body in (("", {}), *changes):
         if path:
@@ -77,7 +98,7 @@ def test_an_answer_is_kept_for_those_who_take_it_as_it_is(client: TestClient) ->
     assert client.get("/api/versions/1", headers={"Rundgang-Window": "7"}).status_code == 404
 
 
-@pytest.mark.parametrize("path", ["/api/window", "/api/health", "/api/searches", "/api/versions/99"])
+@pytest.mark.parametrize("path", ["/api/health", "/api/searches", "/api/versions/99"])
 def test_what_stands_so_at_this_moment_or_is_wrong_is_not_kept(client: TestClient, path: str) -> None:
     answer = client.get(path)
     assert "etag" not in answer.headers

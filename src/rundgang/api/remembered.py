@@ -2,8 +2,7 @@
 
 What an answer depends on is told by the newest row of every table and, as plans go on with the clock, by the minute.
 So an answer is kept with both, carries a name for them (`ETag`, RFC 9110, section 8.8.3), and a browser that has it
-already is told so in a few bytes. A row is written after any other of its table: the database sees to that
-(`rundgang_in_turn`), or a newest row would say nothing of one that is committed behind it.
+already is told so in a few bytes. What time it is stands in a header beside it, `Rundgang-Now`.
 """
 
 import asyncio
@@ -11,13 +10,13 @@ from collections import OrderedDict
 from hashlib import blake2b
 from typing import NamedTuple
 
-from sqlalchemy import Engine, func, select
+from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from rundgang.clock import Clock
-from rundgang.store.tables import WRITTEN
+from rundgang.store.rows import newest_rows
 
 MOST_BYTES = 64 * 1024 * 1024
 """So much is kept; what was not asked for longest goes first."""
@@ -25,10 +24,8 @@ MOST_BYTES = 64 * 1024 * 1024
 LARGEST = 8 * 1024 * 1024
 """A larger answer is not kept, bytes."""
 
-OF_THE_MOMENT = ("/api/window", "/api/health", "/api/events", "/api/searches", "/api/orders/held", "/api/openapi.json")
+OF_THE_MOMENT = ("/api/health", "/api/events", "/api/searches", "/api/orders/held", "/api/openapi.json")
 """Paths, and all below them, whose answers say how things stand at this very moment."""
-
-NEWEST = select(*(func.coalesce(select(func.max(table.id)).scalar_subquery(), 0) for table in WRITTEN))
 
 
 class Kept(NamedTuple):
@@ -64,16 +61,19 @@ class Remembered:
             return
         kept = await self._answer(asked, state, scope, receive, send)
         if kept and kept.tag.decode() in headers.get("if-none-match", ""):
-            await send({"type": "http.response.start", "status": 304, "headers": _named(kept.tag)})
+            await send({"type": "http.response.start", "status": 304, "headers": [*_named(kept.tag), *self._now()]})
             await send({"type": "http.response.body", "body": b""})
         elif kept:
-            await send({**kept.start, "headers": list(kept.start["headers"])})
+            await send({**kept.start, "headers": [*kept.start["headers"], *self._now()]})
             await send({"type": "http.response.body", "body": kept.body})
+
+    def _now(self) -> list[tuple[bytes, bytes]]:
+        return [(b"rundgang-now", self.clock.now().isoformat().encode())]
 
     def _state(self) -> str:
         """What every answer depends on: the newest row of each table, and the minute."""
         with self.engine.connect() as connection:
-            newest = connection.execute(NEWEST).one()
+            newest = newest_rows(connection)
         return f"{'.'.join(map(str, newest))}-{self.clock.now():%Y%m%d%H%M}"
 
     async def _answer(

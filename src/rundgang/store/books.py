@@ -3,7 +3,7 @@
 from collections.abc import Collection
 from datetime import datetime
 
-from sqlalchemy import insert
+from psycopg import sql
 from sqlmodel import col, func, select
 
 from rundgang.core.errors import RundgangError, UnknownItemError
@@ -15,6 +15,10 @@ from rundgang.store.tables import OrderBook, OrderLine, PlanningWindow
 
 DEEPEST = 40
 """So many books may each say what differs from the one before; the next is written whole."""
+
+OF_ORDER = ("id", "product", "wave", "packs", "priority", "customer", "reference", "fresh_for_h")
+LINE = ("book_id", "position", "order_no", *OF_ORDER[1:])
+"""What of an order a line has, and under which columns."""
 
 MOST_NAMED = 16
 """So many order numbers a message names."""
@@ -151,9 +155,18 @@ class Books(Rows):
         self.session.add(book)
         self.session.flush()
         if own:
-            self.session.execute(insert(OrderLine), [_as_line(key(book.id), *placed) for placed in enumerate(own)])
+            self._copy(key(book.id), own)
         self.memory.keep(("orders", book.id), orders)
         return book
+
+    def _copy(self, book: int, orders: tuple[Order, ...]) -> None:
+        """Write the lines of a book, all in one go."""
+        raw = self.session.connection().connection.driver_connection
+        assert raw is not None  # noqa: S101  (a connection that is open)
+        columns = sql.SQL(", ").join(map(sql.Identifier, LINE))
+        with raw.cursor().copy(sql.SQL("COPY order_line ({}) FROM STDIN").format(columns)) as rows:
+            for position, order in enumerate(orders):
+                rows.write_row((book, position, *(getattr(order, name) for name in OF_ORDER)))
 
     def _beside(self, base: OrderBook, orders: tuple[Order, ...], book: OrderBook) -> tuple[Order, ...]:
         """The orders that a book has beside those of its base, if it can be told so; else all of them."""
@@ -164,12 +177,6 @@ class Books(Rows):
         book.based_on, book.depth = base.id, base.depth + 1
         book.gone = [list(order.line) for order in known if order not in wanted]
         return orders[len(kept) :]
-
-
-def _as_line(book: int, position: int, order: Order) -> dict[str, object]:
-    """An order as a row of a book."""
-    said = order.model_dump()
-    return {"book_id": book, "position": position, "order_no": said.pop("id"), **said}
 
 
 def _as_book(book: OrderBook) -> Book:

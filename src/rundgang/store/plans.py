@@ -177,6 +177,9 @@ class Plans(Rows):
 
     def version(self, number: int | None = None) -> StoredVersion:
         """A version, by default the newest, or UnknownItemError."""
+        return self.known(("version", number), lambda: self._version(number))
+
+    def _version(self, number: int | None) -> StoredVersion:
         window = self.window()
         row = self._newest(window) if number is None else self._row(window, number)
         if row is None:

@@ -1,13 +1,14 @@
 """What reading and writing rows have in common: keys, moments, and the window that is being planned."""
 
+from collections.abc import Callable, Hashable
 from datetime import datetime
 
-from sqlalchemy import text
+from sqlalchemy import Connection, text
 from sqlmodel import Session, col, func, select
 
 from rundgang.core.errors import RundgangError, UnknownItemError
-from rundgang.store.memory import Memory, memory_of
-from rundgang.store.tables import PlanningWindow
+from rundgang.store.memory import Kept, Memory, memory_of
+from rundgang.store.tables import WRITTEN, PlanningWindow
 
 
 class NoWindowError(RundgangError):
@@ -27,6 +28,17 @@ class WindowOverError(RundgangError):
         )
 
 
+_NEWEST = select(*(func.coalesce(select(func.max(table.id)).scalar_subquery(), 0) for table in WRITTEN))
+
+
+def newest_rows(connection: Connection) -> tuple[int, ...]:
+    """The newest row of every table: while they are the same, nothing that is read has changed.
+
+    A row is there for all before the next of its table gets its number; the database sees to that.
+    """
+    return tuple(connection.execute(_NEWEST).one())
+
+
 class Rows:
     """Rows of one noun, through one database session; of the newest window, or of an earlier one."""
 
@@ -37,6 +49,12 @@ class Rows:
     def memory(self) -> Memory:
         """What was read from rows that never change."""
         return memory_of(self.session.get_bind())
+
+    def known(self, key: Hashable, read: Callable[[], Kept]) -> Kept:
+        """What was read under a key while nothing has been written since; else what `read` gives."""
+        self.session.flush()
+        state = newest_rows(self.session.connection())
+        return self.memory.recall((key, self._of, state), read)
 
     def window(self) -> PlanningWindow:
         """The window that is being planned, the newest; or the one that was asked for, or UnknownItemError."""

@@ -117,6 +117,9 @@ class Windows(Rows):
         self, book: int | None = None, library: int | None = None, opening: int | None = NEWEST
     ) -> Scenario:  # fmt: skip
         """The window with the orders of a book, a version of the library and an opening; the newest by default."""
+        return self.known(("scenario", book, library, opening), lambda: self._scenario(book, library, opening))
+
+    def _scenario(self, book: int | None, library: int | None, opening: int | None) -> Scenario:
         window, row = self.window(), self.books.row(book)
         number, conditions, entry = self.libraries.number(library), self._conditions(window), self.openings.row(opening)
         found = ("scenario", window.id, row.id, number, conditions and conditions.id, entry and entry.id)

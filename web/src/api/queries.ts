@@ -23,13 +23,18 @@ export const queries = new QueryClient({
   },
 });
 
+const MS_PER_MINUTE = 60_000;
+
+/** The window; what time it is there stands beside it, for the window itself may have been read before. */
 export const usePlanningWindow = () =>
   useQuery({
     queryKey: ["day"],
     queryFn: async () => {
-      const day = await asked(api.GET("/api/window"));
+      const answer = api.GET("/api/window");
+      const day = await asked(answer);
       sawWindow(day.number);
-      return day;
+      const now = (await answer).response.headers.get("Rundgang-Now");
+      return now ? { ...day, now_min: (Date.parse(now) - Date.parse(day.window.starts_at)) / MS_PER_MINUTE } : day;
     },
   });
 

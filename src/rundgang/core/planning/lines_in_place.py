@@ -6,6 +6,7 @@ import numpy as np
 
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.planning.decode.appraisal import appraise, priced
+from rundgang.core.planning.decode.arrays import Fixed
 from rundgang.core.planning.decode.fixed import fixed_arrays
 from rundgang.core.planning.decode.pools import coupled
 from rundgang.core.planning.decode.reading import lay_out
@@ -47,7 +48,17 @@ class LineInPlace:
         self.free = tuple(run for run in self.before.runs if run.id not in known)
         self.fixed = (*(run for line in others for run in line.runs), *self.begun)
         self.shop = _shop(scenario, (line_id, *(line.line for line in others)), (*self.fixed, *self.free))
-        self._fixed_arrays = fixed_arrays(self.shop, self.fixed)
+        self._fixed_arrays = self._fixed()
+
+    def _fixed(self) -> Fixed:
+        """The arrays of what stays; those of the change before, where it is the same that stays: a hand is dragging."""
+        at = self.line_id, self.scenario.opening.now_min
+        if (known := self.scenario.memo.get("fixed")) and known[0] == at and _are_same(known[1], self.fixed):
+            found: Fixed = known[2]
+            return found
+        found = fixed_arrays(self.shop, self.fixed)
+        self.scenario.memo["fixed"] = at, self.fixed, found
+        return found
 
     def costs(self, items: Sequence[OrderItem], weights: Weights) -> float:
         """What an order of items costs, points; a minute later than pinned as much as any other."""
@@ -63,6 +74,11 @@ class LineInPlace:
         """The plan of the line with its items in this order."""
         decoded = lay_out(self.shop, self._fixed_arrays, items)
         return line_plan(decoded, self.line_id, self.fixed, rule, self.before.evaluated)
+
+
+def _are_same(some: Sequence[Run], others: Sequence[Run]) -> bool:
+    """Whether they are the very same runs, not only such as say the same."""
+    return len(some) == len(others) and all(one is other for one, other in zip(some, others, strict=True))
 
 
 def _shop(scenario: Scenario, lines: Sequence[str], runs: Sequence[Run]) -> Shop:

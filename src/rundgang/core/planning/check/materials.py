@@ -7,7 +7,7 @@ from rundgang.core.dough.adjust import adjusted
 from rundgang.core.planning.check.line import Passage, walk
 from rundgang.core.planning.check.violation import SLACK_MIN, Violation, fault
 from rundgang.core.planning.model import LinePlan, Run
-from rundgang.core.products import FormulaLine
+from rundgang.core.products import FormulaLine, Product
 from rundgang.core.scenario import Scenario, Stock
 
 CRUMB = 1e-6
@@ -89,6 +89,8 @@ def _share(scenario: Scenario, formula: tuple[FormulaLine, ...], minute: float, 
 
 def _added(scenario: Scenario, run: Run, item: str) -> Iterator[tuple[float, float]]:
     """What steps put on the pieces, dough by dough, kg."""
+    if not _is_put_on(scenario, scenario.product(run.product), item):
+        return
     passed: dict[str, Passage] = walk(scenario, run)
     for at in passed.values():
         step = at.step
@@ -97,3 +99,14 @@ def _added(scenario: Scenario, run: Run, item: str) -> Iterator[tuple[float, flo
         made = at.flow_per_h * (at.last_in - at.first_in) / 60 / taken
         for share, part in _parts(run) if grams else ():
             yield at.first_in + share * (at.last_in - at.first_in), made * part * grams / 1000
+
+
+def _is_put_on(scenario: Scenario, product: Product, item: str) -> bool:
+    """Whether a step of a product, or of what is cut out of it, puts an item on the pieces."""
+    for step in product.piece_steps:
+        sold = getattr(step, "cut_out", None)
+        if any(addition.item == item for addition in step.adds) or (
+            sold and sold.product and _is_put_on(scenario, scenario.product(sold.product), item)
+        ):
+            return True
+    return False
