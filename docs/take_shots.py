@@ -33,7 +33,7 @@ FAULTY = """order,dispatch,product,packs
 def orders(page: Page) -> None:
     """The orders with a file read and its wrong rows named."""
     page.goto("/orders")
-    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_role("button", name="Import orders").click()
     page.get_by_label("Rows pasted from a sheet").fill(FAULTY)
     page.get_by_role("button", name="Read the pasted rows").click()
     page.get_by_text("Nothing has been taken yet").wait_for()
@@ -77,7 +77,7 @@ def versions(page: Page) -> None:
     page.get_by_role("button", name="Version 3").wait_for()
     page.keyboard.press("Escape")
     page.keyboard.press("v")
-    page.get_by_role("button", name="What differs").last.click()
+    page.get_by_role("button", name="Compare").last.click()
     page.get_by_text("From 1 to 3").wait_for()
 
 
@@ -98,7 +98,7 @@ def bread(page: Page) -> None:
 def stop(page: Page) -> None:
     """A station that breaks while runs are on it: what stands, and what can be done."""
     page.goto("/plan/1?line=doughnut-line")
-    page.get_by_role("button", name="Blocks").click()
+    page.get_by_role("button", name="Downtime").click()
     page.get_by_label("Why", exact=True).select_option("repair")
     page.get_by_label("Station", exact=True).select_option("fryer")
     page.get_by_label("From").fill("2026-03-11T04:00")
@@ -148,7 +148,7 @@ def dough(page: Page) -> None:
     for batch, reading in (("1", "26.2"), ("2", "25.9"), ("3", "25.3")):
         page.goto(f"/dough/1/R2/{batch}")
         page.get_by_label("Probe in the dough after mixing").fill(reading)
-        page.get_by_role("button", name="Take it").click()
+        page.get_by_role("button", name="Save").click()
         page.get_by_text("the dough wanted.").wait_for()
     page.goto("/dough/1/R2/4")
     page.get_by_role("heading", name="Water for this batch").wait_for()

@@ -12,7 +12,8 @@ def violations(page: Page, path: str) -> list[tuple[str, list[str]]]:
     """Each broken rule, with the first elements that break it."""
     page.goto(path)
     expect(page.get_by_role("heading").first).to_be_visible()
-    page.wait_for_function("document.fonts.status === 'loaded' && !document.querySelector('.animate-pulse')")
+    expect(page.locator(".animate-pulse")).to_have_count(0)
+    page.evaluate("document.fonts.ready")
     page.evaluate(AXE.read_text() + "; undefined")
     found = page.evaluate("rules => axe.run(document, {runOnly: rules})", RULES)
     return [(broken["id"], [node["html"][:160] for node in broken["nodes"][:3]]) for broken in found["violations"]]

@@ -67,7 +67,7 @@ def _out(text: str, out: Path | None) -> None:
 
 def roll_command(
     scenario_file: Annotated[Path, typer.Argument(metavar="SCENARIO.json")],
-    plan_file: Annotated[Path, typer.Argument(metavar="PLAN.json", help="What the floor works by.")],
+    plan_file: Annotated[Path, typer.Argument(metavar="PLAN.json", help="The plan that is live on the floor.")],
     at: Annotated[datetime, typer.Option("--at", help="The moment, on the plant's clock.")],
     calendar_file: Annotated[Path | None, typer.Option("--calendar", help="Gives the lorries from then on.")] = None,
     out: Out = None,
@@ -82,7 +82,7 @@ def roll_command(
     settled = rolled.settled
     typer.echo(
         f"{settled.runs} runs over; {settled.sent:,} packs of them gone, {settled.short:,} short, "
-        f"{sum(settled.thrown.values()):,} thrown away",
+        f"{sum(settled.thrown.values()):,} wasted",
         err=True,
     )
 

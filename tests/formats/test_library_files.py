@@ -69,11 +69,11 @@ def test_a_name_is_never_a_formula() -> None:
 @pytest.mark.parametrize(
     ("sheet", "row", "column", "value", "words"),
     [
-        ("Routes", 6, "dwell_min", 0, "Routes, row 6, column dwell_min: Input should be greater than or equal to 0.01"),
-        ("Routes", 3, "yield", -0.5, "Routes, row 3, column yield: Input should be greater than or equal to 0.01"),
-        ("Stations", 2, "mixers", None, "Stations, row 2, column mixers: Field required"),
+        ("Routes", 6, "dwell_min", 0, "Routes, row 6, column dwell_min: is 0; allowed: at least 0.01"),
+        ("Routes", 3, "yield", -0.5, "Routes, row 3, column yield: is -0.5; allowed: at least 0.01"),
+        ("Stations", 2, "mixers", None, "Stations, row 2, column mixers: is missing"),
         ("Ingredients", 2, "role", "dust", "Ingredients, row 2, column role"),
-        ("Formulas", 2, "percent", "lots", "Formulas, row 2, column percent: Input should be a valid number"),
+        ("Formulas", 2, "percent", "lots", "Formulas, row 2, column percent: is lots; allowed: a number"),
     ],
 )
 def test_a_wrong_cell_is_named(sheet: str, row: int, column: str, value: object, words: str) -> None:

@@ -85,7 +85,7 @@ def test_a_time_is_read_as_a_spreadsheet_has_it(cell: tuple[str, int, str], valu
     [
         (("Lorries", 2, "leaves"), "early", "Lorries, row 2, column leaves: "),
         (("Lorries", 3, "weekdays"), "Mon; Someday", "Lorries, row 3, column weekdays.1: "),
-        (("Shifts", 2, "people"), 0, "Shifts, row 2, column people: Input should be greater than or equal to 1"),
+        (("Shifts", 2, "people"), 0, "Shifts, row 2, column people: is 0; allowed: at least 1"),
         (("Shifts", 2, "crew"), "bakers", "is of bakers; allowed: Packers"),
         (("Standing orders", 2, "lorry"), "moon", "is for moon, no lorry of the timetable; allowed: Harbour lorry"),
         (("Holidays", 2, "on"), "never", "Holidays, row 2, column on: "),

@@ -105,7 +105,7 @@ def test_a_file_with_a_customers_own_headings_is_mapped_once(app: FastAPI, clien
     rows = f"Auftrag;Artikel;Menge;Abfahrt\n77;Lantern Plain;310;{lorry}\n77;Harvest Sesame;120;{lorry}\n"
     file = FilePayload(name="inn.csv", mimeType="text/csv", buffer=rows.encode())
     page.goto("/orders")
-    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_role("button", name="Import orders").click()
     page.get_by_label(re.compile("Choose a CSV file")).set_input_files(file)
     expect(page.get_by_text("Say once which is which")).to_be_visible()
     for ours, theirs in (("order number", "Auftrag"), ("product", "Artikel"), ("packs", "Menge")):
@@ -113,17 +113,17 @@ def test_a_file_with_a_customers_own_headings_is_mapped_once(app: FastAPI, clien
     page.get_by_label(re.compile("^lorry, or when")).select_option("Abfahrt")
     page.get_by_label("keep as").fill("Harbour Inn")
     page.get_by_role("button", name="Keep, and read again").click()
-    page.get_by_role("button", name="Take the 2 good rows").click()
+    page.get_by_role("button", name="Import the 2 good rows").click()
     expect(page.get_by_text("Book 2: inn.csv, 2 added")).to_be_visible()
-    expect(page.get_by_role("region", name="Bring orders in")).to_have_count(0)
+    expect(page.get_by_role("region", name="Import orders")).to_have_count(0)
     orders = [one for one in client.get("/api/orders").json()["orders"] if one["id"] == "77"]
     assert [(one["product"], one["packs"]) for one in orders] == [("lantern-plain", 310), ("harvest-sesame", 120)]
-    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_role("button", name="Import orders").click()
     page.get_by_label("headings").select_option("Harbour Inn")
-    page.get_by_text("In place of the day's").click()
+    page.get_by_text("Replace all orders").click()
     changed = FilePayload(name="inn.csv", mimeType="text/csv", buffer=rows.replace("310", "300").encode())
     page.get_by_label(re.compile("Choose a CSV file")).set_input_files(changed)
-    differs = page.get_by_role("region", name="What differs")
+    differs = page.get_by_role("region", name="Changes")
     expect(differs).to_contain_text("1 line changed")
     expect(differs).to_contain_text("310 → 300")
 

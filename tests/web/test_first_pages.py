@@ -1,4 +1,4 @@
-"""From an empty Rundgang to a printed plan, with a plant built on the page; and the demo thrown away from it."""
+"""From an empty Rundgang to a printed plan, with a plant built on the page; and the demo deleted from it."""
 
 import re
 from collections.abc import Iterator
@@ -76,9 +76,9 @@ def test_a_plant_is_built_and_its_plan_printed(empty: FastAPI, empty_page: Page)
     typist.click(page.get_by_role("button", name="Add a product"))
     typist.fill(page.get_by_label("Name of product 2"), "Dune Roll")
     typist.fill(page.get_by_role("region", name="Product 2").get_by_label(re.compile("^a piece weighs")), "66")
-    expect(page.get_by_text("is the narrowest")).to_be_visible()
+    expect(page.get_by_text("is the bottleneck")).to_be_visible()
     expect(page.get_by_role("heading", name="The walk, for Dune Roll")).to_be_visible()
-    assert page.locator("text=narrowest >> nth=1").is_visible()
+    assert page.locator("text=bottleneck >> nth=1").is_visible()
     typist.click(page.get_by_role("button", name="Build this plant"))
     assert typist.entries <= MOST_ENTRIES
     expect(page.get_by_role("heading", level=1)).to_have_text("Calendar")
@@ -92,11 +92,11 @@ def test_a_plant_is_built_and_its_plan_printed(empty: FastAPI, empty_page: Page)
     lorry = window["waves"][-1]["id"]
     rows = f"order,dispatch,product,packs\n1,{lorry},Sea Roll,900\n2,{lorry},Dune Roll,600\n"
     page.goto("/orders")
-    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_role("button", name="Import orders").click()
     page.get_by_label(re.compile("file", re.IGNORECASE)).first.set_input_files(
         {"name": "orders.csv", "mimeType": "text/csv", "buffer": rows.encode()}
     )
-    page.get_by_role("button", name=re.compile("^Take")).first.click()
+    page.get_by_role("button", name=re.compile("^Import the")).first.click()
     expect(page.get_by_text("2 order lines")).to_be_visible()
     newest = client.get("/api/versions/newest").json()["note"]["number"]
     fit = client.post(f"/api/versions/{newest}/changes", json={"change": {"kind": "fit", "line": "roll-line"}})

@@ -38,7 +38,7 @@ def test_import_a_file_with_a_wrong_row_and_see_the_plan_change(page: Page, tmp_
     before = [ribbon.get_attribute("aria-label") for ribbon in ribbons.all()]
 
     page.get_by_role("link", name="Orders").click()
-    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_role("button", name="Import orders").click()
     (tmp_path / "tuesday.csv").write_text(FILE)
     page.locator("input[type=file]").set_input_files(tmp_path / "tuesday.csv")
     expect(page.get_by_text("tuesday.csv: 2 good rows with 1,700 packs, 1 wrong row")).to_be_visible()
@@ -46,7 +46,7 @@ def test_import_a_file_with_a_wrong_row_and_see_the_plan_change(page: Page, tmp_
     expect(wrong).to_contain_text("3dispatch11.03.2026 12:30a time a lorry leaves")
     expect(page.get_by_label("The walk")).to_contain_text("14 orders")
 
-    page.get_by_role("button", name="Take the 2 good rows").click()
+    page.get_by_role("button", name="Import the 2 good rows").click()
     expect(page.get_by_label("The walk")).to_contain_text("16 orders")
     expect(page.get_by_label("The walk")).to_contain_text("1 plan out of date")
 
@@ -58,16 +58,16 @@ def test_import_a_file_with_a_wrong_row_and_see_the_plan_change(page: Page, tmp_
     assert after != before
 
     page.get_by_role("link", name="Orders").click()
-    page.get_by_role("button", name="Bring back").last.click()
+    page.get_by_role("button", name="Restore").last.click()
     expect(page.get_by_label("The walk")).to_contain_text("14 orders")
 
 
 def test_taking_none_changes_nothing(page: Page) -> None:
     page.goto("/orders")
-    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_role("button", name="Import orders").click()
     page.get_by_label("Rows pasted from a sheet").fill(FILE)
     page.get_by_role("button", name="Read the pasted rows").click()
-    page.get_by_role("button", name="Take none").click()
+    page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_text("Nothing has been taken yet")).to_have_count(0)
     expect(page.get_by_label("The walk")).to_contain_text("14 orders")
 
@@ -75,7 +75,7 @@ def test_taking_none_changes_nothing(page: Page) -> None:
 @pytest.mark.refusals
 def test_a_file_too_large_is_said(page: Page, tmp_path: Path) -> None:
     page.goto("/orders")
-    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_role("button", name="Import orders").click()
     (tmp_path / "huge.csv").write_bytes(b"x" * 50 * 1_048_576)
     page.locator("input[type=file]").set_input_files(tmp_path / "huge.csv")
     expect(page.get_by_role("alert")).to_contain_text("50.0 MB; allowed: at most 2 MB")
@@ -103,8 +103,8 @@ def test_the_card_says_the_water_that_the_command_line_prints(page: Page, tmp_pa
 def test_a_probe_colours_the_next_cards(page: Page) -> None:
     page.goto("/dough/1/R1/1")
     page.get_by_label("Probe in the dough after mixing").fill("26,0")
-    page.get_by_role("button", name="Take it").click()
-    expect(page.get_by_text("1.0 K above the dough wanted.")).to_be_visible()
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_text("1.0 K above the target.")).to_be_visible()
     expect(page.get_by_text("friction factor +3.0 K off")).to_be_visible()
     page.goto("/dough/1/R1/3")
     expect(page.locator("[data-figure=water-temperature]")).to_have_text("8.1 °C")
@@ -143,7 +143,7 @@ def test_the_bench_answers_as_one_types_and_keeps_its_link(page: Page) -> None:
 def test_the_bench_refuses_in_words(page: Page) -> None:
     page.goto("/calculators/sweat")
     page.get_by_label("its relative humidity").fill("130")
-    expect(page.get_by_role("alert")).to_contain_text("humidity_pct: Input should be less than or equal to 100")
+    expect(page.get_by_role("alert")).to_contain_text("humidity_pct: is 130; allowed: at most 100")
 
 
 def test_a_run_explains_its_start_and_keeps_its_link(page: Page) -> None:
@@ -188,7 +188,7 @@ def test_the_gap_between_runs_explains_itself(page: Page) -> None:
 
 def test_pace_answers_and_the_gate_moves(page: Page) -> None:
     page.goto("/line/ring-line/lantern-plain")
-    expect(page.locator("[data-station=proofer]")).to_have_attribute("aria-label", re.compile("the narrowest"))
+    expect(page.locator("[data-station=proofer]")).to_have_attribute("aria-label", re.compile("the bottleneck"))
     thumb = page.get_by_role("slider", name="Pace wanted")
     thumb.focus()
     for _ in range(8):
@@ -299,11 +299,11 @@ def test_a_run_that_is_not_sliced_passes_the_slicer_by(page: Page) -> None:
 @pytest.mark.refusals
 def test_more_than_can_be_made_is_planned_and_the_rest_named(page: Page) -> None:
     page.goto("/orders")
-    page.get_by_role("button", name="Bring orders in").click()
+    page.get_by_role("button", name="Import orders").click()
     rows = "order,dispatch,product,packs\nq1,Depot south,Lantern Plain,30000\n"
     page.get_by_label("Rows pasted from a sheet").fill(rows)
     page.get_by_role("button", name="Read the pasted rows").click()
-    page.get_by_role("button", name="Take the 1 good row").click()
+    page.get_by_role("button", name="Import the 1 good row").click()
     page.get_by_role("link", name="Go to the plan").click()
     page.get_by_role("button", name="Fit this plan").click()
     expect(page.get_by_role("button", name="Version 2")).to_be_visible()

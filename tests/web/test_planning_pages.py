@@ -42,7 +42,7 @@ def test_a_run_is_dragged_and_stays_where_it_was_dropped(page: Page) -> None:
     drag(page, last, 80)
     shows(page, 2)
     expect(page.get_by_label(f"Run {last}")).to_contain_text("Pinned here by hand")
-    expect(page.get_by_role("button", name="Let go")).to_be_visible()
+    expect(page.get_by_role("button", name="Unpin")).to_be_visible()
 
 
 def test_what_a_drag_would_do_is_said_before_it_is_done(page: Page) -> None:
@@ -62,15 +62,15 @@ def test_the_plan_is_changed_by_keys_and_undone_and_redone(page: Page) -> None:
     expect(page.get_by_label("Run R2")).to_be_visible()
     page.keyboard.press("p")
     shows(page, 2)
-    expect(page.get_by_role("button", name="Let go")).to_be_visible()
+    expect(page.get_by_role("button", name="Unpin")).to_be_visible()
     page.keyboard.press("s")
     shows(page, 3)
     page.keyboard.press("u")
     shows(page, 4)
-    expect(page.get_by_text("version 2 brought back")).to_be_visible()
+    expect(page.get_by_text("version 2 restored")).to_be_visible()
     page.keyboard.press("r")
     shows(page, 5)
-    expect(page.get_by_text("version 3 brought back")).to_be_visible()
+    expect(page.get_by_text("version 3 restored")).to_be_visible()
     page.keyboard.press("Control+z")
     shows(page, 6)
 
@@ -94,13 +94,13 @@ def test_versions_are_compared_and_one_is_published(page: Page) -> None:
     shows(page, 2)
     page.keyboard.press("Escape")
     page.keyboard.press("v")
-    page.get_by_role("button", name="What differs").click()
-    differs = page.get_by_label("What differs")
+    page.get_by_role("button", name="Compare").click()
+    differs = page.get_by_label("Comparison")
     expect(differs).to_contain_text("From 1 to 2")
     expect(differs).to_contain_text(re.compile("(earlier|later)"))
-    expect(page.get_by_text("the floor works by version 1")).to_be_visible()
+    expect(page.get_by_text("version 1 is live on the floor")).to_be_visible()
     page.get_by_role("button", name="Publish").click()
-    expect(page.get_by_text("published, the floor works by it")).to_be_visible()
+    expect(page.get_by_text("live on the floor")).to_be_visible()
     assert violations(page, "/plan/2?line=ring-line") == []
 
 
@@ -116,21 +116,21 @@ def test_the_plan_is_saved_as_a_file(page: Page, words: str, ending: str) -> Non
 def test_a_late_lorry_says_why_and_what_would_cure_it(page: Page) -> None:
     page.goto("/plan/1")
     late = page.get_by_label("Lorries that miss packs")
-    late.get_by_text("Why, and what would cure it").first.click()
-    expect(late).to_contain_text(re.compile("Cheapest cure|No single move of the plan cures it"))
+    late.get_by_text("Why, and how to fix it").first.click()
+    expect(late).to_contain_text(re.compile("Cheapest fix|No single change of the plan fixes it"))
     expect(late).to_contain_text("The window opens")
     expect(late).to_contain_text("What would fit it in", timeout=SLOW_MS)
 
 
 def test_a_station_is_closed_and_the_plan_goes_round_it(page: Page) -> None:
     page.goto("/plan/1")
-    page.get_by_role("button", name="Blocks").click()
+    page.get_by_role("button", name="Downtime").click()
     dialog = page.get_by_role("dialog")
-    expect(dialog).to_contain_text("Nothing is closed")
+    expect(dialog).to_contain_text("No downtime")
     dialog.get_by_label("Station").select_option("divider")
     dialog.get_by_label("in words").fill("knives sharpened")
     dialog.get_by_label("for, min").fill("50")
-    dialog.get_by_role("button", name="Close it").click()
+    dialog.get_by_role("button", name="Add", exact=True).click()
     expect(dialog).to_contain_text("knives sharpened")
     dialog.get_by_role("button", name="Close", exact=True).click()
     page.get_by_role("button", name="Fit this plan").click()
@@ -142,7 +142,7 @@ def test_a_station_is_closed_and_the_plan_goes_round_it(page: Page) -> None:
 
 def test_a_station_that_breaks_says_what_stands_and_what_can_be_done(page: Page) -> None:
     page.goto("/plan/1")
-    page.get_by_role("button", name="Blocks").click()
+    page.get_by_role("button", name="Downtime").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Why").select_option("repair")
     dialog.get_by_label("Station").select_option("oven")
@@ -153,12 +153,12 @@ def test_a_station_that_breaks_says_what_stands_and_what_can_be_done(page: Page)
     expect(answer).to_contain_text("Hold the mixers and wait, 45 min")
     answer.get_by_role("listitem").nth(1).get_by_role("button", name="Do this").click()
     shows(page, 2)
-    expect(page.get_by_text("published, the floor works by it")).to_be_visible()
+    expect(page.get_by_text("live on the floor")).to_be_visible()
 
 
 def test_the_window_begins_from_what_is_entered(page: Page) -> None:
     page.goto("/plan/1")
-    page.get_by_role("button", name="Blocks").click()
+    page.get_by_role("button", name="Downtime").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("radio", name="How the window begins").click()
     oven = dialog.get_by_label(re.compile("^Steam oven is at"))
@@ -198,7 +198,7 @@ def test_what_is_on_the_line_is_entered_and_the_plan_is_fitted_around_it(page: P
     """A run of ten minutes before the window, of which a dough cannot be right; then so, and once more, where it is."""
 
     def on_the_line() -> Locator:
-        page.get_by_role("button", name="Blocks").click()
+        page.get_by_role("button", name="Downtime").click()
         dialog = page.get_by_role("dialog")
         dialog.get_by_role("radio", name="On the line").click()
         dialog.get_by_label("Packs of the whole run").fill("2000")
@@ -211,10 +211,10 @@ def test_what_is_on_the_line_is_entered_and_the_plan_is_fitted_around_it(page: P
     dialog.get_by_label("Dough 1 left the bowl").fill("2026-03-10T19:49")
     dialog.get_by_role("button", name="It is on the line").click()
     expect(dialog.get_by_text("too late to have rested")).to_be_visible()
-    dialog.get_by_role("button", name="Take away dough 1").click()
+    dialog.get_by_role("button", name="Delete dough 1").click()
     dialog.get_by_role("button", name="It is on the line").click()
     expect(page.get_by_text("Lantern Plain entered: 2,000 packs that are on the line")).to_be_visible(timeout=SLOW_MS)
-    expect(page.get_by_text("published, the floor works by it")).to_be_visible()
+    expect(page.get_by_text("live on the floor")).to_be_visible()
     assert [one["number"] for one in page.request.get("/api/windows").json()] == [2, 1]
     dialog = on_the_line()
     dialog.get_by_role("button", name="It is on the line").click()
@@ -241,7 +241,7 @@ def test_an_urgent_order_goes_into_the_book_and_the_plan(page: Page) -> None:
     dialog.get_by_label("Packs").fill("240")
     dialog.get_by_label("At most so many hours old").fill("6")
     dialog.get_by_label("Order number").fill("urgent-1")
-    dialog.get_by_role("button", name="Take it in").click()
+    dialog.get_by_role("button", name="Add", exact=True).click()
     shows(page, 2)
     expect(page.get_by_text("Lantern Plain, at most 6 h old")).to_be_visible()
     expect(page.get_by_label("The walk")).to_contain_text("15 orders")
@@ -268,8 +268,14 @@ def test_a_search_is_watched_stopped_and_kept(page: Page) -> None:
     expect(strip).to_contain_text(re.compile("best so far"), timeout=30_000)
     page.reload()
     expect(strip).to_contain_text(re.compile("best so far"), timeout=30_000)
+    page.get_by_role("link", name=re.compile("^Orders")).click()
+    expect(strip).to_contain_text(re.compile("best so far"), timeout=30_000)
     strip.get_by_role("button", name="Stop and keep the best").click()
-    shows(page, 2, timeout=30_000)
+    expect(strip).to_contain_text("The search has ended: version 2", timeout=30_000)
+    expect(page).to_have_url(re.compile("/orders$"))
+    strip.get_by_role("link", name="Show it").click()
+    shows(page, 2)
+    expect(strip).to_be_empty()
     version = page.request.get("/api/versions/2").json()
     assert version["weights"]["changeover_min"] == 3
     assert json.loads(page.request.get("/api/searches").text()) == []

@@ -21,8 +21,8 @@ def test_a_product_is_changed_tried_and_used(page: Page) -> None:
     expect(page.get_by_label("The walk")).to_contain_text("1 plan out of date")
     page.get_by_role("button", name="Files and versions").click()
     page.get_by_role("button", name="Versions", exact=True).click()
-    page.get_by_role("button", name="Bring back").click()
-    expect(page.get_by_text("version 3: version 1 brought back")).to_be_visible()
+    page.get_by_role("button", name="Restore").click()
+    expect(page.get_by_text("version 3: version 1 restored")).to_be_visible()
     expect(page.get_by_label("Lost in baking")).to_have_value("12.5")
 
 
@@ -30,7 +30,7 @@ def test_a_product_is_changed_tried_and_used(page: Page) -> None:
 def test_what_cannot_be_is_said_where_it_is_and_nothing_is_lost_by_a_reload(page: Page) -> None:
     page.goto("/plant/products/lantern-plain")
     page.get_by_label("Lost in baking").fill("140")
-    expect(page.get_by_role("alert")).to_contain_text("Lantern Plain, Lost in baking: 1.4 is too much")
+    expect(page.get_by_role("alert")).to_contain_text("Lantern Plain, Lost in baking: is 1.4; allowed: less than 0.6")
     expect(page.get_by_role("button", name="Use this version")).to_be_disabled()
     page.reload()
     expect(page.get_by_label("Lost in baking")).to_have_value("140")
@@ -134,11 +134,11 @@ def test_a_library_is_saved_changed_and_brought_in(page: Page, tmp_path: Path) -
     library = json.loads(Path(download.value.path()).read_text())
     library["plant"]["name"] = "Ostermere Rings and More"
     (tmp_path / "library.json").write_text(json.dumps(library))
-    page.get_by_role("button", name="Bring a library in").click()
+    page.get_by_role("button", name="Import a library").click()
     page.get_by_label("Library file").set_input_files(tmp_path / "library.json")
     expect(page.get_by_text("1 change. Nothing has been taken yet.")).to_be_visible()
     expect(page.get_by_text("Name: Ostermere Rings → Ostermere Rings and More")).to_be_visible()
-    page.get_by_role("button", name="Take this library").click()
+    page.get_by_role("button", name="Import this library").click()
     expect(page.get_by_role("heading", name="Ostermere Rings and More")).to_be_visible()
 
 
@@ -146,7 +146,7 @@ def test_a_library_is_saved_changed_and_brought_in(page: Page, tmp_path: Path) -
 def test_a_file_that_is_no_library_is_refused(page: Page, tmp_path: Path) -> None:
     page.goto("/plant")
     page.get_by_role("button", name="Files and versions").click()
-    page.get_by_role("button", name="Bring a library in").click()
+    page.get_by_role("button", name="Import a library").click()
     (tmp_path / "library.xlsx").write_bytes(b"no workbook")
     page.get_by_label("Library file").set_input_files(tmp_path / "library.xlsx")
     expect(page.get_by_role("alert")).to_contain_text("cannot be opened as a workbook")
@@ -165,11 +165,11 @@ def test_the_stores_name_what_is_drawn(page: Page) -> None:
 
 def test_a_setting_is_held_beside_another(page: Page) -> None:
     page.goto("/line/ring-line/lantern-plain")
-    expect(page.get_by_label("Gates").locator("[data-station=proofer]")).to_be_visible()
-    page.get_by_role("button", name="Hold this beside").click()
+    expect(page.get_by_label("Stations", exact=True).locator("[data-station=proofer]")).to_be_visible()
+    page.get_by_role("button", name="Compare").click()
     page.goto(page.url + "&room=30")
     held = page.get_by_label("Held beside")
-    row = held.get_by_role("row", name=re.compile("narrowest gate"))
+    row = held.get_by_role("row", name=re.compile("bottleneck"))
     expect(row).to_contain_text("Cooling spiral")
     expect(row).to_contain_text("Proofer")
     page.reload()

@@ -44,7 +44,9 @@ from rundgang.api.guard import PROBLEM, BodyLimit, Problem, SameOrigin, StrictHe
 from rundgang.api.library import NotALibraryFileError
 from rundgang.api.remembered import Remembered
 from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.plausible import DoubtfulError
 from rundgang.core.rolling.ahead import FarEnoughError
+from rundgang.formats.fault_words import in_words
 from rundgang.formats.orders_csv import TooLargeError
 from rundgang.jobs.founding import NotEmptyError
 from rundgang.jobs.libraries import ChangedMeanwhileError
@@ -104,7 +106,7 @@ def create_app(database_url: str, settings: Settings, data: Path | None = None) 
     app.add_middleware(SameOrigin)
     app.add_middleware(BodyLimit)
     app.add_middleware(GZipMiddleware, minimum_size=1_000)
-    app.add_middleware(Remembered, engine=app.state.engine, clock=app.state.clock)
+    app.add_middleware(Remembered)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts)
     app.add_middleware(StrictHeaders)
     _answer_errors(app)
@@ -118,12 +120,11 @@ def _answer_errors(app: FastAPI) -> None:
     def refused(request: Request, error: RundgangError) -> Response:
         status = next((code for kind, code in STATUS.items() if isinstance(error, kind)), 422)
         faults = list(getattr(error, "faults", ()))
-        return problem(status, str(error).split(":\n")[0], faults)
+        return problem(status, str(error).split(":\n")[0], faults, asks=isinstance(error, DoubtfulError))
 
     @app.exception_handler(RequestValidationError)
     def malformed(request: Request, error: RequestValidationError) -> Response:
-        faults = [f"{'.'.join(map(str, fault['loc']))}: {fault['msg']}" for fault in error.errors()]
-        return problem(422, "The request cannot be read.", faults)
+        return problem(422, "The request cannot be read.", [in_words(fault) for fault in error.errors()])
 
     @app.exception_handler(HTTPException)
     def http_error(request: Request, error: HTTPException) -> Response:

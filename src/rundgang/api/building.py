@@ -39,7 +39,7 @@ def _refused() -> Iterator[None]:
     try:
         yield
     except ValidationError as error:
-        raise MalformedError("What is filled in does not hold together. It", faults_of(error)) from None
+        raise MalformedError("What is filled in is not valid. It", faults_of(error)) from None
 
 
 def _built(draft: Draft, now: Now) -> WholePlant:

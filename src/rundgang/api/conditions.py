@@ -16,6 +16,7 @@ from rundgang.core.conditions import (
 )
 from rundgang.core.errors import MalformedError, OutOfRangeError, RundgangError
 from rundgang.core.model import Celsius, Model
+from rundgang.core.plausible import RANGES, System, refuse_implausible
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 from rundgang.core.weather import FittedRoom, OutdoorHour
@@ -45,10 +46,22 @@ class ConditionsRequest(Conditions):
     ----------
     room_read : bool
         Whether the room was read just now; otherwise the last reading still counts.
+    units : {"metric", "us"}
+        In which they were typed.
+    confirmed : bool
+        Whether those that hardly can be were looked at again.
     """
 
+    room_c: float
+    flour_c: float
+    tap_c: float
+    chilled_c: float | None = None
+    humidity_pct: float | None = None
+    flour_moisture_pct: float | None = None
     room: RoomRequest | None = None
     room_read: bool = True
+    units: System = "metric"
+    confirmed: bool = False
 
 
 class NoRoomModelError(RundgangError):
@@ -64,10 +77,12 @@ class NoRoomModelError(RundgangError):
 @router.post("/conditions", status_code=201)
 def set_conditions(store: Planned, now: Now, request: ConditionsRequest) -> Conditions:
     """Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on."""
+    refuse_implausible(request.model_dump(include=set(RANGES)), request.units, confirmed=request.confirmed)
     scenario = store.windows.scenario()
     read_min = now.minute_of(scenario.window.starts_at)
     read = {"read_min": _within(read_min)} if request.room_read else _last_read(scenario.conditions, request)
-    entered = Conditions.model_validate({**request.model_dump(exclude={"room", "room_read"}), **read})
+    said = request.model_dump(exclude=set(ConditionsRequest.model_fields) - set(Conditions.model_fields))
+    entered = Conditions.model_validate({**said, **read})
     if request.by_weather:
         if scenario.plant.room is None:
             raise NoRoomModelError

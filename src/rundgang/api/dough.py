@@ -5,14 +5,15 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import Field
 
-from rundgang.api.deps import Number, Planned, Store, made_for
+from rundgang.api.deps import Author, Number, Planned, Store, made_for
 from rundgang.api.views import CardsView
 from rundgang.core.dough.bowl_water import temperatures
 from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.dough.mixed import find_dough
-from rundgang.core.model import Model
+from rundgang.core.model import Model, Text
 from rundgang.core.planning.model import LinePlan
+from rundgang.core.plausible import System, refuse_implausible
 from rundgang.core.scenario import Scenario
 from rundgang.store.probes import LoggedProbe
 from rundgang.store.repository import Repository
@@ -20,10 +21,32 @@ from rundgang.store.repository import Repository
 router = APIRouter(prefix="/api")
 
 
-class ProbeRequest(Model):
+class Reading(Model):
+    """What is said beside a reading.
+
+    Attributes
+    ----------
+    units : {"metric", "us"}
+        In which it was typed.
+    confirmed : bool
+        Whether one that hardly can be was looked at again.
+    """
+
+    units: System = "metric"
+    confirmed: bool = False
+
+
+class ProbeRequest(Reading):
     """What the probe reads."""
 
-    dough_c: float = Field(ge=-5, le=60)
+    dough_c: float
+
+
+class WithdrawalRequest(Model):
+    """Why a reading does not count."""
+
+    reason: Text = Field(min_length=1, max_length=120)
+    author: Author = "planner"
 
 
 class FrictionView(Model):
@@ -52,6 +75,7 @@ def cards(store: Store, number: Number) -> CardsView:
 @router.post("/plans/{number}/cards/{run}/{batch}/probe", status_code=201)
 def probe(store: Planned, number: Number, run: str, batch: Number, request: ProbeRequest) -> BatchCard:
     """Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt."""
+    refuse_implausible({"dough_c": request.dough_c}, request.units, confirmed=request.confirmed)
     stored = store.plans.line(number)
     scenario = made_for(store, stored)
     found = find_dough(stored.plan, run, batch)
@@ -60,6 +84,16 @@ def probe(store: Planned, number: Number, run: str, batch: Number, request: Prob
     then = scenario.during(card.start_min)
     others = tuple(count.celsius for count in temperatures(then, then.product(card.product)))
     store.probes.add(number, card, request.dough_c, others, then.conditions)
+    return batch_card(scenario, found, _learnt(store, scenario, stored.plan), store.probes.log(number))
+
+
+@router.post("/plans/{number}/cards/{run}/{batch}/probe/withdraw", status_code=201)
+def withdraw(store: Planned, number: Number, run: str, batch: Number, request: WithdrawalRequest) -> BatchCard:
+    """Withdraw the probe of a dough: it stays in the log, with the reason, and nothing learns from it any more."""
+    stored = store.plans.line(number)
+    scenario = made_for(store, stored)
+    found = find_dough(stored.plan, run, batch)
+    store.probes.withdraw(number, run, batch, request.reason, request.author)
     return batch_card(scenario, found, _learnt(store, scenario, stored.plan), store.probes.log(number))
 
 

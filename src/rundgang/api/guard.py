@@ -33,19 +33,22 @@ class Problem(Model):
         What is wrong and what is allowed, for people.
     faults : tuple of str
         Each fault by itself, where there are several.
+    asks : bool
+        Whether it is a question: the same is taken once it is confirmed.
     """
 
     status: int
     title: str
     faults: tuple[str, ...] = ()
+    asks: bool = False
 
 
 PROBLEM = "application/problem+json"
 
 
-def problem(status: int, title: str, faults: list[str] | None = None) -> JSONResponse:
+def problem(status: int, title: str, faults: list[str] | None = None, *, asks: bool = False) -> JSONResponse:
     """An error as every route answers it."""
-    body = Problem(status=status, title=title, faults=tuple(faults or ()))
+    body = Problem(status=status, title=title, faults=tuple(faults or ()), asks=asks)
     return JSONResponse(body.model_dump(mode="json"), status, media_type=PROBLEM)
 
 

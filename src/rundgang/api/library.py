@@ -229,4 +229,4 @@ def take_file(
 @router.post("/versions/{number}/restore", status_code=201)
 def restore(store: Store, number: Number) -> Taken:
     """Bring an earlier version back, as the newest."""
-    return take_library(store, store.libraries.read(number), f"version {number} brought back")
+    return take_library(store, store.libraries.read(number), f"version {number} restored")

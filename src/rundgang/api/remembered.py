@@ -7,6 +7,7 @@ already is told so in a few bytes. What time it is stands in a header beside it,
 
 import asyncio
 from collections import OrderedDict
+from datetime import datetime
 from hashlib import blake2b
 from typing import NamedTuple
 
@@ -15,7 +16,6 @@ from sqlalchemy.exc import SQLAlchemyError
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from rundgang.clock import Clock
 from rundgang.store.rows import newest_rows
 
 MOST_BYTES = 64 * 1024 * 1024
@@ -40,8 +40,8 @@ class Kept(NamedTuple):
 class Remembered:
     """Answers reads from what is kept, where it still holds."""
 
-    def __init__(self, app: ASGIApp, engine: Engine, clock: Clock) -> None:
-        self.app, self.engine, self.clock = app, engine, clock
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
         self._kept: OrderedDict[tuple[str, ...], Kept] = OrderedDict()
         self._bytes = 0
         self._building: dict[tuple[str, ...], asyncio.Lock] = {}
@@ -53,28 +53,26 @@ class Remembered:
             return
         headers = Headers(scope=scope)
         zipped = "gzip" if "gzip" in headers.get("accept-encoding", "") else ""
+        state_of_app = scope["app"].state
         asked = (path, scope["query_string"].decode("latin-1"), headers.get("rundgang-window", ""), zipped)
         try:
-            state = await asyncio.to_thread(self._state)
+            state = await asyncio.to_thread(_state, state_of_app.engine, state_of_app.clock.now())
         except SQLAlchemyError:
             await self.app(scope, receive, send)
             return
         kept = await self._answer(asked, state, scope, receive, send)
         if kept and kept.tag.decode() in headers.get("if-none-match", ""):
-            await send({"type": "http.response.start", "status": 304, "headers": [*_named(kept.tag), *self._now()]})
+            await send(
+                {
+                    "type": "http.response.start",
+                    "status": 304,
+                    "headers": [*_named(kept.tag), _said(state_of_app.clock.now())],
+                }
+            )
             await send({"type": "http.response.body", "body": b""})
         elif kept:
-            await send({**kept.start, "headers": [*kept.start["headers"], *self._now()]})
+            await send({**kept.start, "headers": [*kept.start["headers"], _said(state_of_app.clock.now())]})
             await send({"type": "http.response.body", "body": kept.body})
-
-    def _now(self) -> list[tuple[bytes, bytes]]:
-        return [(b"rundgang-now", self.clock.now().isoformat().encode())]
-
-    def _state(self) -> str:
-        """What every answer depends on: the newest row of each table, and the minute."""
-        with self.engine.connect() as connection:
-            newest = newest_rows(connection)
-        return f"{'.'.join(map(str, newest))}-{self.clock.now():%Y%m%d%H%M}"
 
     async def _answer(
         self, asked: tuple[str, ...], state: str, scope: Scope, receive: Receive, send: Send
@@ -143,6 +141,17 @@ class _Answer:
         tag = b'"' + blake2b("|".join((state, *asked)).encode(), digest_size=12).hexdigest().encode() + b'"'
         start = {**self._start, "headers": [*self._start["headers"], *_named(tag)]}
         return Kept(state, tag, start, b"".join(self._parts))
+
+
+def _state(engine: Engine, now: datetime) -> str:
+    """What every answer depends on: the newest row of each table, and the minute."""
+    with engine.connect() as connection:
+        newest = newest_rows(connection)
+    return f"{'.'.join(map(str, newest))}-{now:%Y%m%d%H%M}"
+
+
+def _said(now: datetime) -> tuple[bytes, bytes]:
+    return b"rundgang-now", now.isoformat().encode()
 
 
 def _named(tag: bytes) -> list[tuple[bytes, bytes]]:

@@ -97,7 +97,7 @@ def take(store: Replanned, now: Now, number: Number, request: TakenRequest) -> C
 SAID: dict[OptionKind, str] = {
     "wait": "waited for",
     "slow": "gone on slower without one of them",
-    "scrap": "what stood thrown away and made again",
+    "scrap": "what stood wasted and made again",
     "elsewhere": "the rest made on another line",
 }
 

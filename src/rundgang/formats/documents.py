@@ -13,11 +13,9 @@ from rundgang.core.planning.model import PlantPlan
 from rundgang.core.scenario import Scenario
 from rundgang.core.whole_plant import WholePlant, begun_with
 from rundgang.formats.clock import zone_of
+from rundgang.formats.fault_words import in_words
 
 Document = TypeVar("Document", bound=BaseModel)
-
-LONGEST_SHOWN = 60
-"""Characters of a wrong value that an error message repeats."""
 
 
 def read_scenario(text: str | bytes) -> Scenario:
@@ -82,13 +80,10 @@ def faults_of(error: ValidationError) -> tuple[str, ...]:
     """A validation error as lines that say where, what was found, and what is allowed."""
     lines: list[str] = []
     for fault in error.errors(include_url=False):
-        where = ".".join(str(part) for part in fault["loc"])
-        text = fault["msg"].removeprefix("Value error, ")
         if fault["type"] == "value_error":
-            lines.extend(f"{where}: {line}" if where else line for line in text.splitlines())
-            continue
-        found = repr(fault["input"])
-        shown = found if len(found) <= LONGEST_SHOWN else found[:LONGEST_SHOWN] + "…"
-        nothing = fault["type"] in {"missing", "json_invalid"}
-        lines.append(f"{where or 'document'}: {text}" + ("" if nothing else f"; found {shown}"))
+            where = ".".join(str(part) for part in fault["loc"])
+            said = fault["msg"].removeprefix("Value error, ").splitlines()
+            lines.extend(f"{where}: {line}" if where else line for line in said)
+        else:
+            lines.append(in_words(fault))
     return tuple(lines)

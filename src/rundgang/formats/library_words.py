@@ -315,18 +315,8 @@ def _list(data: Any, key: str) -> list[Any]:
 
 
 REWORDED = (
-    (
-        re.compile(r"Input should be greater than or equal to (\S+?); found (.+)"),
-        r"\2 is too little; allowed: \1 or more",
-    ),
-    (re.compile(r"Input should be less than or equal to (\S+?); found (.+)"), r"\2 is too much; allowed: \1 at most"),
-    (re.compile(r"Input should be greater than (\S+?); found (.+)"), r"\2 is too little; allowed: more than \1"),
-    (re.compile(r"Input should be less than (\S+?); found (.+)"), r"\2 is too much; allowed: less than \1"),
-    (re.compile(r"Input should be a valid (?:number|integer).*; found (.+)"), r"\1 is no number; allowed: a number"),
     (re.compile(r"String should match pattern .*; found (.+)"), r"\1 cannot be read"),
     (re.compile(r"(?:String|Tuple|List) should have at least (\d+) \S+.*"), r"too short; allowed: at least \1"),
-    (re.compile(r"Field required"), "is missing"),
-    (re.compile(r"Extra inputs are not permitted.*"), "is not known here"),
     (re.compile(r"Input tag '(.*?)' found.*"), r"\1 is no kind of station"),
 )
 

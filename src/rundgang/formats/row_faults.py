@@ -1,11 +1,10 @@
 """What is wrong in the rows of a file: the first faults by name, and how many there are."""
 
 from rundgang.core.model import Model
+from rundgang.formats.fault_words import shortened
 
 MOST_FAULTS = 200
 """So many faults of a file are named; the others are counted."""
-
-LONGEST_SHOWN = 60
 
 
 class RowFault(Model):
@@ -60,5 +59,4 @@ class RowFaults:
         self.rows += line != self._line
         self._line = line
         if not self.are_counted_only:
-            shown = found if len(found) <= LONGEST_SHOWN else found[:LONGEST_SHOWN] + "…"
-            self.first.append(RowFault(line=line, column=column, found=shown, allowed=allowed))
+            self.first.append(RowFault(line=line, column=column, found=shortened(found), allowed=allowed))

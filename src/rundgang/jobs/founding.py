@@ -24,7 +24,7 @@ class NotEmptyError(RundgangError):
     """There is a plant already."""
 
     def __init__(self, name: str, origin: Origin) -> None:
-        what = "the demo, which can be thrown away first" if origin == "demo" else "a plant of your own"
+        what = "the demo, which can be deleted first" if origin == "demo" else "a plant of your own"
         super().__init__(
             f"{name} is there already: {what}. Nothing was changed. Allowed: one plant, brought into an empty Rundgang."
         )

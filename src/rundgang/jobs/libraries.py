@@ -45,7 +45,7 @@ class UnsoundLibraryError(RundgangError):
 
     def __init__(self, faults: tuple[str, ...]) -> None:
         self.faults = faults
-        super().__init__("The plant does not hold together like this. Nothing was saved.")
+        super().__init__("The plant is not valid like this. Nothing was saved.")
 
 
 class Taken(Model):
@@ -71,7 +71,7 @@ def held_together(store: Repository, library: Library) -> Scenario:
     except ValidationError as error:
         faults = (*faults_of(error), *faults)
     if faults:
-        raise MalformedError("The library does not hold together. It", faults)
+        raise MalformedError("The library is not valid. It", faults)
     return whole.changed(absences=absences_of(calendar, library.plant, zone_of(whole), whole.window))
 
 

@@ -128,7 +128,7 @@ class Books(Rows):
         """Store the next book: a copy of an earlier one. Undo and redo are both this."""
         window = self.locked_window()
         again = self.row(number)
-        book = self.write(window, self.orders(again), f"book {number} brought back", number, base=again)
+        book = self.write(window, self.orders(again), f"book {number} restored", number, base=again)
         self.session.commit()
         return _as_book(book)
 

@@ -207,7 +207,7 @@ class Plans(Rows):
             parent=row.restores or number,
             restores=row.restores or number,
             author=author,
-            note=f"version {row.restores or number} brought back",
+            note=f"version {row.restores or number} restored",
             **{name: getattr(row, name) for name in shared},
         )
         self.session.add(version)

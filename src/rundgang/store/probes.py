@@ -1,6 +1,7 @@
 """Probes of doughs, with everything their water was calculated from."""
 
 from datetime import datetime
+from typing import Any
 
 from sqlmodel import col, select
 
@@ -8,10 +9,11 @@ from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import BatchCard, Log
 from rundgang.core.dough.friction import ProbeReading
 from rundgang.core.dough.probe import Measured
+from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Model
 from rundgang.store.plans import Plans
-from rundgang.store.rows import Rows, written
-from rundgang.store.tables import ProbeEntry
+from rundgang.store.rows import Rows, key, written
+from rundgang.store.tables import LinePlanRow, ProbeEntry, ProbeWithdrawal
 
 MOST_PROBES = 200
 """So far back the history of a product and mixer is read."""
@@ -49,9 +51,17 @@ class Probes(Rows):
         )
         self.session.commit()
 
+    def withdraw(self, plan: int, run: str, batch: int, reason: str, author: str) -> None:
+        """Let the last probe of a dough count no more, or UnknownItemError where it has none."""
+        entry = self._of_line(plan).get((run, batch))
+        if entry is None:
+            raise UnknownItemError("probe of batch", f"{batch} of {run}")
+        self.session.add(ProbeWithdrawal(probe_id=key(entry.id), reason=reason, author=author))
+        self.session.commit()
+
     def of(self, product: str, mixer: str) -> tuple[LoggedProbe, ...]:
         """The probes of a product from a mixer, oldest first; of a batch probed twice, the later one."""
-        query = select(ProbeEntry).where(ProbeEntry.product == product, ProbeEntry.mixer == mixer)
+        query = select(ProbeEntry).where(ProbeEntry.product == product, ProbeEntry.mixer == mixer, _counts())
         newest = self.session.exec(query.order_by(col(ProbeEntry.id).desc()).limit(MOST_PROBES))
         last: dict[tuple[object, ...], ProbeEntry] = {}
         for entry in newest:
@@ -60,12 +70,29 @@ class Probes(Rows):
         return tuple(_as_probe(entry) for entry in reversed(last.values()))
 
     def log(self, plan: int) -> Log:
-        """The probes of a plan by run and batch, the later one where a batch was probed twice."""
-        of_plan = ProbeEntry.plan_id == Plans(self.session).key_of(plan)
+        """The probes of a plan's batches, by run and batch, the later one where a batch was probed twice.
+
+        A batch that was mixed by an earlier plan of the line is the same batch: its run is called as it was then.
+        """
         return {
-            (entry.run, entry.batch): Measured(entry.dough_c, entry.water_c, entry.friction_c)
-            for entry in self.session.exec(select(ProbeEntry).where(of_plan).order_by(col(ProbeEntry.id)))
+            of: Measured(entry.dough_c, entry.water_c, entry.friction_c) for of, entry in self._of_line(plan).items()
         }
+
+    def _of_line(self, number: int) -> dict[tuple[str, int], ProbeEntry]:
+        plan = Plans(self.session, self._of).line(number).plan
+        product = {run.id: run.product for run in plan.runs}
+        query = (
+            select(ProbeEntry)
+            .join(LinePlanRow)
+            .where(LinePlanRow.window_id == self.window().id, LinePlanRow.line == plan.line, _counts())
+        )
+        probes = self.session.exec(query.order_by(col(ProbeEntry.id)))
+        return {(one.run, one.batch): one for one in probes if product.get(one.run) == one.product}
+
+
+def _counts() -> Any:
+    """Whether a probe has not been withdrawn."""
+    return col(ProbeEntry.id).not_in(select(ProbeWithdrawal.probe_id))
 
 
 def _as_probe(entry: ProbeEntry) -> LoggedProbe:

@@ -273,6 +273,18 @@ class ProbeEntry(SQLModel, table=True):
     conditions: dict[str, Any] = _document()
 
 
+class ProbeWithdrawal(SQLModel, table=True):
+    """A probe that does not count any more, and why."""
+
+    __tablename__ = "probe_withdrawal"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    probe_id: int = Field(foreign_key="probe_entry.id")
+    reason: str
+    author: str
+
+
 WRITTEN = (
     PlantOrigin,
     LibraryVersion,
@@ -285,5 +297,6 @@ WRITTEN = (
     Publication,
     ConditionsEntry,
     ProbeEntry,
+    ProbeWithdrawal,
 )
 """The tables whose newest rows say whether anything that pages show has changed."""

@@ -70,6 +70,8 @@ export class Refusal extends Error {
     readonly status: number,
     title: string,
     readonly faults: string[],
+    /** Whether it is a question: the same is taken once it is confirmed. */
+    readonly asks = false,
   ) {
     super(title);
   }
@@ -86,9 +88,9 @@ export async function asked<T>(answer: Promise<Outcome<T>>): Promise<T> {
     throw new Refusal(0, "Rundgang does not answer. Is it still running? Nothing was changed.", []);
   }
   if (settled.data !== undefined) return settled.data;
-  const problem = (settled.error ?? {}) as { title?: string; faults?: string[] };
+  const problem = (settled.error ?? {}) as { title?: string; faults?: string[]; asks?: boolean };
   const title = problem.title ?? `The application answered ${settled.response.status}.`;
-  throw new Refusal(settled.response.status, title, problem.faults ?? []);
+  throw new Refusal(settled.response.status, title, problem.faults ?? [], problem.asks);
 }
 
 /** The doughs that are mixed for a run: all but the rest of another run's. */

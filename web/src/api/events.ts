@@ -19,6 +19,7 @@ const AGAIN_MS = 5_000;
 
 /** What of all that is shown a change makes stale, where it is not all of it: the first part of a query's key. */
 const STALE: Record<string, readonly string[]> = {
+  plant: ["plant"],
   probes: ["cards", "friction"],
   columns: ["order-columns"],
   published: ["day", "plan", "version", "versions"],
@@ -66,11 +67,14 @@ function take(queries: QueryClient, { kind, data }: Told) {
     return;
   }
   if (kind !== "changed") return;
+  const isOwn = Date.now() - own <= OWN_MS;
+  if (data === "plant" && isOwn) return;
   const stale = STALE[data];
   queries.invalidateQueries({
-    predicate: ({ queryKey: [name] }) => !TYPED.has(String(name)) && (!stale || stale.includes(String(name))),
+    predicate: ({ queryKey: [name] }) =>
+      stale ? stale.includes(String(name)) : !TYPED.has(String(name)) && (name !== "plant" || data === "all"),
   });
-  if (Date.now() - own > OWN_MS) {
+  if (!isOwn) {
     const before = happened.news.filter((one) => one.what !== data);
     last += 1;
     happens({ news: [...before, { id: last, what: data }].slice(-MOST_NEWS) });

@@ -58,6 +58,7 @@ export const useBringPlant = () =>
 /** Nothing that is shown is asked for again: there is nothing left of it. */
 export const useDiscardDemo = () =>
   useMutation<Schemas["PlantState"], Refusal, string>({
+    onMutate: changesItself,
     mutationFn: (name) => asked(api.POST("/api/plant/discard", { body: { name } })),
   });
 
@@ -91,6 +92,8 @@ export const useTriedDraft = (draft: Schemas["Draft"]) => {
 /** Whoever builds goes on to the new plant's own pages: nothing that is shown is asked for again. */
 export const useBuild = () =>
   useMutation<Schemas["PlantState"], Refusal, Schemas["Draft"]>({
+    onMutate: changesItself,
+    onSettled: changesItself,
     mutationFn: (draft) => asked(api.POST("/api/build", { body: draft })),
   });
 
@@ -476,12 +479,25 @@ export const useFriction = (product: string, mixer: string) =>
 export const useSetConditions = () =>
   useChange((body: Schemas["ConditionsRequest"]) => asked(api.POST("/api/conditions", { body })));
 
+type OfDough = { plan: number; run: string; batch: number };
+
 export const useProbe = () =>
-  useChange(({ plan, run, batch, dough_c }: { plan: number; run: string; batch: number; dough_c: number }) =>
+  useChange(({ plan, run, batch, ...body }: OfDough & Schemas["ProbeRequest"]) =>
     asked(
       api.POST("/api/plans/{number}/cards/{run}/{batch}/probe", {
         params: { path: { number: plan, run, batch } },
-        body: { dough_c },
+        body,
+      }),
+    ),
+  );
+
+/** The probe of a dough does not count: it stays in the log, with the reason. */
+export const useWithdrawProbe = () =>
+  useChange(({ plan, run, batch, reason }: OfDough & { reason: string }) =>
+    asked(
+      api.POST("/api/plans/{number}/cards/{run}/{batch}/probe/withdraw", {
+        params: { path: { number: plan, run, batch } },
+        body: { reason, author: author() },
       }),
     ),
   );

@@ -772,6 +772,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{number}/cards/{run}/{batch}/probe/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw
+         * @description Withdraw the probe of a dough: it stays in the log, with the reason, and nothing learns from it any more.
+         */
+        post: operations["withdraw_api_plans__number__cards__run___batch__probe_withdraw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/friction": {
         parameters: {
             query?: never;
@@ -2958,6 +2978,10 @@ export interface components {
          *     ----------
          *     room_read : bool
          *         Whether the room was read just now; otherwise the last reading still counts.
+         *     units : {"metric", "us"}
+         *         In which they were typed.
+         *     confirmed : bool
+         *         Whether those that hardly can be were looked at again.
          */
         ConditionsRequest: {
             /** Room C */
@@ -2991,6 +3015,17 @@ export interface components {
              * @default true
              */
             room_read: boolean;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "us";
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
         };
         /**
          * Contents
@@ -5774,6 +5809,17 @@ export interface components {
          * @description What the probe reads.
          */
         ProbeRequest: {
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "us";
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
             /** Dough C */
             dough_c: number;
         };
@@ -5787,6 +5833,8 @@ export interface components {
          *         What is wrong and what is allowed, for people.
          *     faults : tuple of str
          *         Each fault by itself, where there are several.
+         *     asks : bool
+         *         Whether it is a question: the same is taken once it is confirmed.
          */
         Problem: {
             /** Status */
@@ -5798,6 +5846,11 @@ export interface components {
              * @default []
              */
             faults: string[];
+            /**
+             * Asks
+             * @default false
+             */
+            asks: boolean;
         };
         /**
          * Product
@@ -8071,6 +8124,19 @@ export interface components {
             library: number;
         };
         /**
+         * WithdrawalRequest
+         * @description Why a reading does not count.
+         */
+        WithdrawalRequest: {
+            /** Reason */
+            reason: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * Word
          * @description What a field is called, and what helps to fill it in.
          *
@@ -10001,6 +10067,58 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ProbeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchCard"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_api_plans__number__cards__run___batch__probe_withdraw_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+                run: string;
+                batch: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawalRequest"];
             };
         };
         responses: {

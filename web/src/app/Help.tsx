@@ -17,7 +17,7 @@ const KEYS: [string, [string, string][]][] = [
       ["+  −  0", "closer, wider, whole day"],
       ["← →", "earlier, later"],
       ["n", "search for a better plan"],
-      ["v", "versions, and what differs"],
+      ["v", "versions, and comparing them"],
       ["u  r", "undo, redo; also Ctrl Z, Ctrl Y"],
       ["b", "the chosen run's batch cards"],
       ["[  ]", "the chosen run earlier, later in the order"],

@@ -40,7 +40,11 @@ function walkOf(day: PlanningWindow, narrowest: string, supplies: Supply[] | und
   const firsts = day.plans.flatMap((plan) => (plan.first_dough_min == null ? [] : [plan.first_dough_min]));
   const dough = firsts.length ? Math.min(...firsts) : undefined;
   const prepare: Stop[] = [
-    { to: "/orders", name: "Orders", state: `${plural(day.orders, "order")}, ${plural(day.waves.length, "wave")}` },
+    {
+      to: "/orders",
+      name: "Orders",
+      state: `${plural(day.orders, "order")}, ${plural(day.waves.length, "dispatch", "dispatches")}`,
+    },
     { to: "/plan", name: "Plan", ...planStateOf(day) },
     { to: "/materials", name: "Materials", ...suppliesStateOf(supplies) },
     {

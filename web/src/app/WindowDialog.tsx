@@ -106,7 +106,7 @@ function GoneOn({ note }: { note: WindowNote }) {
         {note.runs === 0
           ? "No run was over yet; all goes on as it was."
           : `${plural(note.runs, "run")} over, ${whole(note.sent)} packs of them gone, ${whole(note.short)} packs short` +
-            `${note.thrown ? `, ${whole(note.thrown)} thrown away as too old` : ""}. Look at the plan, and search for a better one.`}
+            `${note.thrown ? `, ${whole(note.thrown)} wasted, past their shelf life` : ""}. Look at the plan, and search for a better one.`}
       </Notice>
     </div>
   );

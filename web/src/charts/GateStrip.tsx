@@ -117,7 +117,7 @@ function Gate({ stage, left, cell, height, opening, cut, narrowest, over, select
         role="button"
         tabIndex={0}
         aria-pressed={selected}
-        aria-label={narrowest ? `${words}, the narrowest` : words}
+        aria-label={narrowest ? `${words}, the bottleneck` : words}
         data-station={stage.station}
         className="cursor-pointer"
         onClick={() => onSelect(stage.station)}
@@ -165,7 +165,7 @@ function Gate({ stage, left, cell, height, opening, cut, narrowest, over, select
         )}
         {narrowest && (
           <text x={centre} y={height - 12} fontSize="12" fontWeight="700" className="text-ember">
-            narrowest
+            bottleneck
           </text>
         )}
       </g>

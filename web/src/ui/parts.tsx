@@ -118,9 +118,19 @@ export function Refused({ error, again }: { error: Refusal | Error; again?: () =
       )}
       {again && (
         <Button className="mt-2" onClick={again}>
-          Ask again
+          Retry
         </Button>
       )}
+    </Notice>
+  );
+}
+
+/** What was refused; or asked, with the button that says yes. */
+export function RefusedOrAsked({ error, onConfirm }: { error: Refusal; onConfirm: () => void }) {
+  if (!error.asks) return <Refused error={error} />;
+  return (
+    <Notice tone="wrong" title={error.message}>
+      <Button onClick={onConfirm}>Yes, save it so</Button>
     </Notice>
   );
 }
@@ -128,7 +138,7 @@ export function Refused({ error, again }: { error: Refusal | Error; again?: () =
 export function Loading({ what }: { what: string }) {
   return (
     <div role="status" className="m-5 animate-pulse rounded-xl border border-rule bg-paper p-8 text-ink-2">
-      Fetching {what} …
+      Loading {what} …
     </div>
   );
 }

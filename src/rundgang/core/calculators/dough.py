@@ -78,7 +78,7 @@ def dry_ice_answer(q: DryIceQuestion) -> Answer:
 class WaterQuestion(Question):
     """How warm must the water be, by factor rule and heat balance?"""
 
-    dough_c: float = temperature("Dough wanted", 25, 0, 45)
+    dough_c: float = temperature("Target dough temperature", 25, 0, 45)
     flour_c: float = temperature("Flour", 22, -20, 60)
     room_c: float = temperature("Room", 24, -20, 60)
     tap_c: float = temperature("Tap", 15, 0.1, 60)

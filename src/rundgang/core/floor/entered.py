@@ -25,12 +25,12 @@ from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.line_plans import line_plan
 from rundgang.core.planning.lorries import OrderItem, order_items
 from rundgang.core.planning.model import Batch, Binding, PlantPlan, Run, RunItem
+from rundgang.core.planning.names import Names
 from rundgang.core.planning.past import has_begun, opened
 from rundgang.core.planning.repair import Moved
 from rundgang.core.products import Product
 from rundgang.core.rolling.carried import ends_min
 from rundgang.core.rolling.earlier import begun_earlier, most_earlier_min
-from rundgang.core.rolling.names import Names
 from rundgang.core.rolling.shifting import shifted
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
@@ -119,7 +119,7 @@ def as_entered(scenario: Scenario, plan: PlantPlan, made: OnLine) -> Entered:
     seen = _drawn_before(begun_earlier(scenario, earlier), run, earlier) if earlier else scenario
     run = _for_lorries(seen, run)
     begun, plans = seen.opening.begun, [shifted(line, -earlier) for line in plan.plans]
-    names = Names((*begun, run, *(own for line in plans for own in line.runs if own not in begun)))
+    names = Names.anew((*begun, run, *(own for line in plans for own in line.runs if own not in begun)))
     opening = seen.opening.model_copy(update={"begun": tuple(names.of(own) for own in (*begun, run))})
     known = [names.of_plan(line) for line in plans]
     known = [

@@ -95,4 +95,4 @@ def noted(scenario: Scenario, plan: PlantPlan, change: Change) -> str:
         return f"{scenario.line(change.line).name} fitted to the newest orders and closings"
     product = next(run.product for run in plan.of(change.line).runs if run.id == change.run)
     let_go = change.kind == "pin" and not getattr(change, "pinned", True)
-    return f"{change.run} {scenario.product(product).name} {'let go' if let_go else DONE[change.kind]}"
+    return f"{change.run} {scenario.product(product).name} {'unpinned' if let_go else DONE[change.kind]}"

@@ -102,7 +102,9 @@ def how_near(cost: float, bound: float) -> str:
     if bound <= 0:
         return ""
     above = cost / bound - 1
-    return f"within {ceil(100 * above):,} % of the best possible" if above < 1 else f"no plan is under {bound:,.0f}"
+    return (
+        f"within {ceil(100 * above):,} % of the best possible" if above < 1 else f"best possible {bound:,.0f} or more"
+    )
 
 
 OFF_PIN = len(PARTS)

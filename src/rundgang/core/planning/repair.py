@@ -16,6 +16,7 @@ from rundgang.core.model import Id, Model
 from rundgang.core.planning.lines_in_place import LineInPlace
 from rundgang.core.planning.lorries import OrderItem, items_of, order_items
 from rundgang.core.planning.model import Binding, LeftOut, LinePlan, PlantPlan, Run
+from rundgang.core.planning.names import common_packs, named_as
 from rundgang.core.planning.objective import Weights
 from rundgang.core.planning.score import plant_score
 from rundgang.core.products import OddBatch
@@ -163,7 +164,7 @@ def repair(scenario: Scenario, plan: PlantPlan, change: Change) -> Repaired:
         lined += [_again(left) for left in before.left_out]
     candidates = list(_changed(line, lined, change))
     rule = f"{before.rule.split('; changed by hand')[0]}; changed by hand"
-    made = line.laid_out(_best(line, candidates, plan.weights), rule)
+    made = named_as(line.laid_out(_best(line, candidates, plan.weights), rule), before)
     plans = tuple(made if found.line == change.line else found for found in plan.plans)
     return Repaired(plan=revalued(scenario, plan, plans), moved=moves(before, made))
 
@@ -172,7 +173,7 @@ def relaid(scenario: Scenario, plan: PlantPlan, line_id: str) -> LinePlan:
     """A line's plan in the order it has, with what the scenario says now of plant and products."""
     line = LineInPlace(scenario, plan, line_id)
     kept = [_lined(run) for run in line.free]
-    return line.laid_out(_best(line, [kept], plan.weights), line.before.rule)
+    return named_as(line.laid_out(_best(line, [kept], plan.weights), line.before.rule), line.before)
 
 
 def revalued(scenario: Scenario, plan: PlantPlan, plans: tuple[LinePlan, ...]) -> PlantPlan:
@@ -341,22 +342,12 @@ def moves(before: LinePlan, after: LinePlan) -> tuple[Moved, ...]:
     """The runs that start elsewhere, are new or are gone: paired by the lorries that both are for."""
     found, left = list[Moved](), list(before.runs)
     for now in after.runs:
-        was = max(
-            (run for run in left if _common_packs(run, now)), key=lambda run: _common_packs(run, now), default=None
-        )
+        was = max((run for run in left if common_packs(run, now)), key=lambda run: common_packs(run, now), default=None)
         if was:
             left.remove(was)
         if was is None or abs(was.start_min - now.start_min) > SAME_TIME_MIN or was.packs != now.packs:
             found.append(_moved(was, now))
     return (*found, *(_moved(gone, None) for gone in left))
-
-
-def _common_packs(one: Run, other: Run) -> int:
-    """Packs for the same lorries of the same product in both runs."""
-    if one.product != other.product:
-        return 0
-    packs = {lot.wave: lot.packs for lot in one.items}
-    return sum(min(lot.packs, packs.get(lot.wave, 0)) for lot in other.items)
 
 
 def _moved(was: Run | None, now: Run | None) -> Moved:

@@ -13,9 +13,9 @@ from rundgang.core.model import Id, Model
 from rundgang.core.opening import Opening
 from rundgang.core.orders import Block, Order, Wave
 from rundgang.core.planning.model import LinePlan
+from rundgang.core.planning.names import Names
 from rundgang.core.planning.packs import Served, kept_orders, packs_by_now
 from rundgang.core.rolling.carried import begins_min, carried_runs
-from rundgang.core.rolling.names import Names
 from rundgang.core.rolling.shifting import later_conditions, later_window, shifted
 from rundgang.core.rolling.state import blocks_at, drawn, heated_at, last_at, stocks_at, worn_at
 from rundgang.core.scenario import Scenario
@@ -108,7 +108,7 @@ def roll(
     along, begun = {(run.line, run.id) for run in carried}, {(run.line, run.id) for run in scenario.opening.begun}
     gone = [run for run in scenario.opening.begun if (run.line, run.id) not in along]
     planned = [run for plan in plans for run in plan.runs if (run.line, run.id) not in begun]
-    packs, names = packs_by_now(scenario, planned, carried), Names((*carried, *planned))
+    packs, names = packs_by_now(scenario, planned, carried), Names.anew((*carried, *planned))
     kept = kept_orders(book, packs.served)
     owed = {order.wave for order in kept}
     minutes = ceil(until_min - begin)

@@ -118,7 +118,7 @@ function Carries({ balance, pattern }: { balance: LineBalance | undefined; patte
   return (
     <>
       <Figure value={balance ? whole(balance.most_per_h) : "…"} label={`${pattern.piece}s an hour at most`} />
-      <Figure value={stage?.name ?? "…"} label="is the narrowest" wrong={stage !== undefined} />
+      <Figure value={stage?.name ?? "…"} label="is the bottleneck" wrong={stage !== undefined} />
       <Figure value={balance ? duration(balance.flour_to_pack_min) : "…"} label="flour to first pack" />
       <Figure value={balance ? `${balance.batch_interval_min.toFixed(1)} min` : "…"} label="from dough to dough" />
     </>

@@ -38,7 +38,7 @@ export function StationCard({ asked, stage, narrowest, ofStation, ofProduct, onS
         <div className="flex items-center gap-2">
           <StationSign sign={asked.kind} />
           <h3 className="flex-1 font-bold text-sm">{asked.name}</h3>
-          {narrowest && <span className="font-semibold text-ember text-xs">narrowest</span>}
+          {narrowest && <span className="font-semibold text-ember text-xs">bottleneck</span>}
         </div>
         {asked.of_station.map((one) => (
           <Entry

@@ -41,7 +41,7 @@ export function BatchCard({ card }: { card: Card }) {
         )}
         {card.dry_ice_g > 0 && <Big name="Dry ice" value={mass(card.dry_ice_g)} unit={kg} />}
         <Big
-          name={card.preparation == null ? "Dough wanted" : "Wanted"}
+          name={card.preparation == null ? "Target dough temperature" : "Target"}
           value={degrees(card.dough_temperature_c)}
           unit={celsius}
         />
@@ -101,13 +101,13 @@ export function BatchCard({ card }: { card: Card }) {
         .{" "}
         {card.preparation == null ? (
           <>
-            At the divider from <strong>{clock.moment(card.divided_min)}</strong>, all in by{" "}
-            <strong>{clock.moment(card.divide_by_min)}</strong> at the latest.
+            At the divider from <strong>{clock.moment(card.divided_min)}</strong>; use by{" "}
+            <strong>{clock.moment(card.divide_by_min)}</strong>.
           </>
         ) : (
           <>
-            Goes into its dough at <strong>{clock.moment(card.divided_min)}</strong>, by{" "}
-            <strong>{clock.moment(card.divide_by_min)}</strong> at the latest.
+            Goes into its dough at <strong>{clock.moment(card.divided_min)}</strong>; use by{" "}
+            <strong>{clock.moment(card.divide_by_min)}</strong>.
           </>
         )}
       </p>

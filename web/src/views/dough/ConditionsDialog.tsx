@@ -5,7 +5,7 @@ import { useSetConditions } from "../../api/queries";
 import { useUnits } from "../../app/units";
 import { Choice } from "../../ui/Choice";
 import { Dialog } from "../../ui/Dialog";
-import { Button, Refused } from "../../ui/parts";
+import { Button, RefusedOrAsked } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { type Course, CourseFields, courseOf, courseWanted } from "./CourseFields";
 import { HourFields } from "./HourFields";
@@ -59,8 +59,7 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
   const empty = ({ name }: Field) => (texts[name] ?? "").trim() === "";
   const wrong = FIELDS.filter((field) => typed(field) === undefined && (field.needed || !empty(field)));
   const courseWrong = way === "course" && wanted === undefined;
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
+  const use = (confirmed: boolean) => {
     const entered = FIELDS.map((field) => [field.name, empty(field) ? null : Number(typed(field))]);
     save.mutate(
       {
@@ -69,9 +68,15 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
         by_weather: way === "weather",
         room_read: roomRead,
         room: way === "course" ? (wanted ?? null) : null,
+        units: units.system,
+        confirmed,
       },
       { onSuccess: onClose },
     );
+  };
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    use(false);
   };
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title="Conditions">
@@ -119,7 +124,7 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
           A measured moisture corrects flour and water; without one, the plant&apos;s rule on humidity corrects the
           water. The room counts as read now only where you type it.
         </p>
-        {save.isError && <Refused error={save.error} />}
+        {save.isError && <RefusedOrAsked error={save.error} onConfirm={() => use(true)} />}
         <Button
           type="submit"
           weight="strong"

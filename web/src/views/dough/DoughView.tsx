@@ -30,8 +30,8 @@ export function DoughView() {
   const cards = useCards(plan.data?.number);
   const number = plan.data?.number;
   useEffect(() => {
-    if (params.number === undefined && number !== undefined) hold({ at: key, number });
-  }, [key, params.number, number]);
+    if (params.number === undefined && number !== undefined && !plan.isFetching) hold({ at: key, number });
+  }, [key, params.number, number, plan.isFetching]);
   const pick = <LinePick line={plan.data?.plan.line ?? line ?? ""} onChange={(id) => navigate(`/dough?line=${id}`)} />;
   if (plan.isError && (plan.error as Refusal).status === 404 && params.number === undefined)
     return (

@@ -1,19 +1,29 @@
 /** The probe in the dough: one number to type, and what it means for this batch and the next. */
 import { type FormEvent, useState } from "react";
 import type { Card } from "../../api/client";
-import { useProbe } from "../../api/queries";
+import { useProbe, useWithdrawProbe } from "../../api/queries";
 import { percent } from "../../app/format";
 import { useUnits } from "../../app/units";
-import { Button, Refused } from "../../ui/parts";
+import { Button, Refused, RefusedOrAsked } from "../../ui/parts";
 
 export function ProbeEntry({ plan, card }: { plan: number; card: Card }) {
   const units = useUnits();
   const probe = useProbe();
   const [text, setText] = useState(card.probe ? units.shown(card.probe.dough_c, "temperature") : "");
   const celsius = units.typed(text, "temperature");
+  const save = (confirmed: boolean) =>
+    celsius !== undefined &&
+    probe.mutate({
+      plan,
+      run: card.run,
+      batch: card.number,
+      dough_c: Number(celsius),
+      units: units.system,
+      confirmed,
+    });
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (celsius !== undefined) probe.mutate({ plan, run: card.run, batch: card.number, dough_c: Number(celsius) });
+    save(false);
   };
   return (
     <form onSubmit={submit} className="no-print mt-3 flex flex-wrap items-end gap-4 border-rule border-t pt-3">
@@ -31,11 +41,46 @@ export function ProbeEntry({ plan, card }: { plan: number; card: Card }) {
         </span>
       </label>
       <Button type="submit" weight="strong" disabled={celsius === undefined || probe.isPending} className="min-h-12">
-        {card.probe ? "Correct it" : "Take it"}
+        {card.probe ? "Correct it" : "Save"}
       </Button>
       <div className="flex-1 text-sm">{card.probe ? <Meaning card={card} /> : <Wanted card={card} />}</div>
-      {probe.isError && <Refused error={probe.error} />}
+      {probe.isError && <RefusedOrAsked error={probe.error} onConfirm={() => save(true)} />}
+      {card.probe && <Withdraw plan={plan} card={card} />}
     </form>
+  );
+}
+
+/** A reading that was wrong is withdrawn with a reason, and nothing learns from it any more. */
+function Withdraw({ plan, card }: { plan: number; card: Card }) {
+  const withdraw = useWithdrawProbe();
+  const [asking, ask] = useState(false);
+  const [reason, setReason] = useState("");
+  if (!asking)
+    return (
+      <button type="button" className="min-h-11 text-sm underline" onClick={() => ask(true)}>
+        Withdraw the reading
+      </button>
+    );
+  return (
+    <div className="flex basis-full flex-wrap items-end gap-3">
+      <label className="flex-1 text-sm">
+        Why it does not count
+        <input
+          value={reason}
+          maxLength={120}
+          onChange={(event) => setReason(event.target.value)}
+          className="mt-1 block w-full rounded-lg border border-trail/60 bg-ground px-3 py-2 text-base"
+        />
+      </label>
+      <Button
+        disabled={reason.trim() === "" || withdraw.isPending}
+        onClick={() => withdraw.mutate({ plan, run: card.run, batch: card.number, reason })}
+      >
+        Withdraw
+      </Button>
+      <Button onClick={() => ask(false)}>Cancel</Button>
+      {withdraw.isError && <Refused error={withdraw.error} />}
+    </div>
   );
 }
 
@@ -59,7 +104,7 @@ function Meaning({ card }: { card: Card }) {
   return (
     <>
       <p className={good ? "font-semibold text-steam" : "font-semibold text-ember"}>
-        {amount} {above_c < 0 ? "below" : "above"} the dough wanted.
+        {amount} {above_c < 0 ? "below" : "above"} the target.
       </p>
       <p className="text-ink-2">
         Its yeast works at {percent(yeast_pace)} of the pace wanted until it takes the proofer's temperature. {lesson}

@@ -91,7 +91,7 @@ export function WaterPanel({ card }: { card: Card }) {
         </>
       )}
       {card.room && <DryIceRoom room={card.room} />}
-      <Heading>Take care</Heading>
+      <Heading>Cautions</Heading>
       <Cautions cautions={card.cautions} />
     </Panel>
   );

@@ -25,7 +25,7 @@ export function FirstPage() {
           <h2 className="font-bold text-lg">Build one</h2>
           <p className="mt-1 text-ink-2 text-sm">
             Choose what the line makes and walk past its stations. Usual figures are filled in; put in yours, and see at
-            once what the line carries, where it is narrowest, and how long flour is on its way.
+            once what the line carries, where its bottleneck is, and how long flour is on its way.
           </p>
           <Button weight="strong" className="mt-4" onClick={() => setBuilding(true)}>
             Build a plant
@@ -66,7 +66,7 @@ function Demo() {
       <h2 className="font-bold text-lg">Look at the demo plant</h2>
       <p className="mt-1 text-ink-2 text-sm">
         Ostermere Bakehouse is made up: five lines of rolls, breads, doughnuts, biscuits and crescents, with orders from
-        tomorrow on. Change all of it; it can be thrown away on its Plant page.
+        tomorrow on. Change all of it; it can be deleted on its Plant page.
       </p>
       <Button weight="strong" className="mt-4" disabled={bring.isPending} onClick={() => bring.mutate(undefined)}>
         {bring.isPending ? "Planning its first days …" : "Look at the demo"}
@@ -86,7 +86,7 @@ function Own() {
   };
   return (
     <Panel label="A plant of your own" className="p-5">
-      <h2 className="font-bold text-lg">Bring a plant in</h2>
+      <h2 className="font-bold text-lg">Import a plant</h2>
       <p className="mt-1 text-ink-2 text-sm">
         A whole plant as another Rundgang has saved it, or its library alone, as JSON or as a workbook. It is read
         first; every fault is named, and nothing comes in before all is right.
@@ -109,7 +109,7 @@ function Own() {
             disabled={bring.isPending}
             onClick={() => bring.mutate({ file, take: true })}
           >
-            Bring it in
+            Import it
           </Button>
         </div>
       )}

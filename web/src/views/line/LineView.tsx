@@ -55,7 +55,7 @@ function Balanced({ lineName, product, products }: { lineName: string; product: 
         figures={
           <>
             <Figure value={`${whole(found.most_per_h)} /h`} label={`most it can do, ${product.pieces}`} />
-            <Figure value={narrowestOf(found)?.name} label="is the narrowest gate" wrong />
+            <Figure value={narrowestOf(found)?.name} label="is the bottleneck" wrong />
             <Figure
               value={`${oneDecimal(found.batch_interval_min)} min`}
               label={`a ${units.shown(found.batch_kg, "dough mass")} ${units.name("dough mass")} dough each`}
@@ -116,7 +116,7 @@ function Strip({ balance, pieces, selected, onSelect }: StripProps) {
   const step = useStep(balance.stages, shown, (stage) => onSelect(stage.station));
   useKeys({ j: () => step(1), k: () => step(-1) });
   return (
-    <Panel label="Gates" className="p-3">
+    <Panel label="Stations" className="p-3">
       <div ref={element} className="min-w-0">
         <GateStrip {...{ balance, width, selected, onSelect, pieces }} />
         <ol
@@ -169,7 +169,7 @@ function Beside({ held, found, products, setting, line }: BesideProps) {
   const rows: [string, string, string][] = [
     ["most an hour", whole(found.most_per_h), whole(other.data.most_per_h)],
     ["packs an hour", whole(found.packs_per_h), whole(other.data.packs_per_h)],
-    ["narrowest gate", narrowestOf(found)?.name ?? "", narrowestOf(other.data)?.name ?? ""],
+    ["bottleneck", narrowestOf(found)?.name ?? "", narrowestOf(other.data)?.name ?? ""],
     ["a dough every, min", oneDecimal(found.batch_interval_min), oneDecimal(other.data.batch_interval_min)],
     ["flour to first pack", duration(found.flour_to_pack_min), duration(other.data.flour_to_pack_min)],
   ];
@@ -274,10 +274,10 @@ function Settings({ balance, product, setting }: { balance: LineBalance; product
           Too fast for {over.map((stage) => stage.name).join(", ")}.
         </p>
       ) : (
-        <p className="mt-2 text-ink-2 text-sm">Every gate carries this pace.</p>
+        <p className="mt-2 text-ink-2 text-sm">Every station carries this pace.</p>
       )}
       <div className="mt-3 flex flex-wrap gap-2">
-        <Button onClick={setting.hold}>Hold this beside</Button>
+        <Button onClick={setting.hold}>Compare</Button>
         {setting.isChanged && (
           <Button onClick={setting.clear}>Back to {whole(product.target_per_hour)} /h, as it is</Button>
         )}
@@ -296,7 +296,7 @@ function Lifts({ balance, product }: { balance: LineBalance; product: Product })
           <tr className="border-rule border-b text-left text-muted text-xs">
             <th className="py-1 font-semibold">One change</th>
             <th className="py-1 text-right font-semibold">{product.pieces}/h</th>
-            <th className="py-1 text-right font-semibold">Then the gate is</th>
+            <th className="py-1 text-right font-semibold">Then the bottleneck is</th>
           </tr>
         </thead>
         <tbody>

@@ -77,7 +77,7 @@ export function StagePanel({ stage, product, pieces, pace, setting }: Props) {
       )}
       {stage.cautions.length > 0 && (
         <>
-          <Heading>Take care</Heading>
+          <Heading>Cautions</Heading>
           <Cautions cautions={stage.cautions} />
         </>
       )}

@@ -12,7 +12,7 @@ export function StockFile({ take }: { take: ReturnType<typeof useTakeStock> }) {
         Save stock as CSV
       </a>
       <Button disabled={take.isPending} onClick={() => input.current?.click()}>
-        Bring stock in
+        Import stock
       </Button>
       <input
         ref={input}

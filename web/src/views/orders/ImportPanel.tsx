@@ -48,16 +48,16 @@ export function ImportPanel({ onDone }: { onDone: () => void }) {
   };
 
   return (
-    <Panel label="Bring orders in" className="p-4">
+    <Panel label="Import orders" className="p-4">
       <div className="flex flex-wrap items-center justify-between gap-3">
-        <h2 className="font-bold text-lg">Bring orders in</h2>
+        <h2 className="font-bold text-lg">Import orders</h2>
         <Choice
           label="What happens to the day's orders"
           value={mode}
           onChange={chooseMode}
           options={[
             { value: "add", label: "Add to the day's" },
-            { value: "replace", label: "In place of the day's" },
+            { value: "replace", label: "Replace all orders" },
           ]}
         />
       </div>
@@ -153,7 +153,7 @@ function Found({ view, upload, busy, onTake, onDiscard }: FoundProps) {
       >
         <p className="text-ink-2 text-xs">
           Read as {read}
-          {ignored}. Nothing has been taken yet.
+          {ignored}. Nothing has been imported yet.
         </p>
       </Notice>
       {wrong > 0 && (
@@ -186,11 +186,11 @@ function Found({ view, upload, busy, onTake, onDiscard }: FoundProps) {
       <div className="flex gap-2">
         {good > 0 && (
           <Button weight="strong" disabled={busy} onClick={() => onTake(wrong ? "good" : "all")}>
-            Take the {plural(good, "good row")}
+            Import the {plural(good, "good row")}
           </Button>
         )}
         <Button disabled={busy} onClick={onDiscard}>
-          Take none
+          Cancel
         </Button>
       </div>
     </>

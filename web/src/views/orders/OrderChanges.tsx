@@ -14,7 +14,7 @@ export function OrderChanges({ changes }: { changes: Change[] }) {
   const other = changes.length - added - gone;
   if (changes.length === 0) return <p className="text-sm">Nothing in it differs from the day&apos;s orders.</p>;
   return (
-    <section aria-label="What differs">
+    <section aria-label="Changes">
       <p className="font-semibold text-sm">
         {plural(added, "line")} new, {plural(gone, "line")} gone, {plural(other, "line")} changed.
       </p>

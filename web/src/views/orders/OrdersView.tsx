@@ -55,7 +55,7 @@ export function OrdersView() {
             </a>
             <Button onClick={() => setUrgent(true)}>Urgent order</Button>
             <Button weight="strong" onClick={() => setImporting(!importing)} aria-expanded={importing}>
-              Bring orders in
+              Import orders
             </Button>
           </>
         }
@@ -90,7 +90,7 @@ export function OrdersView() {
             {lines.length ? (
               <Lines lines={lines} />
             ) : (
-              <Empty title="No orders">Bring in a file, or paste from a sheet.</Empty>
+              <Empty title="No orders">Import a file, or paste from a sheet.</Empty>
             )}
           </Panel>
         </div>
@@ -275,7 +275,7 @@ function History() {
               <span className="font-semibold text-steam text-xs">in use</span>
             ) : (
               <Button onClick={() => restore.mutate(book.number)} disabled={restore.isPending}>
-                Bring back
+                Restore
               </Button>
             )}
           </li>

@@ -108,7 +108,7 @@ function Form({ onDone }: { onDone: () => void }) {
       {take.isError && <Refused error={take.error} />}
       <div className="flex justify-end">
         <Button type="submit" weight="strong" disabled={take.isPending}>
-          Take it in
+          Add
         </Button>
       </div>
     </form>

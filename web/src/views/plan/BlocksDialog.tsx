@@ -2,10 +2,12 @@
 import { useState } from "react";
 import type { StoredOpening } from "../../api/client";
 import { useCloseStation, useLibrary, useOpening, useSetOpening, useStopAdvice } from "../../api/queries";
+import { useMinuteNow } from "../../app/useMinuteNow";
 import { Choice } from "../../ui/Choice";
 import { Dialog } from "../../ui/Dialog";
 import { Pick as PickOne } from "../../ui/Pick";
 import { Button, Loading, Refused } from "../../ui/parts";
+import { Sure } from "../../ui/Sure";
 import { useWindowView } from "../planningWindow";
 import { OnTheLine } from "./OnTheLine";
 import { OpeningForm } from "./OpeningForm";
@@ -40,7 +42,7 @@ export function BlocksDialog({ open, onOpenChange, line, version }: Props) {
           value={part}
           onChange={setPart}
           options={[
-            { value: "closed", label: "Closed stations" },
+            { value: "closed", label: "Downtime" },
             { value: "begins", label: "How the window begins" },
             ...(version === undefined ? [] : [{ value: "line" as const, label: "On the line" }]),
           ]}
@@ -61,8 +63,9 @@ function Blocks({ line, version, onDone }: Inside) {
   const settings = useOpening();
   const change = useSetOpening();
   const { day, clock } = useWindowView();
+  const now = Math.ceil(useMinuteNow());
   const library = useLibrary().data?.library;
-  if (settings.isPending || !library) return <Loading what="the blocks" />;
+  if (settings.isPending || !library) return <Loading what="the downtime" />;
   if (settings.isError) return <Refused error={settings.error} />;
   const { blocks } = settings.data;
   const keep = (next: Block[]) => change.mutate({ ...settings.data, blocks: next });
@@ -72,7 +75,7 @@ function Blocks({ line, version, onDone }: Inside) {
       ?.stations.find((station) => station.id === block.station)?.name ?? block.station;
   return (
     <>
-      {blocks.length === 0 && <p className="text-ink-2 text-sm">Nothing is closed.</p>}
+      {blocks.length === 0 && <p className="text-ink-2 text-sm">No downtime.</p>}
       <ul>
         {blocks.map((block) => (
           <li key={block.id} className="flex items-baseline gap-3 border-rule border-b py-1.5 text-sm">
@@ -86,13 +89,20 @@ function Blocks({ line, version, onDone }: Inside) {
                 {clock.moment(block.from_min)} to {clock.moment(block.to_min)}
               </span>
             </span>
-            <button
-              type="button"
-              className="text-xs underline"
-              onClick={() => keep(blocks.filter((other) => other.id !== block.id))}
-            >
-              Open again
-            </button>
+            {block.from_min < now && now < block.to_min && (
+              <button
+                type="button"
+                className="text-xs underline"
+                onClick={() => keep(blocks.map((other) => (other === block ? { ...block, to_min: now } : other)))}
+              >
+                End it now
+              </button>
+            )}
+            <Sure
+              act="Remove"
+              question={`Remove this downtime of ${stationName(block)}?`}
+              onYes={() => keep(blocks.filter((other) => other.id !== block.id))}
+            />
           </li>
         ))}
       </ul>
@@ -205,7 +215,7 @@ function NewClosing({ line, version, onDone }: Inside) {
             />
           </label>
           <Button type="submit" weight="strong" disabled={!good}>
-            Close it
+            Add
           </Button>
         </div>
         {close.isError && <Refused error={close.error} />}

@@ -45,7 +45,7 @@ export function bindingWords(binding: Binding): string {
     case "units":
       return `Nothing free sooner at the ${binding.where}${after}${parts ? `: ${parts}` : ""}`;
     case "freshness":
-      return "Packs made sooner would be too old for their lorry";
+      return "Packs made sooner would be past their shelf life at the lorry";
     case "closing":
       return `${binding.where} is closed before${parts ? `: ${parts}` : ""}`;
     case "crew":

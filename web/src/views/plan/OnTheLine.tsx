@@ -102,10 +102,10 @@ export function OnTheLine({ line, version, onDone }: Props) {
               <button
                 type="button"
                 className="text-xs underline"
-                aria-label={`Take away dough ${place + 1}`}
+                aria-label={`Delete dough ${place + 1}`}
                 onClick={() => setEmptied(emptied.filter((_, at) => at !== place))}
               >
-                Take away
+                Delete
               </button>
             </div>
           ))}

@@ -34,8 +34,8 @@ export function PlanScreen() {
   const line = all ? ALL_LINES : chosen;
   const shown = version.data?.note.number;
   useEffect(() => {
-    if (number === undefined && shown !== undefined && !version.isPlaceholderData) hold({ at: key, number: shown });
-  }, [key, number, shown, version.isPlaceholderData]);
+    if (number === undefined && shown !== undefined && !version.isFetching) hold({ at: key, number: shown });
+  }, [key, number, shown, version.isFetching]);
 
   const dialogs = (
     <>
@@ -60,7 +60,7 @@ export function PlanScreen() {
       <>
         {dialogs}
         <Empty title="No plan yet">
-          <p className="mb-4">The orders are in. Rundgang can work out the day from them.</p>
+          <p className="mb-4">The orders are there. Rundgang can plan the day from them.</p>
           <span className="inline-flex gap-2">
             <LinePick line={line} onChange={(id) => navigate(`/plan?line=${id}`)} all />
             <Button weight="strong" onClick={() => setAsking(true)} disabled={running !== undefined}>
@@ -107,9 +107,9 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
             {score.late_pack_hours > 0 && (
               <Figure value={oneDecimal(score.late_pack_hours)} label="pack hours late" wrong />
             )}
-            {score.packs_stale > 0 && <Figure value={whole(score.packs_stale)} label="packs too old" wrong />}
+            {score.packs_stale > 0 && <Figure value={whole(score.packs_stale)} label="packs past shelf life" wrong />}
             <Figure value={duration(score.changeover_min)} label="divider idle" />
-            <Figure value={duration(score.oven_empty_min)} label="oven hot, empty" />
+            <Figure value={duration(score.oven_empty_min)} label="oven idle" />
             {score.surplus_packs > 0 && <Figure value={`+${whole(score.surplus_packs)}`} label="packs to stock" />}
             <Figure value={`${runs.length} / ${batches}`} label="runs / batches" />
           </>
@@ -119,7 +119,7 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
             <LinePick line={line} onChange={(id) => navigate(`${at}?line=${id}`)} all />
             {pastWindow === undefined && (
               <>
-                <Button onClick={() => setBlocks(true)}>Blocks</Button>
+                <Button onClick={() => setBlocks(true)}>Downtime</Button>
                 <Button weight="strong" onClick={onSearch} disabled={busy}>
                   {busy ? "Searching …" : "Search"}
                 </Button>
@@ -198,7 +198,7 @@ function Notices({ version, line, onSearch }: { version: VersionView; line: stri
       {version.stale && (
         <Notice
           tone="wrong"
-          title="The orders, stock, blocks or the plant's data have changed since this plan was made."
+          title="The orders, stock, downtime or the plant's data have changed since this plan was made."
         >
           It is for order book {version.note.book} and library {version.note.library}; the newest are book{" "}
           {day.book.number} and library {day.library}.{" "}

@@ -81,7 +81,7 @@ export function RunPanel({ version, view, run, onChange, busy }: Props) {
       )}
       <Heading>Why it starts when it does</Heading>
       <WhyThen version={version} run={run} />
-      <Heading>The odd last batch</Heading>
+      <Heading>Last batch</Heading>
       <OddLastBatch view={view} run={run} onChange={onChange} />
     </>
   );
@@ -198,7 +198,7 @@ function Deeds({ view, run, onChange, busy }: DeedProps) {
           onClick={() => onChange({ kind: "pin", ...of, pinned: run.pinned_min == null })}
           title="p"
         >
-          {run.pinned_min == null ? "Pin" : "Let go"}
+          {run.pinned_min == null ? "Pin" : "Unpin"}
         </Button>
         {again && (
           <Button className={small} disabled={busy} onClick={() => onChange({ kind: "merge", ...of })} title="m">
@@ -313,8 +313,8 @@ function WhatHappened({ version, run }: { version: number; run: Run }) {
         </Button>
       </form>
       <p className="text-ink-2 text-xs">
-        Entered, it is what has happened: the rest of the plan is fitted around it, and the floor works by that. For a
-        station that stands, use Blocks.
+        Entered, it is what has happened: the rest of the plan is fitted around it, and that goes live on the floor. For
+        a station that stands, use Downtime.
       </p>
       {enter.isError && <Refused error={enter.error} />}
     </div>
@@ -395,7 +395,7 @@ function OddLastBatch({ view, run, onChange }: OddProps) {
   return (
     <Choice
       stacked
-      label="The odd last batch"
+      label="Last batch"
       value={chosen as OddBatch}
       onChange={(policy) => onChange({ kind: "odd", line: run.line, run: run.id, odd_batch: policy })}
       options={options.map((option) => ({

@@ -87,7 +87,7 @@ type Seconds = (typeof SECONDS)[number];
 const PRICES: [keyof Weights, string][] = [
   ["packs_short", "a pack that misses its lorry"],
   ["late_pack_hours", "an hour that one pack is late"],
-  ["packs_stale", "a pack thrown away, too old"],
+  ["packs_stale", "a pack wasted, past its shelf life"],
   ["changeover_min", "a minute the divider waits at a change"],
   ["oven_empty_min", "a minute an oven stands hot and empty"],
   ["surplus_packs", "a pack nobody ordered"],

@@ -167,7 +167,7 @@ function Options({ version, asked, options, cheapest, onTaken }: OptionsProps) {
             <span className="block text-ink-2 text-xs">
               {signedPoints(option.cost - option.cost_before)}; {plural(option.moved.length, "run")} moved
               {option.scrap_kg >= 0.05 &&
-                `; ${units.shown(option.scrap_kg, "dough mass")} ${units.name("dough mass", "kg")} thrown away${option.scrap_money != null ? `, ${whole(option.scrap_money)} ${currency}` : ""}`}
+                `; ${units.shown(option.scrap_kg, "dough mass")} ${units.name("dough mass", "kg")} wasted${option.scrap_money != null ? `, ${whole(option.scrap_money)} ${currency}` : ""}`}
             </span>
             {option.lorries.map((late) => (
               <span key={`${late.wave} ${late.product}`} className="block text-ember text-xs">

@@ -1,13 +1,15 @@
 /** Which version one looks at, who made it and why; back and forth; published for the floor; saved as a file. */
 
 import { DropdownMenu } from "radix-ui";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { fileAddress, pastWindow, type VersionView } from "../../api/client";
 import { usePublish, useRestoreVersion, useVersions } from "../../api/queries";
+import { plural } from "../../app/format";
 import { HANDS, momentFormat } from "../../app/moments";
 import { useUnits } from "../../app/units";
 import { Button, buttonLook, Refused } from "../../ui/parts";
+import { Question } from "../../ui/Sure";
 import { useWindowView } from "../planningWindow";
 import type { Panels } from "./panels";
 
@@ -27,6 +29,11 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
   useUndoKeys(undo);
   const publish = usePublish();
   const isPublished = published?.version === note.number;
+  const [asking, ask] = useState(false);
+  const doubts = [
+    ...(version.packs_short > 0 ? [`${plural(version.packs_short, "pack")} miss their lorry.`] : []),
+    ...(version.stale ? ["The orders, stock, downtime or the plant's data have changed since it was made."] : []),
+  ];
   const small = `${buttonLook()} !min-h-8 !px-2.5 !py-1`;
   const units = useUnits();
   const query = new URLSearchParams({ ...(line !== "all" && { line }), ...(units.system === "us" && { units: "us" }) });
@@ -45,9 +52,9 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
         <span className="min-w-0 flex-1 truncate text-ink-2">
           {note.note}, {note.author}, {madeAt(note.created_at)}
           {isPublished ? (
-            <span className="ml-2 font-semibold text-steam">published, the floor works by it</span>
+            <span className="ml-2 font-semibold text-steam">live on the floor</span>
           ) : (
-            published && <span className="ml-2">the floor works by version {published.version}</span>
+            published && <span className="ml-2">version {published.version} is live on the floor</span>
           )}
         </span>
         {pastWindow === undefined && (
@@ -91,12 +98,29 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
         {pastWindow === undefined && (
           <Button
             className={small}
-            onClick={() => publish.mutate(note.number)}
+            onClick={() => (doubts.length ? ask(true) : publish.mutate(note.number))}
             disabled={isPublished || publish.isPending}
           >
             Publish
           </Button>
         )}
+        <Question
+          open={asking}
+          onOpenChange={ask}
+          act="Publish"
+          question={`Publish version ${note.number} all the same?`}
+          onYes={() => publish.mutate(note.number)}
+        >
+          <ul className="list-disc pl-5 text-sm">
+            {doubts.map((doubt) => (
+              <li key={doubt}>{doubt}</li>
+            ))}
+          </ul>
+          <p className="mt-2 text-ink-2 text-sm">
+            The dough room and the lines work by it at once.
+            {published && ` To undo it, publish version ${published.version} again.`}
+          </p>
+        </Question>
       </div>
       {undo.error && <Refused error={undo.error} />}
       {publish.isError && <Refused error={publish.error} />}

@@ -50,7 +50,7 @@ export function VersionsPanel({ version, line }: { version: VersionView; line: s
               )}
               {note.number !== version.note.number && (
                 <button type="button" className="underline" onClick={() => setOther(note.number)}>
-                  What differs
+                  Compare
                 </button>
               )}
             </div>
@@ -95,7 +95,7 @@ function Differences({ before, after, onClose }: { before: number; after: number
   const points = compared.data.after.cost - compared.data.before.cost;
   const short = compared.data.after.score.packs_short - compared.data.before.score.packs_short;
   return (
-    <section className="mt-2 rounded-lg border border-trail/60 bg-ground p-3 text-sm" aria-label="What differs">
+    <section className="mt-2 rounded-lg border border-trail/60 bg-ground p-3 text-sm" aria-label="Comparison">
       <div className="flex items-baseline justify-between">
         <h3 className="font-semibold">
           From {before} to {after}

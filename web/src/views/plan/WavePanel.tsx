@@ -37,7 +37,7 @@ export function WavePanel({ version, view, onSelect }: Props) {
                 {outcome.short > 0 || outcome.ready_min == null ? (
                   <span className="shrink-0 font-semibold text-ember">{whole(outcome.short)} short</span>
                 ) : outcome.stale > 0 ? (
-                  <span className="shrink-0 font-semibold text-ember">{whole(outcome.stale)} thrown away</span>
+                  <span className="shrink-0 font-semibold text-ember">{whole(outcome.stale)} wasted</span>
                 ) : (
                   <span className="shrink-0 text-ink-2">{duration(wave.departs_min - outcome.ready_min)} early</span>
                 )}
@@ -151,7 +151,7 @@ function Late({ version, line, wave, product, packs, short, never, because, onSe
             {plural(never, "pack")} left out: <Said text={because ?? "no run in this window makes them"} />.
           </span>
         )}
-        <span className="text-ink-2 text-xs underline">{open ? "Close" : "Why, and what would cure it"}</span>
+        <span className="text-ink-2 text-xs underline">{open ? "Close" : "Why, and how to fix it"}</span>
       </button>
       {open && why.isError && <Refused error={why.error} />}
       {open && why.isPending && <p className="text-ink-2 text-xs">Calculating …</p>}
@@ -164,14 +164,14 @@ function Late({ version, line, wave, product, packs, short, never, because, onSe
           <p className="mt-1 text-xs">
             {why.data.cure ? (
               <>
-                <span className="font-semibold">Cheapest cure:</span> <Said text={why.data.cure.what} />;{" "}
+                <span className="font-semibold">Cheapest fix:</span> <Said text={why.data.cure.what} />;{" "}
                 {signedPoints(why.data.cure.points)}
                 {why.data.cure.short_elsewhere > 0 &&
                   `, but ${plural(why.data.cure.short_elsewhere, "pack")} short elsewhere`}
                 .
               </>
             ) : (
-              <span className="font-semibold">No single move of the plan cures it.</span>
+              <span className="font-semibold">No single change of the plan fixes it.</span>
             )}
           </p>
           <WaysIn version={version} line={line} wave={wave} product={product} />

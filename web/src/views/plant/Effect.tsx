@@ -85,7 +85,7 @@ function Pace({ product, was, now }: PaceProps) {
           value={`${most} /h`}
           label={`most of ${product.name}${unlike(most, before ? whole(before.most_per_h) : undefined)}`}
         />
-        <Figure value={stage?.name} label={`is the narrowest${unlike(stage?.name, earlier?.name)}`} wrong />
+        <Figure value={stage?.name} label={`is the bottleneck${unlike(stage?.name, earlier?.name)}`} wrong />
         <Figure
           value={took}
           label={`flour to first pack${unlike(took, before ? duration(before.flour_to_pack_min) : undefined)}`}

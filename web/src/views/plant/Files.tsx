@@ -22,7 +22,7 @@ export function Files({ newest, onClose }: { newest: number; onClose: () => void
         <a href={fileAddress("/api/library/file.xlsx")} download className={buttonLook()}>
           Save as workbook
         </a>
-        <Button onClick={() => setOpen("file")}>Bring a library in</Button>
+        <Button onClick={() => setOpen("file")}>Import a library</Button>
         <Button onClick={() => setOpen("versions")}>Versions</Button>
       </div>
       <Heading>With its calendar, orders, stock and what is on the lines</Heading>

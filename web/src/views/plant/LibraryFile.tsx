@@ -17,7 +17,7 @@ export function LibraryFile({ onClose }: { onClose: () => void }) {
   };
   const found = read.data?.changes;
   return (
-    <Dialog open onOpenChange={(open) => !open && onClose()} title="Bring a library in">
+    <Dialog open onOpenChange={(open) => !open && onClose()} title="Import a library">
       <p className="mb-3 text-ink-2 text-sm">
         A JSON document or a workbook as this page saves them. It stands for the whole library: what is not in it goes.
       </p>
@@ -54,7 +54,7 @@ export function LibraryFile({ onClose }: { onClose: () => void }) {
               disabled={take.isPending}
               onClick={() => take.mutate({ ...upload, take: true }, { onSuccess: onClose })}
             >
-              Take this library
+              Import this library
             </Button>
           )}
         </div>

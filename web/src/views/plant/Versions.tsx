@@ -31,7 +31,7 @@ export function Versions({ newest, onClose }: { newest: number; onClose: () => v
                 disabled={restore.isPending}
                 onClick={() => restore.mutate(version.number, { onSuccess: onClose })}
               >
-                Bring back
+                Restore
               </Button>
             )}
           </li>

@@ -45,7 +45,7 @@ function Discard({ contents }: { contents: Contents }) {
       <p className="text-sm">
         This plant is the demo. {plural(contents.lines, "line")}, {plural(contents.products, "product")},{" "}
         {plural(contents.orders, "order")} and {plural(contents.plans, "version")} of this window&apos;s plan go, with
-        all windows before, every count, probe and search. Nothing of it can be brought back.
+        all windows before, every count, probe and search. Nothing of it can be restored.
       </p>
       <label className="mt-2 block text-sm">
         Type <b>{contents.name}</b> to confirm

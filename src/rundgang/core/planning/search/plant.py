@@ -8,6 +8,7 @@ from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.line_plans import line_plan
 from rundgang.core.planning.lorries import OrderItem, items_of, order_items
 from rundgang.core.planning.model import LinePlan, PlantPlan, Run
+from rundgang.core.planning.names import all_named_as
 from rundgang.core.planning.objective import Weights
 from rundgang.core.planning.score import plant_score
 from rundgang.core.planning.search.annealing import BETTER
@@ -95,6 +96,7 @@ def plan_plant(
         groups.append(Group(own, shop, fixed, listed, counted, islands))
     evaluated = run(Course(groups, stop or thorough_enough(len(wanted)), watch, threads), seed, effort)
     found = _result(scenario, groups, tuple(others.values()), evaluated, counted)
+    found = all_named_as(found, (*published, *begin_from))
     return _no_worse(
         scenario, found, (*(plan for plan in begin_from if plan.line in wanted), *others.values()), published
     )

@@ -1,0 +1,97 @@
+"""Names: what runs are called, in another window, or in the next plan of the same one.
+
+In another window, or beside others, they are numbered anew on each line, as a plan does. In the next plan a run that
+makes the same for the same lorries is called as before, whatever its place: cards that are printed stay right, and
+what has been mixed is the same batch. A new run takes a number that no run had.
+"""
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+
+from rundgang.core.planning.model import LinePlan, PlantPlan, Run
+
+Named = Mapping[tuple[str, str], str]
+"""By line and name, the new name."""
+
+
+class Names:
+    """What each of some runs is called from now on."""
+
+    def __init__(self, known: Named) -> None:
+        self.known = known
+
+    @classmethod
+    def anew(cls, runs: Sequence[Run]) -> "Names":
+        """Numbered by their starts on each line."""
+        known: dict[tuple[str, str], str] = {}
+        for line in {run.line for run in runs}:
+            own = sorted((run for run in runs if run.line == line), key=lambda run: run.start_min)
+            known |= {(line, run.id): f"R{number}" for number, run in enumerate(own, start=1)}
+        return cls(known)
+
+    def of(self, run: Run) -> Run:
+        """A run by its new name, and what it follows."""
+        after = self.known.get((run.line, run.binding.after or ""))
+        binding = run.binding.model_copy(update={"after": after})
+        return run.model_copy(update={"id": self.known[run.line, run.id], "binding": binding})
+
+    def of_plan(self, plan: LinePlan) -> LinePlan:
+        """A plan without the runs that have no name any more."""
+        named = {run.id: self.known[key] for run in plan.runs if (key := (run.line, run.id)) in self.known}
+        return plan.model_copy(
+            update={
+                "runs": tuple(self.of(run) for run in plan.runs if run.id in named),
+                "cut_runs": tuple(
+                    cut.model_copy(update={"run": named[cut.run]}) for cut in plan.cut_runs if cut.run in named
+                ),
+                "renewals": tuple(
+                    one.model_copy(update={"before": named[one.before]}) for one in plan.renewals if one.before in named
+                ),
+            }
+        )
+
+
+def named_as(plan: LinePlan, before: LinePlan) -> LinePlan:
+    """A line's plan with its runs called as in the one before, as far as they are the same."""
+    called = _called(plan.runs, before.runs)
+    free = _numbers_beyond((*before.runs, *plan.runs))
+    known = {(run.line, run.id): called.get(run.id) or f"R{next(free)}" for run in plan.runs}
+    return plan if all(name == new for (_, name), new in known.items()) else Names(known).of_plan(plan)
+
+
+def all_named_as(plan: PlantPlan, before: Iterable[LinePlan]) -> PlantPlan:
+    """A plant's plan with the runs of every line called as in the plans before."""
+    known = {line.line: line for line in before}
+    plans = tuple(named_as(line, known[line.line]) if line.line in known else line for line in plan.plans)
+    return plan.model_copy(update={"plans": plans})
+
+
+def common_packs(one: Run, other: Run) -> int:
+    """Packs for the same lorries of the same product in both runs."""
+    if one.product != other.product:
+        return 0
+    packs = {lot.wave: lot.packs for lot in one.items}
+    return sum(min(lot.packs, packs.get(lot.wave, 0)) for lot in other.items)
+
+
+def _called(runs: Sequence[Run], before: Sequence[Run]) -> dict[str, str]:
+    """By name, the run before that each is: the most packs in common first, then the nearest start."""
+    pairs = [
+        (-shared, abs(run.start_min - was.start_min), run.id, was.id)
+        for run in runs
+        for was in before
+        if (shared := common_packs(was, run))
+    ]
+    called, taken = dict[str, str](), set[str]()
+    for _, _, run, was in sorted(pairs):
+        if run not in called and was not in taken:
+            called[run] = was
+            taken.add(was)
+    return called
+
+
+def _numbers_beyond(runs: Iterable[Run]) -> Iterator[int]:
+    """Numbers that no run has, one after another."""
+    number = max((int(run.id[1:]) for run in runs if run.id[1:].isdigit()), default=0)
+    while True:
+        number += 1
+        yield number

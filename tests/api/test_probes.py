@@ -1,0 +1,88 @@
+"""Probes: asked about where they are absurd, found again by the next plan, withdrawn where they were wrong."""
+
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+
+def cards(client: TestClient, plan: int) -> list[Any]:
+    found: list[Any] = client.get(f"/api/plans/{plan}/cards").json()["cards"]
+    return found
+
+
+def card(client: TestClient, plan: int, run: str, batch: int) -> Any:
+    return next(one for one in cards(client, plan) if (one["run"], one["number"]) == (run, batch))
+
+
+def probe(client: TestClient, dough_c: float, plan: int = 1, run: str = "R1", batch: int = 1, **more: object) -> Any:
+    return client.post(f"/api/plans/{plan}/cards/{run}/{batch}/probe", json={"dough_c": dough_c, **more})
+
+
+def water(client: TestClient, plan: int = 1) -> list[float]:
+    return [one["water"]["wanted_c"] for one in cards(client, plan) if one["water"]]
+
+
+def test_an_absurd_probe_moves_no_water(client: TestClient) -> None:
+    before = water(client)
+    refused = probe(client, -5)
+    assert (refused.status_code, refused.json()["asks"]) == (422, False)
+    assert "The dough reads -5 °C; allowed: -2 °C to 55 °C" in refused.json()["title"]
+    asked = probe(client, 46)
+    assert (asked.status_code, asked.json()["asks"]) == (422, True)
+    assert water(client) == before
+    assert probe(client, 46, confirmed=True).status_code == 201
+    assert card(client, 1, "R1", 1)["probe"]["dough_c"] == 46
+
+
+def test_fahrenheit_typed_as_celsius_is_thought_of_in_words(client: TestClient) -> None:
+    refused = probe(client, 77)
+    assert refused.json()["title"].endswith("77 °F would be usual.")
+    assert refused.json()["faults"] == []
+
+
+@pytest.mark.parametrize(("name", "value"), [("flour_c", 210), ("tap_c", 77), ("room_c", -40), ("humidity_pct", 0)])
+def test_absurd_conditions_are_refused_in_words(client: TestClient, name: str, value: float) -> None:
+    now = client.get("/api/window").json()["conditions"]
+    answer = client.post("/api/conditions", json={**now, name: value, "confirmed": True})
+    assert answer.status_code == 422
+    assert "reads" in answer.json()["title"]
+    assert client.get("/api/window").json()["conditions"] == now
+
+
+def test_doubtful_conditions_are_taken_once_they_are_confirmed(client: TestClient) -> None:
+    now = client.get("/api/window").json()["conditions"]
+    asked = client.post("/api/conditions", json={**now, "flour_c": 44})
+    assert (asked.status_code, asked.json()["asks"]) == (422, True)
+    assert client.post("/api/conditions", json={**now, "flour_c": 44, "confirmed": True}).status_code == 201
+
+
+def test_a_probe_is_still_there_in_the_next_plan(client: TestClient) -> None:
+    """It is dragged, and published again: the batch that was mixed is the same batch."""
+    probe(client, 27)
+    plan = client.get("/api/versions/1").json()["plans"][0]
+    last = plan["plan"]["runs"][-1]
+    change = {"kind": "place", "line": "ring-line", "run": last["id"], "before": "R1"}
+    made = client.post("/api/versions/1/changes", json={"change": change}).json()
+    assert client.post(f"/api/versions/{made['version']}/publish", json={}).status_code == 201
+    newest = client.get("/api/versions/newest").json()["plans"][0]
+    assert newest["number"] != plan["number"]
+    assert newest["plan"]["runs"][0]["id"] == last["id"], "it is first now, and called as before"
+    same = card(client, newest["number"], "R1", 1)
+    assert same["probe"]["dough_c"] == 27
+    assert same["product"] == card(client, plan["number"], "R1", 1)["product"]
+
+
+def test_a_probe_that_is_withdrawn_teaches_nothing(client: TestClient) -> None:
+    before = water(client)
+    probe(client, 30)
+    taught = water(client)
+    assert taught != before
+    path = "/api/plans/1/cards/R1/1/probe/withdraw"
+    assert client.post(path, json={"reason": ""}).status_code == 422
+    assert client.post(path, json={"reason": "thermometer in the bowl"}).status_code == 201
+    assert water(client) == before
+    assert card(client, 1, "R1", 1)["probe"] is None
+    assert client.post(path, json={"reason": "again"}).status_code == 404
+    probe(client, 26)
+    assert card(client, 1, "R1", 1)["probe"]["dough_c"] == 26
