@@ -67,6 +67,8 @@ def cards(store: Store, number: Number) -> CardsView:
     learnt = _learnt(store, scenario, stored.plan)
     return CardsView(
         plan=stored.number,
+        version=store.plans.version_with(stored.number),
+        line=stored.plan.line,
         stale=store.basis().outdates(stored),
         cards=batch_cards(scenario, stored.plan, learnt, store.probes.log(number)),
     )

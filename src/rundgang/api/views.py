@@ -150,9 +150,11 @@ class PlanView(Model):
 
 
 class CardsView(Model):
-    """The batch cards of a plan in the order of the clock."""
+    """The batch cards of a line's plan in the order of the clock, and the version of the plant's plan that has it."""
 
     plan: int
+    version: int
+    line: str
     stale: bool
     cards: tuple[BatchCard, ...]
 

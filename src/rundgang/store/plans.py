@@ -260,6 +260,15 @@ class Plans(Rows):
         row = self._newest(self.window())
         return self._lines(row) if row else ()
 
+    def version_with(self, number: int) -> int:
+        """Number of the version that has a line's plan: of the published one, or else of the newest that has it."""
+        published, key_of_plan = self.published(), self._key(number)
+        query = select(PlanVersion.number).where(
+            PlanVersion.window_id == self.window().id, col(PlanVersion.plans).contains([key_of_plan])
+        )
+        known = sorted(self.session.exec(query))
+        return published.version if published and published.version in known else known[-1]
+
     def key_of(self, number: int) -> int:
         """The key of a line's plan, or UnknownItemError."""
         return self._key(number)

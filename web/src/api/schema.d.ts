@@ -2603,11 +2603,15 @@ export interface components {
         };
         /**
          * CardsView
-         * @description The batch cards of a plan in the order of the clock.
+         * @description The batch cards of a line's plan in the order of the clock, and the version of the plant's plan that has it.
          */
         CardsView: {
             /** Plan */
             plan: number;
+            /** Version */
+            version: number;
+            /** Line */
+            line: string;
             /** Stale */
             stale: boolean;
             /** Cards */

@@ -1,5 +1,5 @@
 /** What others have changed, said on every page: nothing that one looks at is swapped without a word. */
-import { Link } from "react-router";
+import { Link, useLocation } from "react-router";
 import { dismissNews, type News, useHappenings } from "../api/events";
 
 const SAID: Record<string, { what: string; to?: string; see?: string }> = {
@@ -16,7 +16,8 @@ const SAID: Record<string, { what: string; to?: string; see?: string }> = {
 
 export function NewsStrip() {
   const { news } = useHappenings();
-  const said = news.filter((one) => SAID[one.what]);
+  const { pathname } = useLocation();
+  const said = news.filter((one) => SAID[one.what] && !(one.what === "plan" && pathname.startsWith("/plan")));
   return (
     <div role="status" className="no-print fixed right-3 bottom-3 z-20 grid max-w-sm gap-2">
       {said.map((one) => (

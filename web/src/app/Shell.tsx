@@ -43,7 +43,7 @@ function walkOf(day: PlanningWindow, narrowest: string, supplies: Supply[] | und
     {
       to: "/orders",
       name: "Orders",
-      state: `${plural(day.orders, "order")}, ${plural(day.waves.length, "dispatch", "dispatches")}`,
+      state: plural(day.orders, "order"),
     },
     { to: "/plan", name: "Plan", ...planStateOf(day) },
     { to: "/materials", name: "Materials", ...suppliesStateOf(supplies) },
@@ -56,7 +56,7 @@ function walkOf(day: PlanningWindow, narrowest: string, supplies: Supply[] | und
   const know: Stop[] = [
     { to: "/line", name: "Capacity", state: narrowest },
     { to: "/plant", name: "Plant", state: `${plural(day.products.length, "product")}, v${day.library}` },
-    { to: "/calculators", name: "Calculators", state: "calculate one thing" },
+    { to: "/calculators", name: "Calculators", state: "one at a time" },
   ];
   return [
     { name: "Prepare", stops: prepare },
@@ -115,7 +115,7 @@ export function Shell() {
             {day.data &&
               walkOf(day.data, narrowest, supplies.data).map((stretch) => (
                 <div key={stretch.name}>
-                  <p className="text-[11px] text-ink-2 leading-3">{stretch.name}</p>
+                  <p className="text-xs text-ink-2 leading-3">{stretch.name}</p>
                   <div className="relative pt-0.5">
                     <div
                       aria-hidden="true"

@@ -154,12 +154,12 @@ function Gate({ stage, left, cell, height, opening, cut, narrowest, over, select
         >
           {percent(stage.utilisation)}
         </text>
-        <text x={centre} y={middle + 13} fontSize={roomy ? 12 : 10.5}>
+        <text x={centre} y={middle + 13} fontSize={12}>
           {roomy && "of "}
           {whole(stage.capacity_per_h)}
         </text>
         {cut && roomy && (
-          <text x={centre} y={27} fontSize="11" className="text-ink-2">
+          <text x={centre} y={27} fontSize="12" className="text-ink-2">
             wider still
           </text>
         )}

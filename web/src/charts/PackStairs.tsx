@@ -57,7 +57,7 @@ export function PackStairs({ view, waves, span, width }: Props) {
       {y.ticks(3).map((packs) => (
         <g key={packs} className="text-ink-2">
           <line x1={LABELS} x2={width - 8} y1={y(packs)} y2={y(packs)} stroke="var(--rule)" />
-          <text x={LABELS - 8} y={y(packs) + 4} fontSize="11" textAnchor="end">
+          <text x={LABELS - 8} y={y(packs) + 4} fontSize="12" textAnchor="end">
             {whole(packs)}
           </text>
         </g>

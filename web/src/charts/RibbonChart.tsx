@@ -152,7 +152,7 @@ const Rows = memo(({ rows, width, bottom, compact }: RowsProps) => {
     return <path d={rows.map((row) => `M${LABELS} ${row.bottom}H${width - 8}`).join("")} stroke="var(--rule)" />;
   return (
     <>
-      <text x={LABELS - 26} y={AXIS - 10} fontSize="11" textAnchor="end" className="text-ink-2">
+      <text x={LABELS - 26} y={AXIS - 10} fontSize="12" textAnchor="end" className="text-ink-2">
         in use
       </text>
       {rows.map((row) => (
@@ -178,7 +178,7 @@ function ShutMark({ block, rows, x }: ShutProps) {
         <title>{`${row.name}: ${block.reason}`}</title>
       </rect>
       {to - from > block.reason.length * 6 && row.bottom - row.top > 11 && (
-        <text x={(from + to) / 2} y={(row.top + row.bottom) / 2 + 4} fontSize="11" textAnchor="middle">
+        <text x={(from + to) / 2} y={(row.top + row.bottom) / 2 + 4} fontSize="12" textAnchor="middle">
           {block.reason}
         </text>
       )}
@@ -250,7 +250,7 @@ function RowLabel({ top, bottom, width, name, children }: LabelProps) {
       <text x={31} y={middle + 4} fontSize={bottom - top < THIN_ROW ? 12 : 13}>
         {name}
       </text>
-      <text x={LABELS - 8} y={middle + 4} fontSize="11" textAnchor="end" className="text-ink-2">
+      <text x={LABELS - 8} y={middle + 4} fontSize="12" textAnchor="end" className="text-ink-2">
         {children}
       </text>
     </>

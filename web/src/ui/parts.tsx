@@ -1,6 +1,6 @@
 /** The small parts every view is made of: buttons, panels, figures, notices. */
 
-import type { ButtonHTMLAttributes, ReactNode } from "react";
+import { type ButtonHTMLAttributes, type ReactNode, useEffect } from "react";
 import type { Refusal } from "../api/client";
 import { Said } from "./Said";
 
@@ -51,6 +51,9 @@ export function Figure({ value, label, wrong = false }: { value: ReactNode; labe
 
 /** The strip under the walk bar: what one is looking at, its figures, what one can do. */
 export function Header(props: { title: string; sub: ReactNode; figures?: ReactNode; actions?: ReactNode }) {
+  useEffect(() => {
+    document.title = `${props.title} – Rundgang`;
+  }, [props.title]);
   return (
     <header className="flex flex-wrap items-center gap-x-8 gap-y-2 px-5 py-2.5">
       <div>

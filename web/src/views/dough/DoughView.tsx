@@ -59,9 +59,10 @@ export function DoughView() {
   return (
     <Room
       number={cards.data.plan}
-      line={plan.data?.plan.line ?? line ?? ""}
+      line={cards.data.line}
       stale={cards.data.stale}
-      live={isLive ? undefined : live.data?.number}
+      version={cards.data.version}
+      live={isLive}
       cards={cards.data.cards}
       pick={pick}
     />
@@ -72,7 +73,8 @@ type RoomProps = {
   number: number;
   line: string;
   stale: boolean;
-  live: number | undefined;
+  version: number;
+  live: boolean;
   cards: Card[];
   pick: ReactNode;
 };
@@ -92,7 +94,7 @@ function useShown(cards: Card[]) {
   return { shown: untouched ? next : known, next };
 }
 
-function Room({ number, line, stale, live, cards, pick }: RoomProps) {
+function Room({ number, line, version, stale, live, cards, pick }: RoomProps) {
   const { run, batch } = useParams();
   const { day, clock } = useWindowView();
   const navigate = useNavigate();
@@ -107,7 +109,7 @@ function Room({ number, line, stale, live, cards, pick }: RoomProps) {
     <>
       <Header
         title="Dough room"
-        sub={`Plan ${number}, ${cards.length} batches`}
+        sub={`Version ${version}, ${cards.length} batches`}
         figures={
           <>
             <Figure value={degrees(room_c)} label="room" />
@@ -131,11 +133,14 @@ function Room({ number, line, stale, live, cards, pick }: RoomProps) {
         }
       />
       <WetAhead />
-      {live !== undefined && (
+      {!live && (
         <div className="mx-2 mb-2">
-          <Notice tone="wrong" title={`These are the cards of plan ${number}; live on the floor is plan ${live}.`}>
+          <Notice
+            tone="wrong"
+            title={`These are the cards of version ${version}; another version is live on the floor.`}
+          >
             <Link to={`/dough?line=${line}`} className="font-semibold underline">
-              Show the cards of plan {live}
+              Show the live cards
             </Link>
           </Notice>
         </div>
@@ -173,7 +178,7 @@ function Room({ number, line, stale, live, cards, pick }: RoomProps) {
           </>
         ) : (
           <Empty title="No such batch">
-            Plan {number} has no batch {batch} of {run}. Choose one from the queue.
+            Version {version} has no batch {batch} of {run}. Choose one from the queue.
           </Empty>
         )}
       </div>

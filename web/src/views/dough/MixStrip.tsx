@@ -62,7 +62,7 @@ export function MixStrip({ card }: { card: Card }) {
             key={minute}
             x={x(minute)}
             y={TOP + BAR + 15}
-            fontSize="11"
+            fontSize="12"
             textAnchor={minute ? "middle" : "start"}
             className="text-ink-2"
           >

@@ -44,7 +44,11 @@ export function ProbeEntry({ plan, card }: { plan: number; card: Card }) {
         {card.probe ? "Correct it" : "Save"}
       </Button>
       <div className="flex-1 text-sm">{card.probe ? <Meaning card={card} /> : <Wanted card={card} />}</div>
-      {probe.isError && <RefusedOrAsked error={probe.error} onConfirm={() => save(true)} />}
+      {probe.isError && (
+        <div className="basis-full">
+          <RefusedOrAsked error={probe.error} onConfirm={() => save(true)} />
+        </div>
+      )}
       {card.probe && <Withdraw plan={plan} card={card} />}
     </form>
   );

@@ -128,11 +128,7 @@ function Strip({ balance, pieces, selected, onSelect }: StripProps) {
           }}
         >
           {balance.stages.map((stage) => (
-            <li
-              key={stage.station}
-              className="hyphens-auto break-words px-0.5 pt-1 text-[11px] leading-[14px]"
-              lang="en"
-            >
+            <li key={stage.station} className="hyphens-auto break-words px-0.5 pt-1 text-xs leading-[14px]" lang="en">
               <span className={`block font-bold ${stage.station === balance.bottleneck ? "text-ember" : ""}`}>
                 {stage.name}
               </span>

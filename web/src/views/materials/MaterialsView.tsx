@@ -207,7 +207,7 @@ function LevelChart({ supply, shown, clock }: ChartProps) {
         {y.ticks(4).map((tick) => (
           <g key={tick} className="text-ink-2">
             <line x1={LEFT} x2={width - 8} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" />
-            <text x={LEFT - 8} y={y(tick) + 4} fontSize="11" textAnchor="end">
+            <text x={LEFT - 8} y={y(tick) + 4} fontSize="12" textAnchor="end">
               {shown(tick)}
             </text>
           </g>
@@ -215,7 +215,7 @@ function LevelChart({ supply, shown, clock }: ChartProps) {
         {clock.ticks(0, by_hour.length * HOUR, 720).map((minute) => (
           <g key={minute} className="text-ink-2">
             <line x1={x(minute)} x2={x(minute)} y1={TOP} y2={FLOOR + 6} stroke="var(--rule)" />
-            <text x={x(minute)} y={FLOOR + 20} fontSize="11" textAnchor="middle">
+            <text x={x(minute)} y={FLOOR + 20} fontSize="12" textAnchor="middle">
               {clock.moment(minute)}
             </text>
           </g>

@@ -31,7 +31,7 @@ export function PrintView() {
   return (
     <div className="mx-auto w-full max-w-[62rem] bg-paper px-6 pb-6 print:max-w-none print:p-0">
       <Header
-        title={`${day.plant}, ${lineName}: plan ${view.number}`}
+        title={`${day.plant}, ${lineName}: version ${cards.data.version}`}
         sub={`${clock.date(from_min)} ${clock.time(from_min)} to ${clock.date(to_min)} ${clock.time(to_min)}, order book ${view.book}`}
         actions={
           <Button weight="strong" onClick={() => window.print()}>
@@ -114,6 +114,10 @@ export function PrintView() {
           key={`${card.run}-${card.key}`}
           className="sheet new-page mt-6 border-rule border-t pt-4 print:mt-0 print:border-0"
         >
+          <p className="mb-1 text-xs">
+            {day.plant}, {lineName}, version {cards.data.version}; {clock.date(card.start_min)}, {card.run} batch{" "}
+            {card.number}
+          </p>
           <BatchCard card={card} />
           <ul className="mt-3 text-xs">
             {card.cautions.map((caution) => (
