@@ -4,7 +4,7 @@ import csv
 import io
 import json
 from concurrent.futures import ThreadPoolExecutor
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
@@ -16,6 +16,7 @@ from sqlmodel import Session
 
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.model import PlantPlan
+from rundgang.formats.plan_files import RUN_COLUMNS
 from rundgang.store.plans import Made
 from rundgang.store.repository import Repository
 
@@ -240,6 +241,13 @@ def test_the_plan_as_files(client: TestClient) -> None:
     book = load_workbook(io.BytesIO(client.get("/api/versions/1/plan.xlsx").content))
     assert book.sheetnames == ["Runs", "Batches", "Lorries"]
     assert book["Batches"].max_row == 1 + sum(len(run["batches"]) for run in runs)
+    starts = datetime.fromisoformat(client.get("/api/window").json()["window"]["starts_at"])
+    for row, run in zip(book["Runs"].iter_rows(min_row=2, values_only=True), runs, strict=True):
+        begins = row[RUN_COLUMNS.index("start")]
+        assert isinstance(begins, datetime), "a spreadsheet can count with it"
+        then = starts.replace(tzinfo=None) + timedelta(minutes=run["start_min"])
+        assert abs((begins - then).total_seconds()) <= 1, "no change of the clock in this night"
+        assert "Harbour lorry" in str([found[RUN_COLUMNS.index("lorries")] for found in book["Runs"].values])
     plan = PlantPlan.model_validate(json.loads(client.get("/api/versions/1/plan.json").text))
     assert plan.cost == pytest.approx(view["cost"])
     assert client.get("/api/versions/1/plan.pdf").status_code == 422
@@ -259,6 +267,40 @@ def test_the_calendar_reads_back_with_the_runs_times(client: TestClient) -> None
         assert (begins - starts).total_seconds() / 60 == pytest.approx(first, abs=0.02)
         assert (ends - starts).total_seconds() / 60 == pytest.approx(run["last_pack_min"], abs=0.02)
         assert run["id"] in str(event["SUMMARY"])
+
+
+def events_of(client: TestClient, version: int) -> dict[str, Any]:
+    calendar = Calendar.from_ical(client.get(f"/api/versions/{version}/plan.ics").content)
+    return {str(event["UID"]): event for event in calendar.walk("VEVENT")}
+
+
+def test_a_later_version_of_the_calendar_replaces_an_earlier_one(client: TestClient) -> None:
+    """RFC 5545, sections 3.8.4.7 and 3.8.7.4: the same event has the same UID, a revision a higher SEQUENCE."""
+    runs = client.get("/api/versions/1").json()["plans"][0]["plan"]["runs"]
+    change(client, 1, kind="place", line="ring-line", run=runs[-1]["id"], before=runs[0]["id"])
+    before, after = events_of(client, 1), events_of(client, 2)
+    assert set(before) == set(after)
+    assert all(int(after[uid]["SEQUENCE"]) > int(before[uid]["SEQUENCE"]) for uid in before)
+    products = {uid: str(event["SUMMARY"]).rpartition(",")[0] for uid, event in before.items()}
+    assert products == {uid: str(event["SUMMARY"]).rpartition(",")[0] for uid, event in after.items()}
+
+
+@pytest.mark.whole
+def test_what_is_cut_out_is_in_every_file(client: TestClient) -> None:
+    """Centres that are cut out of rings and sold: read back by csv, openpyxl and icalendar."""
+    plans = client.get("/api/versions/1").json()["plans"]
+    cuts = [cut for view in plans for cut in view["plan"]["cut_runs"]]
+    packs = sum(cut["packs"] for cut in cuts)
+    assert packs > 1_000
+    rows = list(csv.DictReader(io.StringIO(client.get("/api/versions/1/plan.csv").text)))
+    assert sum(int(row["packs"]) for row in rows if row["cut_out_of"]) == packs
+    sheet = load_workbook(io.BytesIO(client.get("/api/versions/1/plan.xlsx").content))["Runs"]
+    columns, *found = sheet.iter_rows(values_only=True)
+    listed = [dict(zip(columns, row, strict=True)) for row in found]
+    assert sum(row["packs"] for row in listed if row["cut_out_of"]) == packs
+    assert {row["product"] for row in listed if row["cut_out_of"]} == {cut["product"] for cut in cuts}
+    told = " ".join(str(event["DESCRIPTION"]) for event in events_of(client, 1).values())
+    assert all(f"beside it {cut['packs']} packs of" in told for cut in cuts)
 
 
 @pytest.mark.whole

@@ -11,7 +11,7 @@ from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
 from rundgang.core.model import FORMULA_SIGNS
-from rundgang.core.planning.model import LinePlan
+from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG, System, to_us, unit_of
 from rundgang.formats.clock import local_time
@@ -21,6 +21,7 @@ RUN_COLUMNS = (
     "run",
     "product",
     "product_name",
+    "cut_out_of",
     "first_dough",
     "start",
     "first_pack",
@@ -49,7 +50,14 @@ BATCH_COLUMNS = (
     "rest_of_a_dough",
 )
 LORRY_COLUMNS = ("line", "lorry", "product", "leaves", "packs", "short", "pack_hours_late", "too_old", "ready")
+BETWEEN = RUN_COLUMNS.index("packs") - RUN_COLUMNS.index("feed_min")
+"""Columns that say something of doughs and pieces, which what is cut out has none of."""
+
 WIDEST = 40
+MOMENT = "yyyy-mm-dd hh:mm:ss"
+
+Cell = str | float | datetime | None
+"""None where there is nothing to say, as of the doughs of what is cut out of another run's pieces."""
 
 
 def plan_csv(scenario: Scenario, plans: Sequence[LinePlan], units: System = "metric") -> str:
@@ -57,7 +65,8 @@ def plan_csv(scenario: Scenario, plans: Sequence[LinePlan], units: System = "met
     file = io.StringIO()
     writer = csv.writer(file, lineterminator="\r\n")
     writer.writerow(_named(RUN_COLUMNS, units))
-    writer.writerows(run_rows(scenario, plans, units))
+    for row in run_rows(scenario, plans, units):
+        writer.writerow(cell.isoformat(timespec="seconds") if isinstance(cell, datetime) else cell for cell in row)
     return file.getvalue()
 
 
@@ -78,8 +87,9 @@ def _mass(grams: int, units: System) -> float:
 
 def run_rows(
     scenario: Scenario, plans: Sequence[LinePlan], units: System = "metric"
-) -> Iterator[tuple[str | float, ...]]:  # fmt: skip
-    """What the columns of the runs hold."""
+) -> Iterator[tuple[Cell, ...]]:  # fmt: skip
+    """What the columns of the runs hold; what is cut out of a run's pieces, and packed, in a row behind it."""
+    lorries = {wave.id: wave.name for wave in scenario.waves}
     for plan in plans:
         for run in plan.runs:
             product = scenario.product(run.product)
@@ -88,6 +98,7 @@ def run_rows(
                 run.id,
                 product.id,
                 safe(product.name),
+                None,
                 _at(scenario, run.first_mixed_min),
                 _at(scenario, run.start_min),
                 _at(scenario, run.first_pack_min),
@@ -99,8 +110,13 @@ def run_rows(
                 run.pieces,
                 run.packs,
                 run.packs_wanted,
-                " ".join(f"{lot.wave}:{lot.packs}" for lot in run.items),
+                safe("; ".join(f"{lorries.get(lot.wave, lot.wave)}: {lot.packs}" for lot in run.items)),
             )
+            for cut in (one for one in plan.cut_runs if one.run == run.id):
+                made = (_at(scenario, cut.first_pack_min), _at(scenario, cut.last_pack_min))
+                name = safe(scenario.product(cut.product).name)
+                known = (plan.line, run.id, cut.product, name, product.id)
+                yield (*known, None, None, *made, *[None] * BETWEEN, cut.packs, None, None)
 
 
 def plan_workbook(scenario: Scenario, plans: Sequence[LinePlan], units: System = "metric") -> bytes:
@@ -115,22 +131,28 @@ def plan_workbook(scenario: Scenario, plans: Sequence[LinePlan], units: System =
     return file.getvalue()
 
 
-def _sheet(book: Workbook, name: str, columns: Sequence[str], rows: Sequence[tuple[str | float, ...]]) -> None:
+def _sheet(book: Workbook, name: str, columns: Sequence[str], rows: Sequence[tuple[Cell, ...]]) -> None:
+    """A sheet; a moment is a cell of time, as the plant's clock shows it, for a spreadsheet knows no zones."""
     sheet = book.create_sheet(name)
     sheet.append(list(columns))
     for cell in sheet[1]:
         cell.font = Font(bold=True)
     for row in rows:
-        sheet.append(list(row))
+        sheet.append([cell.replace(tzinfo=None) if isinstance(cell, datetime) else cell for cell in row])
+        for place, cell in enumerate(row, start=1):
+            if isinstance(cell, datetime):
+                sheet.cell(sheet.max_row, place).number_format = MOMENT
     sheet.freeze_panes = "A2"
     for place, column in enumerate(columns, start=1):
-        longest = max([len(column), *(len(str(row[place - 1])) for row in rows)])
+        longest = max([len(column), *(len(_shown(row[place - 1])) for row in rows)])
         sheet.column_dimensions[get_column_letter(place)].width = min(longest + 2, WIDEST)
 
 
-def _batch_rows(
-    scenario: Scenario, plans: Sequence[LinePlan], units: System
-) -> Iterator[tuple[str | float, ...]]:  # fmt: skip
+def _shown(cell: Cell) -> str:
+    return MOMENT if isinstance(cell, datetime) else str(cell)
+
+
+def _batch_rows(scenario: Scenario, plans: Sequence[LinePlan], units: System) -> Iterator[tuple[Cell, ...]]:
     for plan in plans:
         for run in plan.runs:
             for batch in run.batches:
@@ -150,11 +172,11 @@ def _batch_rows(
                 )
 
 
-def _lorry_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[str | float, ...]]:
+def _lorry_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple[Cell, ...]]:
     waves = {wave.id: wave for wave in scenario.waves}
     for plan in plans:
         for outcome in plan.waves:
-            ready = "" if outcome.ready_min is None else _at(scenario, outcome.ready_min)
+            ready = None if outcome.ready_min is None else _at(scenario, outcome.ready_min)
             yield (
                 plan.line,
                 safe(waves[outcome.wave].name),
@@ -169,7 +191,11 @@ def _lorry_rows(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[tuple
 
 
 def plan_calendar(scenario: Scenario, plans: Sequence[LinePlan], version: int, made_at: datetime) -> bytes:
-    """The plan as a calendar (RFC 5545): one event a run, from its first dough to its last pack."""
+    """The plan as a calendar (RFC 5545): one event a run, from its first dough to its last pack.
+
+    A run is the same event in every version of its window's plan, so a later one replaces it: its `SEQUENCE` is higher.
+    """
+    window = scenario.window.starts_at.astimezone(UTC)
     calendar = Calendar()
     calendar.add("prodid", "-//Rundgang//plan//EN")
     calendar.add("version", "2.0")
@@ -177,15 +203,23 @@ def plan_calendar(scenario: Scenario, plans: Sequence[LinePlan], version: int, m
         line = scenario.line(plan.line).name
         for run in plan.runs:
             event = Event()
-            event.add("uid", f"v{version}-{plan.line}-{run.id.lower()}@rundgang")
+            event.add("uid", f"{window:%Y%m%dT%H%MZ}-{plan.line}-{run.id.lower()}@rundgang")
+            event.add("sequence", version)
             event.add("dtstamp", made_at)
             event.add("dtstart", _utc(scenario, run.first_mixed_min))
             event.add("dtend", _utc(scenario, run.last_pack_min))
             event.add("summary", f"{line}: {run.id} {scenario.product(run.product).name}, {run.packs} packs")
             event.add("location", line)
-            event.add("description", f"{len(run.mixed)} batches, divider from {_at(scenario, run.start_min)}")
+            event.add("description", _told(scenario, plan, run))
             calendar.add_component(event)
     return bytes(calendar.to_ical())
+
+
+def _told(scenario: Scenario, plan: LinePlan, run: Run) -> str:
+    """A run's doughs and its start, and what is cut out of its pieces."""
+    cut = (f"{one.packs} packs of {scenario.product(one.product).name}" for one in plan.cut_runs if one.run == run.id)
+    begins = _at(scenario, run.start_min).isoformat(timespec="seconds")
+    return "; ".join((f"{len(run.mixed)} batches, divider from {begins}", *(f"beside it {what}" for what in cut)))
 
 
 def safe(text: str) -> str:
@@ -193,8 +227,8 @@ def safe(text: str) -> str:
     return f"'{text}" if text[:1] in {*FORMULA_SIGNS, "\t", "\r"} else text
 
 
-def _at(scenario: Scenario, minute: float) -> str:
-    return local_time(scenario, minute).isoformat(timespec="seconds")
+def _at(scenario: Scenario, minute: float) -> datetime:
+    return local_time(scenario, minute).replace(microsecond=0)
 
 
 def _utc(scenario: Scenario, minute: float) -> datetime:

@@ -22,7 +22,7 @@ export function NetDemand() {
   const store = () => {
     const counted = changed.map((line) => ({
       product: line.product,
-      packs: Math.max(0, Math.round(Number(typed[line.product]))),
+      packs: Number(typed[line.product]),
     }));
     keep.mutate({ counted, reason: reason.trim() || "counted" }, { onSuccess: () => setTyped({}) });
   };

@@ -22,7 +22,9 @@ function Form({ onDone }: { onDone: () => void }) {
   const take = useUrgentOrder();
   const navigate = useNavigate();
   const [product, setProduct] = useState(day.products[0]?.id ?? "");
-  const [wave, setWave] = useState(day.waves[0]?.id ?? "");
+  const now = clock.minuteNow();
+  const ahead = day.waves.filter((found) => found.departs_min > now);
+  const [wave, setWave] = useState(ahead[0]?.id ?? "");
   const [packs, setPacks] = useState("200");
   const [number, setNumber] = useState("");
   const [fresh, setFresh] = useState("");
@@ -58,7 +60,7 @@ function Form({ onDone }: { onDone: () => void }) {
           label="Lorry"
           value={wave}
           onChange={setWave}
-          options={day.waves.map((found) => ({
+          options={ahead.map((found) => ({
             value: found.id,
             label: `${found.name} ${clock.time(found.departs_min)}`,
           }))}

@@ -2,7 +2,7 @@
 
 import { useEffect, useState } from "react";
 import { Link, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
-import { mixedFor, pastWindow, type Refusal, type VersionView } from "../../api/client";
+import { mixedFor, type PlanningWindow, pastWindow, type Refusal, type VersionView } from "../../api/client";
 import { useChangeVersion, useVersion } from "../../api/queries";
 import { duration, oneDecimal, whole } from "../../app/format";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
@@ -164,6 +164,17 @@ function Shown({ version, line, onSearch }: { version: VersionView; line: string
   );
 }
 
+/** What of it has changed since, as far as the numbers say. */
+function outdated({ note }: VersionView, day: PlanningWindow): string {
+  const books =
+    note.book === day.book.number ? "" : `It is for order book ${note.book}; the newest is ${day.book.number}.`;
+  const plants =
+    note.library === day.library
+      ? ""
+      : `It is for version ${note.library} of the plant's data; the newest is ${day.library}.`;
+  return `${books} ${plants}`.trim() || "Stock or downtime has changed.";
+}
+
 /** A version that has come since one looks at this one: said, never shown in its place without being asked. */
 function Newer({ version, line }: { version: VersionView; line: string }) {
   const { number } = version.note;
@@ -200,8 +211,7 @@ function Notices({ version, line, onSearch }: { version: VersionView; line: stri
           tone="wrong"
           title="The orders, stock, downtime or the plant's data have changed since this plan was made."
         >
-          It is for order book {version.note.book} and library {version.note.library}; the newest are book{" "}
-          {day.book.number} and library {day.library}.{" "}
+          {outdated(version, day)}{" "}
           <button type="button" className="font-semibold underline" onClick={fit} disabled={change.isPending}>
             Fit this plan, moving as little as possible
           </button>{" "}
