@@ -2,6 +2,7 @@
 
 import errno
 import os
+import signal
 import socket
 import subprocess
 import sys
@@ -90,6 +91,11 @@ def seed(url: str, whole: WholePlant, stop: StopCriterion | None = None) -> bool
     return empty
 
 
+def _stop(number: int, _: object) -> None:
+    """End as Ctrl-C does: whatever was started is told to stop, and waited for."""
+    raise SystemExit(128 + number)
+
+
 class Worker:
     """A worker for searches as a process of its own, started again when it ends, while the context is open.
 
@@ -168,6 +174,8 @@ def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = 
     PortTakenError, ClusterError
     """
     structlog.configure(logger_factory=structlog.PrintLoggerFactory(sys.stderr))
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, _stop)
     bound = listen(port)
     if reset:
         if settings.database_url:

@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import stat
 import subprocess
 from collections.abc import Iterator
@@ -177,6 +178,13 @@ def test_lost_passwords_cost_nothing(tmp_path: Path) -> None:
         migrate(urls.owner)
     assert json.loads(credentials.read_text())["rundgang_app"] == "x" * 24
     PrivateCluster(home).remove()
+
+
+def test_a_full_disk_is_said_before_a_server_is_made(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    usage = shutil.disk_usage(tmp_path)
+    monkeypatch.setattr(shutil, "disk_usage", lambda _: usage._replace(free=9 * 1024 * 1024))
+    with pytest.raises(ClusterError, match=r"9 MB are free where the data go, .*; needed: at least 128 MB"):
+        PrivateCluster(tmp_path / "home", durable=False).__enter__()
 
 
 def test_the_cluster_listens_on_loopback_only(cluster: Urls) -> None:

@@ -25,7 +25,7 @@ from rundgang.core.calendar import Departure
 from rundgang.core.errors import MalformedError, UnknownItemError
 from rundgang.core.model import Id, Model, no_formula
 from rundgang.core.order_changes import order_changes
-from rundgang.core.orders import Order
+from rundgang.core.orders import MAX_PACKS, Order
 from rundgang.core.planning.demand import Demand, demand
 from rundgang.formats.order_columns import OrderColumns
 from rundgang.formats.orders_csv import OrderFile
@@ -95,6 +95,23 @@ def move(store: Planned, now: Now, request: MoveRequest) -> Book:
     lines = {(one.number, one.product, one.wave) for one in request.orders}
     count = f"{len(lines)} order lines" if len(lines) > 1 else "an order line"
     return store.books.move(lines, request.to, f"{request.author} gave {count} to {ahead[request.to].name}")
+
+
+class LineRequest(Model):
+    """A line of an order with other packs; or cancelled, where it is to have none."""
+
+    order: MovedOrder
+    packs: int | None = Field(ge=1, le=MAX_PACKS)
+    author: Author = "planner"
+
+
+@router.post("/orders/change", status_code=201)
+def change(store: Planned, request: LineRequest) -> Book:
+    """Change how many packs an order line is for, or cancel it; the plan is fitted when the planner says so."""
+    number, packs = request.order.number, request.packs
+    said = "cancelled" if packs is None else f"changed to {packs:,} packs"
+    line = number, request.order.product, request.order.wave
+    return store.books.change(line, packs, f"{request.author}: order {number} {said}")
 
 
 def _lorry(departure: Departure | None) -> BeyondLorry | None:

@@ -124,6 +124,26 @@ class Books(Rows):
         self.session.commit()
         return _as_book(book)
 
+    def change(self, line: OrderKey, packs: int | None, origin: str) -> Book:
+        """Store the next book: the newest one's orders, a line of them with other packs, or without it where none.
+
+        Raises
+        ------
+        UnknownItemError
+            The line is not in the book.
+        """
+        window = self.locked_window()
+        newest = self.row()
+        orders = self.orders(newest)
+        found = next((order for order in orders if order.line == line), None)
+        if found is None:
+            raise UnknownItemError("order", line[0], tuple(sorted({order.id for order in orders}))[:MOST_NAMED])
+        stay = tuple(order for order in orders if order.line != line)
+        changed = () if packs is None else (found.model_copy(update={"packs": packs}),)
+        book = self.write(window, (*stay, *changed), origin, base=newest)
+        self.session.commit()
+        return _as_book(book)
+
     def restore(self, number: int) -> Book:
         """Store the next book: a copy of an earlier one. Undo and redo are both this."""
         window = self.locked_window()

@@ -47,6 +47,9 @@ END $$
 """  # noqa: S608  (the name stands above)
 """Gives what the server's owner has made in a database of an earlier release to the role that owns the tables."""
 
+LEAST_FREE = 128 * 1024 * 1024
+"""A new server needs so much room for its data and its first log, bytes."""
+
 LOCK_S = 5.0
 """So long a start waits for what a killed one has left to be stopped."""
 
@@ -179,7 +182,14 @@ class PrivateCluster:
 
     def _create(self) -> None:
         shutil.rmtree(self.data, ignore_errors=True)
-        self.data.mkdir(parents=True, mode=0o700)
+        self.data.parent.mkdir(parents=True, exist_ok=True)
+        free = shutil.disk_usage(self.data.parent).free
+        if free < LEAST_FREE:
+            raise ClusterError(
+                f"{free / 1048576:.0f} MB are free where the data go, {self.data.parent}; needed: at least "
+                f"{LEAST_FREE // 1048576} MB. Make room there, or set RUNDGANG_HOME to another folder."
+            )
+        self.data.mkdir(mode=0o700)
         secret = self.data.with_name(self.data.name + ".first-password")
         secret.touch(mode=0o600)
         secret.write_text(self._passwords()[SERVER])

@@ -504,6 +504,11 @@ export const useWithdrawProbe = () =>
 
 export type OddBatch = "equal" | "short-last" | "round-up";
 
+export const useChangeOrder = () =>
+  useChange((request: { order: Schemas["MovedOrder"]; packs: number | null }) =>
+    asked(api.POST("/api/orders/change", { body: { ...request, author: author() } })),
+  );
+
 export const useMoveOrders = () =>
   useChange((request: Omit<Schemas["MoveRequest"], "author">) =>
     asked(api.POST("/api/orders/moves", { body: { ...request, author: author() } })),

@@ -84,6 +84,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/orders/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change
+         * @description Change how many packs an order line is for, or cancel it; the plan is fitted when the planner says so.
+         */
+        post: operations["change_api_orders_change_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders/columns": {
         parameters: {
             query?: never;
@@ -4615,23 +4635,6 @@ export interface components {
             renewals: components["schemas"]["Renewal"][];
         };
         /**
-         * LineRequest
-         * @description On which line a run shall be made: as which product of it.
-         */
-        LineRequest: {
-            /** Line */
-            line: string;
-            /** Run */
-            run: string;
-            /** To */
-            to: string;
-            /**
-             * Author
-             * @default planner
-             */
-            author: string;
-        };
-        /**
          * LineView
          * @description A line as the navigation needs it.
          */
@@ -8217,6 +8220,37 @@ export interface components {
             /** Length M */
             length_m: number;
         };
+        /**
+         * LineRequest
+         * @description A line of an order with other packs; or cancelled, where it is to have none.
+         */
+        rundgang__api__orders__LineRequest: {
+            order: components["schemas"]["MovedOrder"];
+            /** Packs */
+            packs: number | null;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
+         * LineRequest
+         * @description On which line a run shall be made: as which product of it.
+         */
+        rundgang__api__versions__LineRequest: {
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /** To */
+            to: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -8376,6 +8410,54 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MoveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Book"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_api_orders_change_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["rundgang__api__orders__LineRequest"];
             };
         };
         responses: {
@@ -9688,7 +9770,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LineRequest"];
+                "application/json": components["schemas"]["rundgang__api__versions__LineRequest"];
             };
         };
         responses: {

@@ -2,13 +2,14 @@
 
 import { useState } from "react";
 import { Link } from "react-router";
-import { fileAddress } from "../../api/client";
+import { fileAddress, pastWindow } from "../../api/client";
 import { useBooks, useHeldFiles, useOrders, useRestoreBook } from "../../api/queries";
 import { asksFor, plural, whole } from "../../app/format";
 import { momentFormat } from "../../app/moments";
 import { Swatch } from "../../charts/dough";
 import { Button, buttonLook, Empty, Figure, Header, Heading, Loading, Notice, Panel, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
+import { ChangeOrder } from "./ChangeOrder";
 import { ImportPanel } from "./ImportPanel";
 import { Later } from "./Later";
 import { NetDemand } from "./NetDemand";
@@ -190,6 +191,7 @@ const SHOWN_AT_ONCE = 200;
 function Lines({ lines }: { lines: Line[] }) {
   const { clock, day, names, waveNames } = useWindowView();
   const [all, setAll] = useState(false);
+  const [changing, setChanging] = useState<Line>();
   const departs = new Map(day.waves.map((wave) => [wave.id, wave.departs_min]));
   return (
     <>
@@ -201,6 +203,11 @@ function Lines({ lines }: { lines: Line[] }) {
             <th className="py-1.5 font-semibold">Lorry</th>
             <th className="py-1.5 font-semibold">Product</th>
             <th className="py-1.5 text-right font-semibold">Packs</th>
+            {pastWindow === undefined && (
+              <th className="py-1.5">
+                <span className="sr-only">Change</span>
+              </th>
+            )}
           </tr>
         </thead>
         <tbody>
@@ -218,10 +225,25 @@ function Lines({ lines }: { lines: Line[] }) {
                 {line.fresh_for_h != null && <span className="text-ink-2">, {asksFor(line.fresh_for_h)}</span>}
               </td>
               <td className="py-1.5 text-right">{whole(line.packs)}</td>
+              {pastWindow === undefined && (
+                <td className="py-1.5 pl-4 text-right">
+                  <button type="button" className="text-xs underline" onClick={() => setChanging(line)}>
+                    Change<span className="sr-only"> order {line.id}</span>
+                  </button>
+                </td>
+              )}
             </tr>
           ))}
         </tbody>
       </table>
+      {changing && (
+        <ChangeOrder
+          order={{ number: changing.id, product: changing.product, wave: changing.wave }}
+          packs={changing.packs}
+          said={`${changing.id}: ${names.get(changing.product)} for ${waveNames.get(changing.wave)}`}
+          onDone={() => setChanging(undefined)}
+        />
+      )}
       {!all && lines.length > SHOWN_AT_ONCE && (
         <Button className="mt-3" onClick={() => setAll(true)}>
           Show all {whole(lines.length)}
