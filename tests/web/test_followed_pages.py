@@ -100,3 +100,53 @@ def test_publishing_what_is_short_is_asked_about_first(page: Page, client: TestC
     page.get_by_role("button", name="Publish", exact=True).click()
     question.get_by_role("button", name="Publish").click()
     expect(page.get_by_text("live on the floor", exact=True)).to_be_visible()
+
+
+@pytest.mark.refusals
+def test_an_edit_that_came_second_is_applied_to_the_newest_with_one_click(page: Page, client: TestClient) -> None:
+    """Ida drags while the page's own word of it has not come: refused with what changed, and offered again."""
+    page.goto("/plan/1?run=R3")
+    expect(page.get_by_role("region", name="Run R3")).to_be_visible()
+    page.route("**/api/events", lambda route: route.abort())
+    page.reload()
+    expect(page.get_by_role("region", name="Run R3")).to_be_visible()
+    fitted(client, 1)
+    page.get_by_role("button", name="Pin", exact=True).click()
+    expect(page.get_by_text("Version 2 has come since:")).to_be_visible()
+    page.get_by_role("button", name="Apply it to version 2").click()
+    expect(page).to_have_url(re.compile(r"/plan/3\?line=ring-line&run=R3$"))
+    expect(page.get_by_role("button", name="Unpin")).to_be_visible()
+    assert client.get("/api/versions/3").json()["note"]["parent"] == 2
+
+
+def test_keys_of_one_letter_can_be_switched_off(page: Page) -> None:
+    """WCAG 2.2, success criterion 2.1.4."""
+    page.goto("/plan/1")
+    expect(page.get_by_role("button", name="Version 1", exact=True)).to_be_visible()
+    page.keyboard.press("?")
+    page.get_by_label("Keys without Ctrl act").uncheck()
+    page.keyboard.press("Escape")
+    page.keyboard.press("j")
+    page.keyboard.press("3")
+    expect(page.get_by_role("region", name="Lorries", exact=True)).to_be_visible()
+    page.reload()
+    page.keyboard.press("3")
+    expect(page).to_have_url(re.compile("/plan/1$"))
+    page.get_by_role("button", name="Keys").click()
+    page.get_by_label("Keys without Ctrl act").check()
+    page.keyboard.press("Escape")
+    page.keyboard.press("3")
+    expect(page).to_have_url(re.compile("/materials$"))
+
+
+def test_an_order_line_is_changed_and_cancelled(page: Page) -> None:
+    page.goto("/orders")
+    lines = page.get_by_role("region", name="Order lines")
+    lines.get_by_role("button", name=re.compile("^Change order")).first.click()
+    page.get_by_role("dialog").get_by_label("Packs").fill("77")
+    page.get_by_role("dialog").get_by_role("button", name="Save").click()
+    expect(lines.get_by_role("cell", name="77", exact=True)).to_be_visible()
+    expect(page.get_by_text("14 order lines")).to_be_visible()
+    lines.get_by_role("button", name=re.compile("^Change order")).first.click()
+    page.get_by_role("dialog").get_by_role("button", name="Cancel the order line").click()
+    expect(page.get_by_text("13 order lines")).to_be_visible()

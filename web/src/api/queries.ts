@@ -303,7 +303,7 @@ const isMade = (done: unknown): done is { version: number } =>
   typeof done === "object" && done !== null && "version" in done && typeof done.version === "number";
 
 /** Somebody else was first: what they did is asked for at once. */
-const CHANGED_MEANWHILE = 409;
+export const CHANGED_MEANWHILE = 409;
 
 /** A change: when it is done, everything shown is asked for again. */
 function useChange<Request, Done>(change: (request: Request) => Promise<Done>) {

@@ -1,4 +1,6 @@
+import { useState } from "react";
 import { Dialog } from "../ui/Dialog";
+import { keysAct, letKeysAct } from "../ui/useKeys";
 
 const KEYS: [string, [string, string][]][] = [
   [
@@ -22,7 +24,7 @@ const KEYS: [string, [string, string][]][] = [
       ["b", "the chosen run's batch cards"],
       ["[  ]", "the chosen run earlier, later in the order"],
       [",  .", "it 5 minutes earlier, later, and pinned"],
-      ["p", "pin it, or let it go"],
+      ["p", "pin it, or unpin it"],
       ["s  m", "split it in half, join it with the next"],
     ],
   ],
@@ -32,8 +34,21 @@ const KEYS: [string, [string, string][]][] = [
 ];
 
 export function Help({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  const [act, setAct] = useState(keysAct);
   return (
     <Dialog open={open} onOpenChange={onOpenChange} title="Keys">
+      <label className="mb-3 flex items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          checked={act}
+          onChange={(event) => {
+            letKeysAct(event.target.checked);
+            setAct(event.target.checked);
+          }}
+          className="h-5 w-5"
+        />
+        Keys without Ctrl act
+      </label>
       {KEYS.map(([where, keys]) => (
         <section key={where} className="mb-3">
           <h3 className="font-semibold text-muted text-xs">{where}</h3>

@@ -1,5 +1,12 @@
 import { useEffect, useRef } from "react";
 
+const KEPT = "rundgang-keys";
+const OFF = "off";
+
+/** Whether keys of a single letter act: one may switch them off (WCAG 2.2, 2.1.4), and this browser keeps it. */
+export const keysAct = () => localStorage.getItem(KEPT) !== OFF;
+export const letKeysAct = (act: boolean) => (act ? localStorage.removeItem(KEPT) : localStorage.setItem(KEPT, OFF));
+
 /** Keys that act while a view is shown, unless the user is typing or a dialog is open. */
 export function useKeys(keys: Record<string, () => void>) {
   const current = useRef(keys);
@@ -11,7 +18,7 @@ export function useKeys(keys: Record<string, () => void>) {
       const inWidget = target.closest('[role="dialog"], [role="slider"], [role="radiogroup"]') !== null;
       if (typing || inWidget || event.ctrlKey || event.metaKey || event.altKey) return;
       const act = current.current[event.key];
-      if (act) {
+      if (act && (event.key === "Escape" || keysAct())) {
         event.preventDefault();
         act();
       }

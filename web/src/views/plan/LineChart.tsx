@@ -3,13 +3,13 @@
 import { useEffect, useRef, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import type { Change, Meeting, PlanView, Run, Tried, VersionView } from "../../api/client";
-import { tryChange, useChangeCosts, useChangeVersion } from "../../api/queries";
+import { CHANGED_MEANWHILE, tryChange, useChangeCosts, useChangeVersion } from "../../api/queries";
 import { duration, oneDecimal, plural, whole } from "../../app/format";
 import { useMinuteNow } from "../../app/useMinuteNow";
 import { PackStairs } from "../../charts/PackStairs";
 import { LABELS, RibbonChart } from "../../charts/RibbonChart";
 import { useSpan } from "../../charts/timeScale";
-import { Panel, Refused } from "../../ui/parts";
+import { Button, Panel, Refused } from "../../ui/parts";
 import { Said } from "../../ui/Said";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
@@ -52,15 +52,13 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
     );
   /** Nothing is changed while the version to change is still on its way. */
   const arrived = number === undefined || Number(number) === version.note.number;
-  const alter = (request: Change, follow?: Run, settled?: () => void) => {
+  const alter = (request: Change, follow?: Run, settled?: () => void, on = version.note.number) => {
     if (!arrived || change.isPending) return settled?.();
     change.mutate(
-      { version: version.note.number, change: request },
+      { version: on, change: request },
       {
-        onSuccess: (made) => {
-          const now = made.moved.find((one) => one.product === follow?.product)?.run ?? follow?.id;
-          navigate(`/plan/${made.version}?line=${view.plan.line}${now ? `&run=${now}` : ""}`);
-        },
+        onSuccess: (made) =>
+          navigate(`/plan/${made.version}?line=${view.plan.line}${follow ? `&run=${follow.id}` : ""}`),
         onSettled: settled,
       },
     );
@@ -102,6 +100,14 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
           onMove={(held, start_min, settled) => alter({ kind: "move", ...of(held), start_min }, held, settled)}
         />
         {change.isError && <Refused error={change.error} />}
+        {change.error?.status === CHANGED_MEANWHILE && change.variables && (
+          <Button
+            className="mx-3 my-2 self-start"
+            onClick={() => change.variables && alter(change.variables.change, run, undefined, version.newest)}
+          >
+            Apply it to version {version.newest}
+          </Button>
+        )}
       </Panel>
       <Panel
         label={run ? `Run ${run.id}` : panel === "versions" ? "Versions" : "Lorries"}
