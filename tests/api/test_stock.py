@@ -62,10 +62,15 @@ def test_a_material_is_delivered_and_counted(client: TestClient) -> None:
     ("path", "request_", "status", "said"),
     [
         ("materials", {"item": "gold", "amount": 1, "reason": "found"}, 404, "gold"),
-        ("materials", {"item": "salt", "amount": -1, "reason": "lost"}, 422, "greater than or equal to 0"),
+        ("materials", {"item": "salt", "amount": -1, "reason": "lost"}, 422, "amount: is -1; allowed: at least 0"),
         ("materials", {"item": "salt", "amount": 1, "reason": " "}, 422, "at least 1 character"),
         ("deliveries", {"item": "salt", "amount": 5, "at": "2026-03-19T10:00"}, 422, "allowed: 20:00 to"),
-        ("deliveries", {"item": "salt", "amount": 0, "at": "2026-03-10T21:00"}, 422, "greater than 0"),
+        (
+            "deliveries",
+            {"item": "salt", "amount": 0, "at": "2026-03-10T21:00"},
+            422,
+            "amount: is 0; allowed: more than 0",
+        ),
         ("packs", {"counted": [], "reason": "none"}, 422, "at least 1"),
         ("packs", {"counted": [{"product": "stone", "packs": 1}], "reason": "odd"}, 404, "stone"),
     ],
@@ -95,7 +100,7 @@ def test_a_draft_says_what_it_carries_and_becomes_a_plant(empty: FastAPI) -> Non
     wrong = draft | {"figures": {"proofer": {"places": -4}}}
     refused = client.post("/api/build/try", json=wrong)
     assert refused.status_code == 422
-    assert "greater than or equal to 1" in refused.text
+    assert "is -4; allowed: at least 1" in refused.text
     assert client.post("/api/build/try", json=draft | {"pattern": "stone"}).status_code == 404
     made = client.post("/api/build", json=draft)
     assert made.status_code == 201, made.text

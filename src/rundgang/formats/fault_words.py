@@ -7,10 +7,10 @@ FROM = {"body", "query", "path", "header"}
 """Of a request: where its parts come from, which says nothing to who asks."""
 
 ALLOWED: Mapping[str, Callable[[Mapping[str, Any]], str]] = {
-    "less_than_equal": lambda limits: f"at most {limits['le']:g}",
-    "less_than": lambda limits: f"less than {limits['lt']:g}",
-    "greater_than_equal": lambda limits: f"at least {limits['ge']:g}",
-    "greater_than": lambda limits: f"more than {limits['gt']:g}",
+    "less_than_equal": lambda limits: f"at most {_figure(limits['le'])}",
+    "less_than": lambda limits: f"less than {_figure(limits['lt'])}",
+    "greater_than_equal": lambda limits: f"at least {_figure(limits['ge'])}",
+    "greater_than": lambda limits: f"more than {_figure(limits['gt'])}",
     "int_type": lambda _: "a whole number",
     "int_parsing": lambda _: "a whole number",
     "int_from_float": lambda _: "a whole number",
@@ -41,6 +41,10 @@ def in_words(fault: Mapping[str, Any]) -> str:
         return f"{where}: is {_shown(found)}; allowed: {allowed(fault.get('ctx', {}))}"
     said = str(fault["msg"]).removeprefix("Value error, ")
     return f"{where}: {said}" if isinstance(found, dict | list | tuple) else f"{where}: {said}; found {_shown(found)}"
+
+
+def _figure(limit: float) -> str:
+    return f"{limit:,}" if isinstance(limit, int) else f"{limit:,g}"
 
 
 def _shown(given: object) -> str:

@@ -1,7 +1,8 @@
 """Line plans: from decoded items, and from runs that stay, to what a plan says of a line."""
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from itertools import count
 
 from rundgang.core.heat import why_never
 from rundgang.core.planning.binding import binding_of
@@ -28,11 +29,11 @@ def line_plan(decoded: Decoded, line_id: str, fixed: Sequence[Run], rule: str, e
         run: float(decoded.runs.times[run, 0]["start"]) for run in own
     }
     order = sorted(starts, key=lambda run: (starts[run], run))
-    names = {run: f"R{number}" for number, run in enumerate(order, start=1)}
+    names = _names(order, begun)
     made: dict[int, Run] = {}
     for run in order:
         if run in begun:
-            made[run] = _renamed(begun[run], names[run])
+            made[run] = begun[run]
         else:
             made[run] = read_run(decoded, run, names[run], binding_of(decoded, run, names), made)
     runs = tuple(made.values())
@@ -73,5 +74,8 @@ def _left_out(scenario: Scenario, items: Iterable[tuple[OrderItem, str | None]])
     )
 
 
-def _renamed(run: Run, name: str) -> Run:
-    return run if run.id == name else run.model_copy(update={"id": name})
+def _names(order: Sequence[int], begun: Mapping[int, Run]) -> dict[int, str]:
+    """What has begun is called as it is, the others by their order, with the numbers that are left."""
+    taken = {run.id for run in begun.values()}
+    free = (name for number in count(1) if (name := f"R{number}") not in taken)
+    return {run: begun[run].id if run in begun else next(free) for run in order}

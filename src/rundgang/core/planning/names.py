@@ -5,8 +5,9 @@ makes the same for the same lorries is called as before, whatever its place: car
 what has been mixed is the same batch. A new run takes a number that no run had.
 """
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 
+from rundgang.core.opening import Opening
 from rundgang.core.planning.model import LinePlan, PlantPlan, Run
 
 Named = Mapping[tuple[str, str], str]
@@ -50,18 +51,21 @@ class Names:
         )
 
 
-def named_as(plan: LinePlan, before: LinePlan) -> LinePlan:
-    """A line's plan with its runs called as in the one before, as far as they are the same."""
-    called = _called(plan.runs, before.runs)
+def named_as(plan: LinePlan, before: LinePlan, begun: Iterable[Run] = ()) -> LinePlan:
+    """A line's plan with its runs called as in the one before, as far as they are the same; those begun as they are."""
+    called = _called(plan.runs, before.runs, {run.id for run in begun})
     free = _numbers_beyond((*before.runs, *plan.runs))
     known = {(run.line, run.id): called.get(run.id) or f"R{next(free)}" for run in plan.runs}
     return plan if all(name == new for (_, name), new in known.items()) else Names(known).of_plan(plan)
 
 
-def all_named_as(plan: PlantPlan, before: Iterable[LinePlan]) -> PlantPlan:
-    """A plant's plan with the runs of every line called as in the plans before."""
+def all_named_as(plan: PlantPlan, before: Iterable[LinePlan], opening: Opening) -> PlantPlan:
+    """A plant's plan with the runs of every line called as in the plans before, those begun as the opening has them."""
     known = {line.line: line for line in before}
-    plans = tuple(named_as(line, known[line.line]) if line.line in known else line for line in plan.plans)
+    plans = tuple(
+        named_as(line, known[line.line], opening.begun_on(line.line)) if line.line in known else line
+        for line in plan.plans
+    )
     return plan.model_copy(update={"plans": plans})
 
 
@@ -73,7 +77,7 @@ def common_packs(one: Run, other: Run) -> int:
     return sum(min(lot.packs, packs.get(lot.wave, 0)) for lot in other.items)
 
 
-def _called(runs: Sequence[Run], before: Sequence[Run]) -> dict[str, str]:
+def _called(runs: Sequence[Run], before: Sequence[Run], begun: Collection[str]) -> dict[str, str]:
     """By name, the run before that each is: the most packs in common first, then the nearest start."""
     pairs = [
         (-shared, abs(run.start_min - was.start_min), run.id, was.id)
@@ -81,7 +85,7 @@ def _called(runs: Sequence[Run], before: Sequence[Run]) -> dict[str, str]:
         for was in before
         if (shared := common_packs(was, run))
     ]
-    called, taken = dict[str, str](), set[str]()
+    called, taken = {name: name for name in begun}, set(begun)
     for _, _, run, was in sorted(pairs):
         if run not in called and was not in taken:
             called[run] = was

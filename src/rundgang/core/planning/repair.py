@@ -164,7 +164,7 @@ def repair(scenario: Scenario, plan: PlantPlan, change: Change) -> Repaired:
         lined += [_again(left) for left in before.left_out]
     candidates = list(_changed(line, lined, change))
     rule = f"{before.rule.split('; changed by hand')[0]}; changed by hand"
-    made = named_as(line.laid_out(_best(line, candidates, plan.weights), rule), before)
+    made = named_as(line.laid_out(_best(line, candidates, plan.weights), rule), before, line.begun)
     plans = tuple(made if found.line == change.line else found for found in plan.plans)
     return Repaired(plan=revalued(scenario, plan, plans), moved=moves(before, made))
 
@@ -173,7 +173,7 @@ def relaid(scenario: Scenario, plan: PlantPlan, line_id: str) -> LinePlan:
     """A line's plan in the order it has, with what the scenario says now of plant and products."""
     line = LineInPlace(scenario, plan, line_id)
     kept = [_lined(run) for run in line.free]
-    return named_as(line.laid_out(_best(line, [kept], plan.weights), line.before.rule), line.before)
+    return named_as(line.laid_out(_best(line, [kept], plan.weights), line.before.rule), line.before, line.begun)
 
 
 def revalued(scenario: Scenario, plan: PlantPlan, plans: tuple[LinePlan, ...]) -> PlantPlan:
