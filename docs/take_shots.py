@@ -36,7 +36,7 @@ def orders(page: Page) -> None:
     page.get_by_role("button", name="Import orders").click()
     page.get_by_label("Rows pasted from a sheet").fill(FAULTY)
     page.get_by_role("button", name="Read the pasted rows").click()
-    page.get_by_text("Nothing has been taken yet").wait_for()
+    page.get_by_text("Nothing has been imported yet").wait_for()
 
 
 def closer(page: Page, times: int) -> None:

@@ -68,7 +68,7 @@ def test_taking_none_changes_nothing(page: Page) -> None:
     page.get_by_label("Rows pasted from a sheet").fill(FILE)
     page.get_by_role("button", name="Read the pasted rows").click()
     page.get_by_role("button", name="Cancel").click()
-    expect(page.get_by_text("Nothing has been taken yet")).to_have_count(0)
+    expect(page.get_by_text("Nothing has been imported yet")).to_have_count(0)
     expect(page.get_by_label("The walk")).to_contain_text("14 orders")
 
 

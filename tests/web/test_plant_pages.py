@@ -136,7 +136,7 @@ def test_a_library_is_saved_changed_and_brought_in(page: Page, tmp_path: Path) -
     (tmp_path / "library.json").write_text(json.dumps(library))
     page.get_by_role("button", name="Import a library").click()
     page.get_by_label("Library file").set_input_files(tmp_path / "library.json")
-    expect(page.get_by_text("1 change. Nothing has been taken yet.")).to_be_visible()
+    expect(page.get_by_text("1 change. Nothing has been imported yet.")).to_be_visible()
     expect(page.get_by_text("Name: Ostermere Rings → Ostermere Rings and More")).to_be_visible()
     page.get_by_role("button", name="Import this library").click()
     expect(page.get_by_role("heading", name="Ostermere Rings and More")).to_be_visible()
