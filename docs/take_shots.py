@@ -63,8 +63,8 @@ def waves(page: Page) -> None:
 def all_lines(page: Page) -> None:
     """All lines on one clock, and why a lorry is missed."""
     page.goto("/plan/1?line=all")
-    page.get_by_text("Why, and what would cure it").first.click()
-    page.get_by_text(re.compile("Cheapest cure|No single move")).wait_for()
+    page.get_by_text("Why, and how to fix it").first.click()
+    page.get_by_text(re.compile("Cheapest fix|No single change")).wait_for()
     page.get_by_text("What would fit it in").wait_for()
 
 
@@ -101,7 +101,7 @@ def stop(page: Page) -> None:
     page.get_by_role("button", name="Downtime").click()
     page.get_by_label("Why", exact=True).select_option("repair")
     page.get_by_label("Station", exact=True).select_option("fryer")
-    page.get_by_label("From").fill("2026-03-11T04:00")
+    page.get_by_label("From", exact=True).fill("2026-03-11T04:00")
     page.get_by_role("button", name="What it does").click()
     page.get_by_text("What can be done").wait_for()
     page.get_by_label("What the stop does").scroll_into_view_if_needed()
@@ -149,7 +149,7 @@ def dough(page: Page) -> None:
         page.goto(f"/dough/1/R2/{batch}")
         page.get_by_label("Probe in the dough after mixing").fill(reading)
         page.get_by_role("button", name="Save").click()
-        page.get_by_text("the dough wanted.").wait_for()
+        page.get_by_text("the target.").wait_for()
     page.goto("/dough/1/R2/4")
     page.get_by_role("heading", name="Water for this batch").wait_for()
 

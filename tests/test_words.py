@@ -20,7 +20,7 @@ RETIRED = {
     r"\btake it in\b": "add",
     r"\btake none\b": "cancel",
     r"\bbring (orders|stock|it|a plant|a library) in\b": "import",
-    r"\b(bring|brought) back\b": "restore",
+    r"\b(bring|brings|brought)( [a-z]+){0,3} back\b": "restore",
     r"\bin place of the day": "replace all orders",
     r"\blet go\b": "unpin",
     r"\bhold this beside\b": "compare",

@@ -282,7 +282,7 @@ function History() {
   return (
     <>
       <h2 className="font-bold text-lg leading-6">Where the orders came from</h2>
-      <p className="text-ink-2 text-xs">Every change is a new book. Bring an earlier one back to undo.</p>
+      <p className="text-ink-2 text-xs">Every change is a new book. Restore an earlier one to undo.</p>
       {restore.isError && <Refused error={restore.error} />}
       <Heading>Newest first</Heading>
       {books.isError && <Refused error={books.error} />}

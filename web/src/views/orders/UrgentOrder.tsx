@@ -105,7 +105,7 @@ function Form({ onDone }: { onDone: () => void }) {
       </div>
       <p className="text-ink-2 text-xs">
         It goes into the order book and into the newest plan, at the place where it costs least. What moves for it is
-        shown there; undo brings the plan back.
+        shown there; undo restores the plan.
       </p>
       {take.isError && <Refused error={take.error} />}
       <div className="flex justify-end">

@@ -107,7 +107,7 @@ function PlanHeader({ version, line, onSearch, busy }: HeaderProps) {
             {score.late_pack_hours > 0 && (
               <Figure value={oneDecimal(score.late_pack_hours)} label="pack hours late" wrong />
             )}
-            {score.packs_stale > 0 && <Figure value={whole(score.packs_stale)} label="packs past shelf life" wrong />}
+            {score.packs_stale > 0 && <Figure value={whole(score.packs_stale)} label="packs wasted" wrong />}
             <Figure value={duration(score.changeover_min)} label="divider idle" />
             <Figure value={duration(score.oven_empty_min)} label="oven idle" />
             {score.surplus_packs > 0 && <Figure value={`+${whole(score.surplus_packs)}`} label="packs to stock" />}
