@@ -38,7 +38,7 @@ export function LibraryFile({ onClose }: { onClose: () => void }) {
         <div className="mt-3">
           <p className="font-semibold text-sm">
             {found.length
-              ? `${plural(found.length, "change")}. Nothing has been taken yet.`
+              ? `${plural(found.length, "change")}. Nothing has been imported yet.`
               : "Nothing in it is different."}
           </p>
           <ul className="mt-1 max-h-60 overflow-auto border-rule border-y py-1 text-sm">
