@@ -1,11 +1,14 @@
 """Order lines changed one by one, and books that say what differs."""
 
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import psycopg
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
+from rundgang.clock import Clock
 from rundgang.store.books import DEEPEST
 from rundgang.store.cluster import Urls
 
@@ -78,9 +81,22 @@ def test_an_urgent_order_adds_little_to_many(client: TestClient, urls: Urls) -> 
     rows = "".join(f"L{row},harbour,lantern-plain,1\n" for row in range(2_000))
     text = f"order,dispatch,product,packs\n{rows}"
     assert client.post("/api/orders/import?mode=replace", content=text, headers=CSV).status_code == 201
-    line = ("L7", "lantern-plain", "harbour")
-    change(client, line, 2)
     before = bytes_of(urls)
-    for packs in range(3, 13):
-        assert change(client, line, packs).status_code == 201
-    assert (bytes_of(urls) - before) / 10 <= 10_240
+    for number in range(4):
+        order = {"id": f"U{number}", "product": "lantern-plain", "wave": "harbour", "packs": 3}
+        assert client.post("/api/orders/urgent", json={"order": order}).status_code == 201
+    assert (bytes_of(urls) - before) / 4 <= 10_240
+    assert len(orders(client)) == 2_004
+
+
+def test_an_urgent_order_for_a_lorry_that_is_loaded_is_refused(app: FastAPI, client: TestClient) -> None:
+    window = client.get("/api/window").json()
+    first, last = window["waves"][0], window["waves"][-1]
+    leaves = datetime.fromisoformat(window["window"]["starts_at"]) + timedelta(minutes=first["departs_min"])
+    app.state.clock = Clock(shows=leaves + timedelta(minutes=1), at=datetime.now(UTC))
+    order = {"id": "U1", "product": "lantern-plain", "wave": first["id"], "packs": 3}
+    refused = client.post("/api/orders/urgent", json={"order": order})
+    assert refused.status_code == 404
+    assert "no lorry that is still to be loaded" in refused.json()["title"]
+    assert last["id"] in refused.json()["title"]
+    assert ("U1", "lantern-plain", first["id"]) not in orders(client)

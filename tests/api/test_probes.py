@@ -57,6 +57,22 @@ def test_doubtful_conditions_are_taken_once_they_are_confirmed(client: TestClien
     assert client.post("/api/conditions", json={**now, "flour_c": 44, "confirmed": True}).status_code == 201
 
 
+@pytest.mark.parametrize(
+    "more",
+    [
+        {"by_hour": [{"flour_c": 21}, {"flour_c": 210}]},
+        {"room": {"low_c": 18, "high_c": 26, "warmest_at": "15:00", "flour_c": {"low": 20, "high": 99}}},
+        {"room": {"low_c": -35, "high_c": 26, "warmest_at": "15:00"}},
+    ],
+)
+def test_absurd_hours_and_courses_are_refused_too(client: TestClient, more: dict[str, object]) -> None:
+    now = client.get("/api/window").json()["conditions"]
+    answer = client.post("/api/conditions", json={**now, **more, "confirmed": True})
+    assert answer.status_code == 422
+    assert "reads" in answer.json()["title"]
+    assert client.get("/api/window").json()["conditions"] == now
+
+
 def test_a_probe_is_still_there_in_the_next_plan(client: TestClient) -> None:
     """It is dragged, and published again: the batch that was mixed is the same batch."""
     probe(client, 27)
@@ -71,6 +87,21 @@ def test_a_probe_is_still_there_in_the_next_plan(client: TestClient) -> None:
     same = card(client, newest["number"], "R1", 1)
     assert same["probe"]["dough_c"] == 27
     assert same["product"] == card(client, plan["number"], "R1", 1)["product"]
+
+
+def test_a_batch_that_is_probed_by_two_plans_teaches_once_and_is_withdrawn_whole(client: TestClient) -> None:
+    before = water(client)
+    probe(client, 30)
+    client.post("/api/versions/1/changes", json={"change": {"kind": "pin", "line": "ring-line", "run": "R3"}})
+    newest = client.get("/api/versions/newest").json()["plans"][0]["number"]
+    mixer = card(client, newest, "R1", 1)["mixer"]
+    probe(client, 26, plan=newest)
+    taught = client.get(f"/api/friction?product={card(client, newest, 'R1', 1)['product']}&mixer={mixer}").json()
+    assert [one["reading"]["dough_c"] for one in taught["probes"]] == [26], "the later one of the same batch"
+    path = f"/api/plans/{newest}/cards/R1/1/probe/withdraw"
+    assert client.post(path, json={"reason": "the wrong bowl"}).status_code == 201
+    assert card(client, newest, "R1", 1)["probe"] is None, "nor is what it corrected there again"
+    assert water(client) == before
 
 
 def test_a_probe_that_is_withdrawn_teaches_nothing(client: TestClient) -> None:

@@ -6,12 +6,13 @@ import pytest
 
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, PlantPlan, Run
-from rundgang.core.planning.names import all_named_as, common_packs, named_as
+from rundgang.core.planning.names import Names, all_named_as, common_packs, named_as
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.repair import Fit, Merge, Move, Place, Split, repair
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
+from rundgang.demo.ostermere import ostermere
 from rundgang.demo.ring_line import ring_line
 
 DAY, LINE = ring_line(date(2026, 3, 11)), "ring-line"
@@ -84,6 +85,20 @@ def test_what_has_begun_keeps_its_name_whatever_is_put_before_it(plan: PlantPlan
     assert after.runs[0] == first
     searched = plan_plant(then, published=dragged.plans, stop=after_evaluations(100, 100)).of(LINE)
     assert (searched.runs[0].id, searched.runs[0].batches) == (first.id, first.batches)
+
+
+def test_lines_that_are_kept_are_not_named_anew() -> None:
+    """One line is searched for around a plan that is not the published one: the others are the very same."""
+    day = ostermere(date(2026, 3, 11))
+    published = plan_plant(day, stop=after_evaluations(20, 20))
+    other = published.of("pastry-line")
+    first = other.runs[0]
+    start = repair(day, published, Place(line="pastry-line", run=first.id, before=None)).plan
+    swapped = Names.anew(start.of("pastry-line").runs).of_plan(start.of("pastry-line"))
+    kept = tuple(swapped if line.line == "pastry-line" else line for line in start.plans)
+    assert [run.id for run in swapped.runs] != [run.id for run in start.of("pastry-line").runs]
+    found = plan_plant(day, lines=["ring-line"], kept=kept, published=published.plans, stop=after_evaluations(20, 20))
+    assert all(line == found.of(line.line) for line in kept if line.line != "ring-line")
 
 
 def test_a_plan_with_nothing_in_common_has_names_of_its_own(plan: PlantPlan) -> None:

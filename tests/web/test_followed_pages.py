@@ -51,9 +51,11 @@ def test_one_page_of_a_browser_listens_for_all(browser: Browser, address: str, c
         expect(page.get_by_text("The orders have changed.")).to_be_visible()
     assert len(asked) == 1
     first.close()
+    assert client.post("/api/orders/import", content=GOOD.replace("n1", "n2"), headers=CSV).status_code == 201
+    expect(second.get_by_role("link", name=re.compile("^Orders 16 orders"))).to_be_visible()
+    assert len(asked) == 2, "when it is closed another listens, and misses nothing between"
     fitted(client, 1)
     expect(second.get_by_text("There is a newer version of the plan.")).to_be_visible()
-    assert len(asked) == 2, "when it is closed another listens"
     context.close()
 
 

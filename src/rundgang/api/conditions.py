@@ -1,11 +1,13 @@
 """The routes of conditions: what the dough room measures, a day's course of it, and the weather outside."""
 
+from collections.abc import Iterator
 from datetime import time
 
 from fastapi import APIRouter
 from pydantic import ValidationError
 
 from rundgang.api.deps import Now, Planned, Store
+from rundgang.api.views import Reading
 from rundgang.core.conditions import (
     LONGEST_READ_MIN,
     Between,
@@ -16,7 +18,7 @@ from rundgang.core.conditions import (
 )
 from rundgang.core.errors import MalformedError, OutOfRangeError, RundgangError
 from rundgang.core.model import Celsius, Model
-from rundgang.core.plausible import RANGES, System, refuse_implausible
+from rundgang.core.plausible import RANGES, refuse_implausible
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 from rundgang.core.weather import FittedRoom, OutdoorHour
@@ -39,17 +41,13 @@ class RoomRequest(Model):
     humidity_pct: Between | None = None
 
 
-class ConditionsRequest(Conditions):
+class ConditionsRequest(Reading, Conditions):
     """What the dough room measures now, and perhaps a day's two figures, or the weather, in place of its hours.
 
     Attributes
     ----------
     room_read : bool
         Whether the room was read just now; otherwise the last reading still counts.
-    units : {"metric", "us"}
-        In which they were typed.
-    confirmed : bool
-        Whether those that hardly can be were looked at again.
     """
 
     room_c: float
@@ -60,8 +58,16 @@ class ConditionsRequest(Conditions):
     flour_moisture_pct: float | None = None
     room: RoomRequest | None = None
     room_read: bool = True
-    units: System = "metric"
-    confirmed: bool = False
+
+    def readings(self) -> Iterator[dict[str, float | None]]:
+        """All that was read or is expected: now, by the hour, and as a day's two figures."""
+        yield self.model_dump(include=set(RANGES))
+        yield from (hour.model_dump() for hour in self.by_hour)
+        if self.room:
+            for end in ("low", "high"):
+                of = {"flour_c": self.room.flour_c, "tap_c": self.room.tap_c, "humidity_pct": self.room.humidity_pct}
+                others = {name: getattr(between, end) for name, between in of.items() if between}
+                yield {"room_c": getattr(self.room, f"{end}_c"), **others}
 
 
 class NoRoomModelError(RundgangError):
@@ -77,7 +83,7 @@ class NoRoomModelError(RundgangError):
 @router.post("/conditions", status_code=201)
 def set_conditions(store: Planned, now: Now, request: ConditionsRequest) -> Conditions:
     """Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on."""
-    refuse_implausible(request.model_dump(include=set(RANGES)), request.units, confirmed=request.confirmed)
+    refuse_implausible(request.readings(), request.units, confirmed=request.confirmed)
     scenario = store.windows.scenario()
     read_min = now.minute_of(scenario.window.starts_at)
     read = {"read_min": _within(read_min)} if request.room_read else _last_read(scenario.conditions, request)

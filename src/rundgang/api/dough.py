@@ -6,34 +6,19 @@ from fastapi import APIRouter, Query
 from pydantic import Field
 
 from rundgang.api.deps import Author, Number, Planned, Store, made_for
-from rundgang.api.views import CardsView
+from rundgang.api.views import CardsView, Reading
 from rundgang.core.dough.bowl_water import temperatures
 from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.dough.mixed import find_dough
 from rundgang.core.model import Model, Text
 from rundgang.core.planning.model import LinePlan
-from rundgang.core.plausible import System, refuse_implausible
+from rundgang.core.plausible import refuse_implausible
 from rundgang.core.scenario import Scenario
 from rundgang.store.probes import LoggedProbe
 from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api")
-
-
-class Reading(Model):
-    """What is said beside a reading.
-
-    Attributes
-    ----------
-    units : {"metric", "us"}
-        In which it was typed.
-    confirmed : bool
-        Whether one that hardly can be was looked at again.
-    """
-
-    units: System = "metric"
-    confirmed: bool = False
 
 
 class ProbeRequest(Reading):
@@ -77,7 +62,7 @@ def cards(store: Store, number: Number) -> CardsView:
 @router.post("/plans/{number}/cards/{run}/{batch}/probe", status_code=201)
 def probe(store: Planned, number: Number, run: str, batch: Number, request: ProbeRequest) -> BatchCard:
     """Take the probe of a dough; the answer is its card, and the next cards follow the factor learnt."""
-    refuse_implausible({"dough_c": request.dough_c}, request.units, confirmed=request.confirmed)
+    refuse_implausible([{"dough_c": request.dough_c}], request.units, confirmed=request.confirmed)
     stored = store.plans.line(number)
     scenario = made_for(store, stored)
     found = find_dough(stored.plan, run, batch)

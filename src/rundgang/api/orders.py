@@ -224,9 +224,10 @@ def urgent(store: Planned, now: Now, request: UrgentOrder) -> Changed:
     """Take one order into the book and into the newest version, which changes as little as possible."""
     scenario = store.windows.scenario()
     product = scenario.product(request.order.product)
-    waves = tuple(wave.id for wave in scenario.waves)
+    own = {wave.id for wave in scenario.waves}
+    waves = tuple(one.id for one in to_leave(store, scenario, now) if one.id in own)
     if request.order.wave not in waves:
-        raise UnknownItemError("lorry", request.order.wave, waves)
+        raise UnknownItemError("lorry that is still to be loaded", request.order.wave, waves)
     before = store.plans.version()
     store.books.extend((request.order,), f"urgent: {request.order.packs} packs of {product.id}")
     return fit_newest(store, now, before, (product.line,), request.author)

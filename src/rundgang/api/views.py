@@ -13,6 +13,7 @@ from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.planning.check.violation import Violation
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.timeline import Timeline
+from rundgang.core.units import System
 from rundgang.core.weather import WetSpell
 from rundgang.core.whatif import Setting
 from rundgang.formats.orders_csv import OrderFile
@@ -119,6 +120,21 @@ class OrdersView(Model):
     orders: tuple[Order, ...]
     beyond: tuple[BeyondOrder, ...] = ()
     ahead: tuple[LorryAhead, ...] = ()
+
+
+class Reading(Model):
+    """What is said beside readings.
+
+    Attributes
+    ----------
+    units : {"metric", "us"}
+        In which they were typed.
+    confirmed : bool
+        Whether those that hardly can be were looked at again.
+    """
+
+    units: System = "metric"
+    confirmed: bool = False
 
 
 class ReadView(Model):

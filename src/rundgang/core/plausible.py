@@ -4,12 +4,11 @@ Common practice, no published source. Between the two a reading is asked about o
 calculated from one that was not confirmed.
 """
 
-from collections.abc import Mapping
-from typing import Literal, NamedTuple
+from collections.abc import Iterable, Mapping
+from typing import NamedTuple
 
 from rundgang.core.errors import RundgangError
-
-System = Literal["metric", "us"]
+from rundgang.core.units import System, to_metric, to_us
 
 
 class Range(NamedTuple):
@@ -33,6 +32,10 @@ RANGES: Mapping[str, Range] = {
 """By the name of the field."""
 
 
+MOST_SAID = 6
+"""So many readings a message names."""
+
+
 class ImpossibleError(RundgangError):
     """A reading that cannot be."""
 
@@ -41,23 +44,25 @@ class DoubtfulError(RundgangError):
     """A reading that can be, but hardly is: taken once it is confirmed."""
 
 
-def refuse_implausible(read: Mapping[str, float | None], system: System, *, confirmed: bool) -> None:
+def refuse_implausible(reads: Iterable[Mapping[str, float | None]], system: System, *, confirmed: bool) -> None:
     """ImpossibleError where a reading cannot be, DoubtfulError where it is not `confirmed` and hardly can be.
 
     Parameters
     ----------
-    read : mapping of str to float or None
-        Readings by the names of `RANGES`, °C or %; those of other names are left.
+    reads : iterable of mapping of str to float or None
+        Readings, of a moment or an hour each, by the names of `RANGES`, °C or %; those of other names are left.
     system : {"metric", "us"}
         In whose units they were typed.
     """
-    known = [(RANGES[name], value) for name, value in read.items() if name in RANGES and value is not None]
+    found = [(name, value) for read in reads for name, value in read.items() if name in RANGES and value is not None]
+    known = [(RANGES[name], value) for name, value in dict.fromkeys(found)]
     impossible = [_says(of, value, of.possible, system) for of, value in known if not _is_within(value, of.possible)]
     if impossible:
-        raise ImpossibleError(" ".join(impossible))
+        raise ImpossibleError(" ".join(impossible[:MOST_SAID]))
     doubtful = [_says(of, value, of.usual, system) for of, value in known if not _is_within(value, of.usual)]
     if doubtful and not confirmed:
-        raise DoubtfulError(" ".join((*doubtful, "Is it so?" if len(doubtful) == 1 else "Are they so?")))
+        question = "Is it so?" if len(doubtful) == 1 else "Are they so?"
+        raise DoubtfulError(" ".join((*doubtful[:MOST_SAID], question)))
 
 
 def _is_within(value: float, between: tuple[float, float]) -> bool:
@@ -75,7 +80,7 @@ def _mistaken(of: Range, value: float, system: System) -> str:
     """A hint where the same figure in the other scale is a usual reading."""
     if of.unit != "°C":
         return ""
-    other = (value - 32) / 1.8 if system == "metric" else value * 1.8 + 32
+    other = to_metric("temperature", value) if system == "metric" else to_us("temperature", value)
     if not _is_within(other, of.usual):
         return ""
     typed, scale = (value, "°F") if system == "metric" else (other, "°C")
@@ -84,5 +89,5 @@ def _mistaken(of: Range, value: float, system: System) -> str:
 
 def _written(value: float, unit: str, system: System) -> str:
     if unit == "°C" and system == "us":
-        return f"{value * 1.8 + 32:.4g} °F"
+        return f"{to_us('temperature', value):.4g} °F"
     return f"{value:.4g} {unit}"

@@ -13,8 +13,8 @@ import sys
 from datetime import date, datetime, time, timedelta
 from typing import Any
 
-CANNOT_BE_READ = 3
-"""The exit code where the input is no workbook; why stands on the error stream."""
+CANNOT_BE_READ, TAKES_TOO_MUCH = 3, 4
+"""The exit codes where the input is no workbook, why stands on the error stream; and where it is beyond the limits."""
 
 MOST_WHOLE = 2.0**53
 """A whole figure below it is exact."""
@@ -25,13 +25,15 @@ def main() -> int:
     seconds, memory, most_rows, wanted = (json.loads(argument) for argument in sys.argv[1:])
     resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
     resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
-    from python_calamine import CalamineError, ZipError, load_workbook  # noqa: PLC0415  (within the limits)
+    from python_calamine import load_workbook  # noqa: PLC0415  (within the limits)
 
     try:
         book = load_workbook(io.BytesIO(sys.stdin.buffer.read()))
         names = book.sheet_names[:1] if wanted is None else [name for name in book.sheet_names if name in wanted]
         found = {name: _rows(book.get_sheet_by_name(name), most_rows) for name in names}
-    except (CalamineError, ZipError, OSError, ValueError) as error:
+    except MemoryError:
+        return TAKES_TOO_MUCH
+    except Exception as error:
         sys.stderr.write(str(error))
         return CANNOT_BE_READ
     json.dump(found, sys.stdout)

@@ -10,7 +10,7 @@ from datetime import date, datetime, time, timedelta
 from pathlib import Path
 
 from rundgang.core.errors import RundgangError
-from rundgang.formats.workbook_reader import CANNOT_BE_READ
+from rundgang.formats.workbook_reader import TAKES_TOO_MUCH
 
 MOST_UNPACKED = 40 * 1024 * 1024
 """A workbook that unpacks to more is not read, bytes."""
@@ -23,12 +23,13 @@ MOST_S, MOST_WAIT_S = 5, 30
 
 READER = Path(__file__).with_name("workbook_reader.py")
 
-type_of: Mapping[str, Callable[..., datetime | date | time | timedelta]] = {
+OF_KIND: Mapping[str, Callable[..., datetime | date | time | timedelta]] = {
     "datetime": datetime.fromisoformat,
     "date": date.fromisoformat,
     "time": time.fromisoformat,
     "timedelta": lambda seconds: timedelta(seconds=seconds),
 }
+"""By its name in what the reader writes, how a cell of time is read again."""
 
 Cell = str | int | float | bool | datetime | date | time | timedelta | None
 Rows = list[tuple[int, list[Cell]]]
@@ -65,14 +66,14 @@ def read_sheets(data: bytes, most_rows: int, names: Iterable[str] | None = None)
         )
     except subprocess.TimeoutExpired:
         raise NotAWorkbookError(f"The workbook was not read within {MOST_WAIT_S} s. Try again in a moment.") from None
-    if read.returncode == CANNOT_BE_READ:
-        why = read.stderr.decode(errors="replace").strip()
-        raise NotAWorkbookError(f"The file cannot be opened as a workbook (xlsx): {why}.")
-    if read.returncode:
+    if read.returncode < 0 or read.returncode == TAKES_TOO_MUCH:
         raise NotAWorkbookError(
             f"Reading the workbook takes more than {MOST_S} s or {MOST_MEMORY // 1048576:,} MB; allowed: less. "
             "Does something stand far outside its rows?"
         )
+    if read.returncode:
+        why = read.stderr.decode(errors="replace").strip()
+        raise NotAWorkbookError(f"The file cannot be opened as a workbook (xlsx): {why}.")
     found = json.loads(read.stdout)
     return {name: [(number, [_cell(cell) for cell in row]) for number, row in rows] for name, rows in found.items()}
 
@@ -92,5 +93,5 @@ def _refuse_too_large(data: bytes) -> None:
 def _cell(found: Cell | list[str]) -> Cell:
     if isinstance(found, list):
         kind, written = found
-        return type_of[kind](written)
+        return OF_KIND[kind](written)
     return found

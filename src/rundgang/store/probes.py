@@ -52,21 +52,24 @@ class Probes(Rows):
         self.session.commit()
 
     def withdraw(self, plan: int, run: str, batch: int, reason: str, author: str) -> None:
-        """Let the last probe of a dough count no more, or UnknownItemError where it has none."""
-        entry = self._of_line(plan).get((run, batch))
-        if entry is None:
+        """Let the probes of a dough count no more, those that it corrected too; UnknownItemError where it has none."""
+        found = [entry for entry in self._of_line(plan) if (entry.run, entry.batch) == (run, batch)]
+        if not found:
             raise UnknownItemError("probe of batch", f"{batch} of {run}")
-        self.session.add(ProbeWithdrawal(probe_id=key(entry.id), reason=reason, author=author))
+        self.session.add_all(ProbeWithdrawal(probe_id=key(entry.id), reason=reason, author=author) for entry in found)
         self.session.commit()
 
     def of(self, product: str, mixer: str) -> tuple[LoggedProbe, ...]:
         """The probes of a product from a mixer, oldest first; of a batch probed twice, the later one."""
-        query = select(ProbeEntry).where(ProbeEntry.product == product, ProbeEntry.mixer == mixer, _counts())
+        query = (
+            select(ProbeEntry, LinePlanRow.window_id, LinePlanRow.line)
+            .join(LinePlanRow, isouter=True)
+            .where(ProbeEntry.product == product, ProbeEntry.mixer == mixer, _counts())
+        )
         newest = self.session.exec(query.order_by(col(ProbeEntry.id).desc()).limit(MOST_PROBES))
         last: dict[tuple[object, ...], ProbeEntry] = {}
-        for entry in newest:
-            of_batch = (entry.plan_id, entry.run, entry.batch)
-            last.setdefault(of_batch if entry.plan_id else (entry.id,), entry)
+        for entry, window, line in newest:
+            last.setdefault((window, line, entry.run, entry.batch) if entry.plan_id else (entry.id,), entry)
         return tuple(_as_probe(entry) for entry in reversed(last.values()))
 
     def log(self, plan: int) -> Log:
@@ -75,10 +78,12 @@ class Probes(Rows):
         A batch that was mixed by an earlier plan of the line is the same batch: its run is called as it was then.
         """
         return {
-            of: Measured(entry.dough_c, entry.water_c, entry.friction_c) for of, entry in self._of_line(plan).items()
+            (entry.run, entry.batch): Measured(entry.dough_c, entry.water_c, entry.friction_c)
+            for entry in self._of_line(plan)
         }
 
-    def _of_line(self, number: int) -> dict[tuple[str, int], ProbeEntry]:
+    def _of_line(self, number: int) -> list[ProbeEntry]:
+        """The probes of a plan's batches, by whichever plan of its line they were mixed, oldest first."""
         plan = Plans(self.session, self._of).line(number).plan
         product = {run.id: run.product for run in plan.runs}
         query = (
@@ -87,7 +92,7 @@ class Probes(Rows):
             .where(LinePlanRow.window_id == self.window().id, LinePlanRow.line == plan.line, _counts())
         )
         probes = self.session.exec(query.order_by(col(ProbeEntry.id)))
-        return {(one.run, one.batch): one for one in probes if product.get(one.run) == one.product}
+        return [one for one in probes if product.get(one.run) == one.product]
 
 
 def _counts() -> Any:

@@ -81,7 +81,7 @@ function take(queries: QueryClient, { kind, data }: Told) {
   }
 }
 
-/** Listen for as long as the page is there, and hand on what is told. */
+/** Listen for as long as the page is there, and hand on what is told; what changed before one listened may be anything. */
 function listen(tell: (told: Told) => void) {
   const stream = new EventSource("/api/events");
   for (const kind of ["changed", "search"])
@@ -89,11 +89,7 @@ function listen(tell: (told: Told) => void) {
   stream.addEventListener("error", () => {
     if (stream.readyState === EventSource.CLOSED) setTimeout(() => listen(tell), AGAIN_MS);
   });
-  let heardBefore = false;
-  stream.addEventListener("open", () => {
-    if (heardBefore) tell({ kind: "changed", data: "all" });
-    heardBefore = true;
-  });
+  stream.addEventListener("listening", () => tell({ kind: "changed", data: "all" }));
 }
 
 /** Follow what happens. Of a browser's pages one listens and tells the others; when it is closed, another does. */

@@ -3002,10 +3002,6 @@ export interface components {
          *     ----------
          *     room_read : bool
          *         Whether the room was read just now; otherwise the last reading still counts.
-         *     units : {"metric", "us"}
-         *         In which they were typed.
-         *     confirmed : bool
-         *         Whether those that hardly can be were looked at again.
          */
         ConditionsRequest: {
             /** Room C */
@@ -3033,12 +3029,6 @@ export interface components {
             by_weather: boolean;
             /** Read Min */
             read_min?: number | null;
-            room?: components["schemas"]["RoomRequest"] | null;
-            /**
-             * Room Read
-             * @default true
-             */
-            room_read: boolean;
             /**
              * Units
              * @default metric
@@ -3050,6 +3040,12 @@ export interface components {
              * @default false
              */
             confirmed: boolean;
+            room?: components["schemas"]["RoomRequest"] | null;
+            /**
+             * Room Read
+             * @default true
+             */
+            room_read: boolean;
         };
         /**
          * Contents

@@ -51,13 +51,14 @@ class LineInPlace:
         self._fixed_arrays = self._fixed()
 
     def _fixed(self) -> Fixed:
-        """The arrays of what stays; those of the change before, where it is the same that stays: a hand is dragging."""
-        at = self.line_id, self.scenario.opening.now_min
-        if (known := self.scenario.memo.get("fixed")) and known[0] == at and _are_same(known[1], self.fixed):
+        """The arrays of what stays; those of the change before, where the same stays in the same shop: a hand drags."""
+        products = self.shop.arrays.products
+        known = self.scenario.memo.get("fixed")
+        if known and known[0] is products and _are_same(known[1], self.fixed):
             found: Fixed = known[2]
             return found
         found = fixed_arrays(self.shop, self.fixed)
-        self.scenario.memo["fixed"] = at, self.fixed, found
+        self.scenario.memo["fixed"] = products, self.fixed, found
         return found
 
     def costs(self, items: Sequence[OrderItem], weights: Weights) -> float:

@@ -342,7 +342,8 @@ def moves(before: LinePlan, after: LinePlan) -> tuple[Moved, ...]:
     """The runs that start elsewhere, are new or are gone: paired by the lorries that both are for."""
     found, left = list[Moved](), list(before.runs)
     for now in after.runs:
-        was = max((run for run in left if common_packs(run, now)), key=lambda run: common_packs(run, now), default=None)
+        paired = (run for run in left if common_packs(run, now))
+        was = max(paired, key=lambda run: (common_packs(run, now), run.id == now.id), default=None)
         if was:
             left.remove(was)
         if was is None or abs(was.start_min - now.start_min) > SAME_TIME_MIN or was.packs != now.packs:

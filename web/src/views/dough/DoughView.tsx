@@ -23,10 +23,10 @@ export function DoughView() {
   const line = useLine()?.id;
   const navigate = useNavigate();
   const { key } = useLocation();
-  const live = usePlan(undefined, line, true);
   const [held, hold] = useState<{ at: string; number: number }>();
   const chosen = params.number === undefined ? held?.at === key && held.number : Number(params.number);
   const plan = usePlan(chosen || undefined, line, true);
+  const live = usePlan(undefined, plan.data?.plan.line ?? line, true);
   const cards = useCards(plan.data?.number);
   const number = plan.data?.number;
   useEffect(() => {
@@ -55,7 +55,7 @@ export function DoughView() {
         {pick}
       </Empty>
     );
-  const isLive = live.data?.plan.line !== plan.data?.plan.line || live.data?.number === cards.data.plan;
+  const isLive = live.data === undefined || live.data.number === cards.data.plan;
   return (
     <Room
       number={cards.data.plan}

@@ -1,7 +1,7 @@
 /** An order that comes in when the plan is made: into the book, and into the plan with as little change as may be. */
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { useUrgentOrder } from "../../api/queries";
+import { useOrders, useUrgentOrder } from "../../api/queries";
 import { Dialog } from "../../ui/Dialog";
 import { Pick } from "../../ui/Pick";
 import { Button, Refused } from "../../ui/parts";
@@ -22,9 +22,10 @@ function Form({ onDone }: { onDone: () => void }) {
   const take = useUrgentOrder();
   const navigate = useNavigate();
   const [product, setProduct] = useState(day.products[0]?.id ?? "");
-  const now = clock.minuteNow();
-  const ahead = day.waves.filter((found) => found.departs_min > now);
-  const [wave, setWave] = useState(ahead[0]?.id ?? "");
+  const known = useOrders().data?.ahead ?? [];
+  const ahead = day.waves.filter((found) => known.some((lorry) => lorry.id === found.id));
+  const [picked, setWave] = useState<string>();
+  const wave = picked ?? ahead[0]?.id ?? "";
   const [packs, setPacks] = useState("200");
   const [number, setNumber] = useState("");
   const [fresh, setFresh] = useState("");

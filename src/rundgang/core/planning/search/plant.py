@@ -96,7 +96,8 @@ def plan_plant(
         groups.append(Group(own, shop, fixed, listed, counted, islands))
     evaluated = run(Course(groups, stop or thorough_enough(len(wanted)), watch, threads), seed, effort)
     found = _result(scenario, groups, tuple(others.values()), evaluated, counted)
-    found = all_named_as(found, (*published, *begin_from), scenario.opening)
+    known = (plan for plan in (*published, *begin_from) if plan.line in wanted)
+    found = all_named_as(found, known, scenario.opening)
     return _no_worse(
         scenario, found, (*(plan for plan in begin_from if plan.line in wanted), *others.values()), published
     )
