@@ -22,6 +22,26 @@ def test_every_deep_link_gets_the_page_with_its_nonce(client: TestClient, path: 
     assert client.get(path).text != answer.text, "a nonce is used once"
 
 
+def ahead(client: TestClient, path: str) -> list[str]:
+    """What a page names as asked for first; all of it is there."""
+    named = re.findall(r'<link rel="preload" as="fetch" crossorigin href="([^"]+)">', client.get(path).text)
+    assert all(client.get(name).status_code == 200 for name in named)
+    return named
+
+
+def test_a_page_names_what_it_asks_for_first(client: TestClient) -> None:
+    every = ["/api/plant", "/api/window", "/api/walk", "/api/units"]
+    assert ahead(client, "/orders") == every
+    assert ahead(client, "/plan?line=ring-line") == [*every, "/api/versions/newest?line=ring-line"]
+    assert ahead(client, "/plan/1?line=all") == [*every, "/api/versions/1"]
+    assert ahead(client, '/plan?line="><script>') == every
+    assert ahead(client, "/windows/1/plan") == [], "an earlier window is asked for in another way"
+
+
+def test_an_empty_rundgang_names_nothing(empty: FastAPI) -> None:
+    assert ahead(TestClient(empty), "/plan?line=ring-line") == []
+
+
 def test_assets_are_kept_for_ever_and_the_page_names_them(client: TestClient) -> None:
     names = re.findall(r'(?:src|href)="(/assets/[^"]+)"', client.get("/").text)
     assert len(names) >= 2

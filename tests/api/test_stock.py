@@ -40,6 +40,17 @@ def test_packs_are_counted_with_a_reason(client: TestClient) -> None:
     assert len(entries(client)) == 2
 
 
+def test_packs_are_counted_with_when_they_were_made(client: TestClient) -> None:
+    counted = {"product": "lantern-plain", "packs": 400, "made": "2026-03-10T14:00"}
+    made = client.post("/api/stock/packs", json={"counted": [counted], "reason": "found in the cold store"})
+    assert made.status_code == 201, made.text
+    (lot,) = client.get("/api/opening").json()["finished"]
+    assert (lot["packs"], lot["made_min"]) == (400, -360), "the window begins at 20:00"
+    late = counted | {"packs": 500, "made": "2026-03-10T21:00"}
+    refused = client.post("/api/stock/packs", json={"counted": [late], "reason": "found"})
+    assert (refused.status_code, "before that" in refused.text) == (422, True)
+
+
 def test_a_material_is_delivered_and_counted(client: TestClient) -> None:
     before = flour(client)
     request = {

@@ -26,7 +26,7 @@ from rundgang.core.calendar import (
 )
 from rundgang.core.orders import Wave, Window
 from rundgang.core.plant import Crew, Plant
-from rundgang.core.shifts import absences_of
+from rundgang.core.shifts import absences_of, shifts_of
 from rundgang.demo.ostermere import ostermere
 
 VIENNA = ZoneInfo("Europe/Vienna")
@@ -214,6 +214,17 @@ def test_who_is_away_is_counted_minute_by_minute(seed: int) -> None:
                     there += one.people
         missing = sum(people for begin, end, people in found if begin <= minute < end)
         assert missing == 12 - min(12, there), (minute, moment)
+
+
+def test_the_shifts_of_a_window_are_those_that_it_sees_something_of() -> None:
+    """Monday from 06:00 on: the night shift that ends then is over, the next one begins within 24 h."""
+    window = Window(starts_at=at(MONDAY, 6), minutes=1_440)
+    calendar = Calendar(shifts=(shift(time(22), 8, 8), shift(time(6), 8, 12, id="early")))
+    found = shifts_of(calendar, TWELVE, VIENNA, window)
+    assert [(one.from_min, one.to_min, one.crews) for one in found] == [
+        (0, 480, ("Packers",)),
+        (960, 1_440, ("Packers",)),
+    ]
 
 
 def test_what_no_plant_has_is_no_shift() -> None:

@@ -15,7 +15,14 @@ from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Delivery, Stock
-from rundgang.core.stock import TooFewCountedError, counted_packs, counted_stock, level_at, with_delivery
+from rundgang.core.stock import (
+    MadeSinceError,
+    TooFewCountedError,
+    counted_packs,
+    counted_stock,
+    level_at,
+    with_delivery,
+)
 from rundgang.demo.ostermere import ostermere
 
 DAY = ostermere(date(2026, 3, 11))
@@ -46,6 +53,15 @@ def made_by(plans: Iterable[LinePlan], product: str, now: float) -> int:
 def test_what_is_missing_was_the_oldest_and_what_is_more_is_as_old(counted: int, lots: list[tuple[int, float]]) -> None:
     found = counted_packs(LYING, "dune-cloud", counted, 0)
     assert [(lot.packs, lot.made_min) for lot in found] == lots
+
+
+def test_packs_that_nobody_knew_of_are_as_old_as_one_says() -> None:
+    """60 more than the 840 that are known, made between the two lots: a lot of their own; made since, a run's."""
+    found = counted_packs(LYING, "dune-cloud", 900, 0, made_min=-300)
+    assert [(lot.packs, lot.made_min) for lot in found] == [(640, -600), (60, -300), (200, -60)]
+    assert [lot.packs for lot in counted_packs(LYING, "dune-cloud", 500, 0, made_min=-300)] == [300, 200]
+    with pytest.raises(MadeSinceError, match="enter at the run what it made"):
+        counted_packs(LYING, "dune-cloud", 900, 0, made_min=1)
 
 
 def test_stock_says_how_old_its_oldest_is() -> None:

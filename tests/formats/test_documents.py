@@ -6,8 +6,10 @@ from datetime import date
 import pytest
 
 from rundgang.core.errors import MalformedError
+from rundgang.core.library import library_of
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
+from rundgang.core.whole_plant import WholePlant
 from rundgang.demo.ring_line import ring_line
 from rundgang.formats.clock import clock, local_time
 from rundgang.formats.documents import read_plan, read_scenario, schemas, write
@@ -22,6 +24,13 @@ def test_writing_is_stable() -> None:
     assert write(DAY) == write(read_scenario(write(DAY)))
     assert write(PLAN) == write(read_plan(write(PLAN)))
     assert write(DAY).endswith("}\n")
+
+
+def test_a_whole_plant_is_read_for_its_scenario_and_a_library_is_told_apart() -> None:
+    assert read_scenario(write(WholePlant(scenario=DAY))) == DAY
+    with pytest.raises(MalformedError, match="The file is a library") as refused:
+        read_scenario(write(library_of(DAY)))
+    assert "allowed: a scenario, or a whole plant" in refused.value.faults[0]
 
 
 def test_a_long_wrong_value_is_cut_in_the_message() -> None:

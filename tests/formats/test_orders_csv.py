@@ -2,15 +2,18 @@
 
 import io
 import zipfile
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from openpyxl import Workbook
+from pydantic import ValidationError
 
+from rundgang.core.scenario import Scenario
 from rundgang.demo.ring_line import ring_line
+from rundgang.formats.clock import local_time, minute_of
 from rundgang.formats.order_columns import OrderColumns
 from rundgang.formats.orders_csv import (
     MAX_BYTES,
@@ -207,6 +210,78 @@ def test_a_customers_own_headings_are_read_by_a_mapping() -> None:
     read = read_orders(text.encode(), DAY, columns=columns)
     assert [(one.id, one.product, one.packs) for one in read.orders] == [("8", "lantern-plain", 1_200)]
     assert read.ignored_columns == ("bemerkung",)
+
+
+def test_a_file_without_a_header_is_read_by_the_numbers_of_its_columns() -> None:
+    headings = {"order": "3", "dispatch": "1", "product": "2", "packs": "4"}
+    columns = OrderColumns(name="Inn", headings=headings, has_header=False)
+    text = "11.03.2026 03:30;Lantern Plain;8;1.200\n11.03.2026 03:30;Lantern Plain;9;5\n"
+    read = read_orders(text.encode(), DAY, columns=columns)
+    assert [(one.id, one.product, one.packs) for one in read.orders] == [
+        ("8", "lantern-plain", 1_200),
+        ("9", "lantern-plain", 5),
+    ]
+    assert read.first_row == ("11.03.2026 03:30", "Lantern Plain", "8", "1.200")
+    narrow = read_orders(b"11.03.2026 03:30;Lantern Plain\n", DAY, columns=columns)
+    assert [str(fault) for fault in narrow.faults] == [
+        "line 1, order: found “2 columns”; allowed: at least 3",
+        "line 1, packs: found “2 columns”; allowed: at least 4",
+    ]
+    with pytest.raises(ValidationError, match="the number of each column"):
+        OrderColumns(name="Inn", headings=headings | {"order": "Auftrag"}, has_header=False)
+
+
+@pytest.mark.parametrize(
+    ("written", "moment"),
+    [
+        ("11/03/2026 03:30", "2026-03-11T03:30"),
+        ("3/11/2026 3:30 AM", "2026-03-11T03:30"),
+        ("03/11/26, 3:30 am", "2026-03-11T03:30"),
+        ("11-03-2026 03:30", "2026-03-11T03:30"),
+    ],
+)
+def test_british_and_american_dates_are_read_where_only_one_of_both_is_a_lorrys(written: str, moment: str) -> None:
+    """Day first or month first (common practice; Unicode CLDR, en-GB and en-US short dates)."""
+    read = read_orders(f'{HEAD}1,"{written}",lantern-plain,5\n'.encode(), DAY)
+    assert read.faults == ()
+    (lorry,) = (wave for wave in DAY.waves if wave.id == read.orders[0].wave)
+    assert local_time(DAY, lorry.departs_min).isoformat(timespec="minutes").startswith(moment)
+
+
+def weeks_of_lorries() -> Scenario:
+    """The day with a lorry at 03:30 on each of 60 days from 11 March on."""
+    (first,) = (wave for wave in DAY.waves if local_time(DAY, wave.departs_min).strftime("%d %H:%M") == "11 03:30")
+    moment = datetime(2026, 3, 11, 3, 30)
+    waves = tuple(
+        first.model_copy(
+            update={"id": f"day-{n}", "departs_min": minute_of(DAY, moment + timedelta(days=n)), "name": f"Day {n}"}
+        )
+        for n in range(60)
+    )
+    window = DAY.window.model_copy(update={"minutes": round(waves[-1].departs_min)})
+    return DAY.changed(waves=waves, window=window, orders=())
+
+
+def test_a_date_that_can_be_read_in_two_ways_is_refused_until_another_row_tells_them_apart() -> None:
+    """Lorries leave on 4 May and on 5 April: only a row that has no month 13 or more says which is meant."""
+    day = weeks_of_lorries()
+    two = f"{HEAD}1,05/04/2026 03:30,lantern-plain,5\n"
+    assert read_orders(two.encode(), day).faults[0].allowed == (
+        "a date that cannot be read in two ways: write 2026-04-05 03:30 or 2026-05-04 03:30"
+    )
+    for other, ordered in (("30/04/2026 03:30", 25), ("04/30/2026 03:30", 54)):
+        read = read_orders(f"{two}2,{other},lantern-plain,5\n".encode(), day)
+        assert read.faults == ()
+        assert [order.wave for order in read.orders] == [f"day-{ordered}", "day-50"]
+    mixed = read_orders(f"{two}2,30/04/2026 03:30,lantern-plain,5\n3,04/30/2026 03:30,lantern-plain,5\n".encode(), day)
+    assert [fault.line for fault in mixed.faults] == [2]
+
+
+@pytest.mark.parametrize(
+    "written", ["13/13/2026 03:30", "11/03/2026 13:30 PM", "11/03/2026", "0/3/2026 03:30", "11/3/26"]
+)
+def test_what_is_no_moment_is_refused(written: str) -> None:
+    assert "a date and time such as" in faults(f"{HEAD}1,{written},lantern-plain,5\n")[0]
 
 
 def test_a_workbook_is_read_as_its_rows() -> None:

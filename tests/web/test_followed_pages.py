@@ -73,6 +73,21 @@ def test_the_dough_room_says_that_another_plan_is_live(page: Page, client: TestC
     expect(said).to_have_count(0)
 
 
+def test_water_that_changes_under_the_reader_is_said_until_it_is_seen(page: Page, client: TestClient) -> None:
+    page.goto("/dough/1/R1/1")
+    water = page.locator("[data-figure=water-temperature]")
+    before = water.inner_text()
+    read = client.get("/api/window").json()["conditions"]
+    entered = {name: read[name] for name in ("room_c", "flour_c", "tap_c")} | {"flour_c": read["flour_c"] - 1}
+    assert client.post("/api/conditions", json=entered).status_code == 201
+    said = page.get_by_text("The water of this batch has changed since you opened its card.")
+    expect(said).to_be_visible()
+    expect(page.get_by_text(re.compile(f"It was .* at {re.escape(before)}; it is .* at {water.inner_text()} now")))
+    assert water.inner_text() != before
+    page.get_by_role("button", name="Seen").click()
+    expect(said).to_have_count(0)
+
+
 @pytest.mark.refusals
 def test_an_absurd_probe_is_asked_about_and_a_wrong_one_withdrawn(page: Page) -> None:
     page.goto("/dough/1/R1/1")

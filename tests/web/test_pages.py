@@ -5,6 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
+from fastapi.testclient import TestClient
 from playwright.sync_api import Page, expect
 from typer.testing import CliRunner
 
@@ -182,8 +183,13 @@ def test_zoom_from_the_day_to_minutes(page: Page) -> None:
 
 def test_the_gap_between_runs_explains_itself(page: Page) -> None:
     page.goto("/plan/1")
-    page.get_by_role("img", name=re.compile("Proofer: .* between R2 and R3")).focus()
-    expect(page.get_by_text(re.compile("R2 to R3: Proofer runs empty 62.0 min"))).to_be_visible()
+    page.get_by_role("img", name=re.compile("Proofer: .* between R2 and R3")).hover()
+    words = page.get_by_text(re.compile("R2 to R3: Proofer runs empty 62.0 min"))
+    expect(words).to_be_visible()
+    page.mouse.move(0, 0)
+    expect(words).to_have_count(0)
+    page.locator("[data-run=R3]").press("Space")
+    expect(words).to_be_visible()
 
 
 def test_pace_answers_and_the_gate_moves(page: Page) -> None:
@@ -221,14 +227,47 @@ def test_what_is_not_there_is_said(page: Page) -> None:
     expect(page.get_by_text("No such batch")).to_be_visible()
 
 
-def test_the_day_prints_with_a_card_for_every_batch(page: Page) -> None:
+def test_the_day_prints_with_a_card_for_every_batch(page: Page, client: TestClient) -> None:
     page.goto("/print/1")
     expect(page.get_by_role("article").first).to_be_visible()
-    cards = page.get_by_role("article").count()
+    cards = page.locator("[data-sheet]").count()
+    assert cards == len(client.get("/api/plans/1/cards").json()["cards"])
     page.emulate_media(media="print")
     expect(page.get_by_label("The walk")).to_be_hidden()
-    pdf = page.pdf(format="A4")
-    assert len(re.findall(rb"/Type\s*/Page\b", pdf)) == cards + 1, "the plan on one sheet, then one a batch"
+    assert pages_of(page) == cards + 1, "the plan on one sheet, then one a batch"
+
+
+def pages_of(page: Page) -> int:
+    """How many sheets a page is on paper."""
+    page.evaluate("window.dispatchEvent(new Event('beforeprint'))")
+    page.emulate_media(media="print")
+    return len(re.findall(rb"/Type\s*/Page\b", page.pdf(format="A4")))
+
+
+def test_one_run_is_printed_or_what_is_mixed_in_a_stretch_of_time(page: Page, client: TestClient) -> None:
+    cards = client.get("/api/plans/1/cards").json()["cards"]
+    page.goto("/print/1")
+    page.get_by_label("Run", exact=True).select_option("R2")
+    expect(page.locator("[data-sheet]")).to_have_count(sum(card["run"] == "R2" for card in cards))
+    expect(page.get_by_role("row", name=re.compile(r"^R\d"))).to_have_count(1)
+    assert pages_of(page) == 1 + sum(card["run"] == "R2" for card in cards)
+    page.emulate_media(media="screen")
+    page.goto("/print/1")
+    page.get_by_label("from", exact=True).fill("2026-03-10T22:00")
+    page.get_by_label("until", exact=True).fill("2026-03-11T00:00")
+    within = [card for card in cards if 120 <= card["start_min"] < 240]
+    assert 0 < len(within) < len(cards)
+    expect(page.locator("[data-sheet]")).to_have_count(len(within))
+    expect(page.get_by_text("from Tue 10 Mar 22:00 until Wed 11 Mar 00:00")).to_be_visible()
+
+
+def test_every_card_on_paper_has_a_code_that_opens_it(page: Page) -> None:
+    page.goto("/print/1?run=R1")
+    expect(page.get_by_role("article").first).to_be_visible()
+    page.emulate_media(media="print")
+    code = page.get_by_alt_text("Code that opens /dough/1/R1/1", exact=True)
+    expect(code).to_be_visible()
+    assert code.evaluate("image => image.decode().then(() => image.naturalWidth)") > 0
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
@@ -294,6 +333,31 @@ def test_a_run_that_is_not_sliced_passes_the_slicer_by(page: Page) -> None:
     page.goto("/plan/1")
     expect(page.locator("[data-run=R3] title")).to_have_text("R3 passes by: Slicer")
     expect(page.locator("[data-run=R1] title")).to_have_count(0)
+
+
+@pytest.mark.refusals
+def test_a_file_without_a_header_is_told_once_what_its_columns_are(page: Page, client: TestClient) -> None:
+    page.goto("/orders")
+    page.get_by_role("button", name="Import orders").click()
+    page.get_by_label("Rows pasted from a sheet").fill("3/11/2026 12:00 PM\tLantern Plain\t7001\t40\n")
+    page.get_by_role("button", name="Read the pasted rows").click()
+    expect(page.get_by_role("radio", name="The first row is an order already")).to_be_checked()
+    for label, column in (("order number", "3"), ("lorry, or when it leaves", "1"), ("product", "2"), ("packs", "4")):
+        page.get_by_label(re.compile(f"^{label}")).select_option(column)
+    page.get_by_label("keep as").fill("Harbour Inn")
+    page.get_by_role("button", name="Keep, and read again").click()
+    page.get_by_role("button", name="Import the 1 good row").click()
+    expect(page.get_by_role("cell", name="7001", exact=True)).to_be_visible()
+    assert client.get("/api/orders/columns").json()[0]["has_header"] is False
+
+
+def test_when_packs_in_stock_were_made_is_said(page: Page, client: TestClient) -> None:
+    page.goto("/orders")
+    page.get_by_label("Lantern Plain in stock").fill("400")
+    page.get_by_label("When the other Lantern Plain were made").fill("2026-03-10T14:00")
+    page.get_by_role("button", name="Keep this stock").click()
+    expect(page.get_by_text("oldest 6 h")).to_be_visible()
+    assert [lot["made_min"] for lot in client.get("/api/opening").json()["finished"]] == [-360]
 
 
 @pytest.mark.refusals

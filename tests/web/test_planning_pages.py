@@ -5,6 +5,7 @@ import re
 from collections.abc import Iterator
 
 import pytest
+from fastapi.testclient import TestClient
 from playwright.sync_api import Locator, Page, expect
 
 from axe import violations
@@ -138,6 +139,23 @@ def test_a_station_is_closed_and_the_plan_goes_round_it(page: Page) -> None:
     expect(page.get_by_text("have changed since this plan was made")).to_have_count(0)
     chart = page.get_by_label("Ribbon chart: time across, stations down")
     expect(chart.locator("title", has_text="knives sharpened")).to_have_count(1)
+
+
+def test_a_downtime_is_changed_after_it_was_entered(page: Page, client: TestClient) -> None:
+    closing = {"line": "ring-line", "station": "divider", "kind": "repair", "reason": "knives"}
+    when = {"begins": "2026-03-10T23:00", "minutes": 30}
+    assert client.post("/api/opening/closings", json=closing | when).status_code == 201
+    page.goto("/plan/1")
+    page.get_by_role("button", name="Downtime").click()
+    page.get_by_role("button", name="Change downtime of Divider").click()
+    changed = page.get_by_role("form", name="Change the downtime of Divider")
+    changed.get_by_label("From").fill("2026-03-10T23:30")
+    changed.get_by_label("for, min").fill("75")
+    changed.get_by_label("in words").fill("knives and belt")
+    changed.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("dialog")).to_contain_text("knives and belt")
+    (block,) = client.get("/api/opening").json()["blocks"]
+    assert (block["from_min"], block["to_min"], block["reason"]) == (210, 285, "knives and belt")
 
 
 def test_a_station_that_breaks_says_what_stands_and_what_can_be_done(page: Page) -> None:

@@ -25,6 +25,25 @@ def test_a_line_is_chosen_and_remembered_along_the_walk(page: Page) -> None:
     expect(page.get_by_role("heading", level=1)).to_have_text("Bread line, Swift White")
 
 
+def test_the_doughs_of_all_lines_stand_in_one_queue_by_the_clock(page: Page, client: TestClient) -> None:
+    page.goto("/dough")
+    page.get_by_label("Line", exact=True).select_option("All lines")
+    queue = page.get_by_role("navigation", name="Batches in the order of the clock").get_by_role("link")
+    plans = [plan["number"] for plan in client.get("/api/window").json()["plans"]]
+    cards = [card for plan in plans for card in client.get(f"/api/plans/{plan}/cards").json()["cards"]]
+    expect(queue).to_have_count(len(cards))
+    cards.sort(key=lambda card: card["start_min"])
+    shown = [re.search(r"(R\d+) ", text)[1] for text in queue.all_inner_texts()]  # type: ignore[index]
+    starts = [card["start_min"] for card in cards]
+    once = [place for place, start in enumerate(starts) if starts.count(start) == 1]
+    assert [shown[place] for place in once] == [cards[place]["run"] for place in once]
+    queue.nth(3).click()
+    expect(page).to_have_url(re.compile(r"/dough/\d+/R\d+/[^?]+\?line=all$"))
+    page.get_by_role("link", name="Print cards").click()
+    expect(page.get_by_role("heading", name="Biscuit line", exact=True)).to_be_visible()
+    expect(page.get_by_text(f"On paper, {len(cards)} batch cards follow")).to_be_visible()
+
+
 def test_sponges_and_troughs_stand_above_the_ribbons(page: Page) -> None:
     page.goto("/plan/1?line=bread-line")
     chart = page.get_by_label("Ribbon chart: time across, stations down")

@@ -19,6 +19,7 @@ from rundgang.api import (
     building,
     calculators,
     calendar,
+    codes,
     conditions,
     dough,
     events,
@@ -35,9 +36,11 @@ from rundgang.api import (
     stock,
     stops,
     versions,
+    walk,
     window,
     windows,
 )
+from rundgang.api.ahead import asked_first, links
 from rundgang.api.deps import ChangedSinceError, NotCsvError, PlanChangedError
 from rundgang.api.failures import answer_failures
 from rundgang.api.guard import PROBLEM, BodyLimit, Problem, SameOrigin, StrictHeaders, dress, problem
@@ -57,8 +60,8 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
-    building, calculators, calendar,
-    conditions, events, happened, plant, searches, stock, stops, windows,
+    building, calculators, calendar, codes,
+    conditions, events, happened, plant, searches, stock, stops, walk, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {
@@ -157,7 +160,8 @@ def _serve_client(app: FastAPI, web: Path) -> None:
         index = web / "index.html"
         if not index.is_file():
             return problem(503, "The web client is not built. Run script/setup, or script/demo, which does it.")
-        html = index.read_text().replace("__NONCE__", request.state.nonce)
+        ahead = links(asked_first(app.state.engine, path, request.query_params.get("line")))
+        html = index.read_text().replace("__NONCE__", request.state.nonce).replace("</title>", f"</title>{ahead}")
         return HTMLResponse(html, headers={"Cache-Control": "no-cache"})
 
 

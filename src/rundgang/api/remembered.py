@@ -24,8 +24,15 @@ MOST_BYTES = 64 * 1024 * 1024
 LARGEST = 8 * 1024 * 1024
 """A larger answer is not kept, bytes."""
 
-OF_THE_MOMENT = ("/api/health", "/api/events", "/api/searches", "/api/orders/held", "/api/openapi.json")
-"""Paths, and all below them, whose answers say how things stand at this very moment."""
+OF_THE_MOMENT = (
+    "/api/code.svg",
+    "/api/health",
+    "/api/events",
+    "/api/searches",
+    "/api/orders/held",
+    "/api/openapi.json",
+)
+"""Paths, and all below them, whose answers say how things stand at this very moment, or under which name one came."""
 
 
 class Kept(NamedTuple):
@@ -44,7 +51,7 @@ class Remembered:
         self.app = app
         self._kept: OrderedDict[tuple[str, ...], Kept] = OrderedDict()
         self._bytes = 0
-        self._building: dict[tuple[str, ...], asyncio.Lock] = {}
+        self._building: dict[tuple[asyncio.AbstractEventLoop, *tuple[str, ...]], asyncio.Lock] = {}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:  # noqa: D102
         path = scope.get("path", "")
@@ -81,8 +88,10 @@ class Remembered:
         found = self._known(asked, state)
         if found:
             return found
+        # A lock is its loop's: where an application is served by several, each builds an answer by itself.
+        building = asyncio.get_running_loop(), *asked
         try:
-            async with self._building.setdefault(asked, asyncio.Lock()):
+            async with self._building.setdefault(building, asyncio.Lock()):
                 found = self._known(asked, state)
                 if found is None:
                     answer = _Answer(send)
@@ -91,7 +100,7 @@ class Remembered:
                     if found:
                         self._keep(asked, found)
         finally:
-            self._building.pop(asked, None)
+            self._building.pop(building, None)
         return found
 
     def _known(self, asked: tuple[str, ...], state: str) -> Kept | None:

@@ -16,10 +16,11 @@ router = APIRouter(prefix="/api/stock")
 
 
 class PacksCounted(Model):
-    """So many packs of a product are in stock now."""
+    """So many packs of a product are in stock now; and when those that nobody knew of were made, if one says so."""
 
     product: Id
     packs: int = Field(ge=0, le=1_000_000)
+    made: datetime | None = Field(default=None, description="on the plant's clock")
 
 
 class PacksRequest(Model):
@@ -59,7 +60,7 @@ def entries(store: Store) -> tuple[OpeningNote, ...]:
 @router.post("/packs", status_code=201)
 def count_packs(store: Planned, now: Now, request: PacksRequest) -> OpeningNote:
     """Enter what was counted of packs; fewer than there should be are the oldest that have gone."""
-    counted = [(one.product, one.packs) for one in request.counted]
+    counted = [stocktaking.Counted(one.product, one.packs, one.made) for one in request.counted]
     return stocktaking.count_packs(store, now, counted, request.reason, request.author)
 
 

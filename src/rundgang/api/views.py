@@ -13,6 +13,7 @@ from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.planning.check.violation import Violation
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.timeline import Timeline
+from rundgang.core.shifts import Shift
 from rundgang.core.units import System
 from rundgang.core.weather import WetSpell
 from rundgang.core.whatif import Setting
@@ -80,6 +81,7 @@ class WindowView(Model):
     clock_speed: float
     clock_simulated: bool
     waves: tuple[Wave, ...]
+    shifts: tuple[Shift, ...]
     conditions: Conditions
     conditions_now: Conditions
     warmest_at: time | None

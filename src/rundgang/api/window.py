@@ -57,6 +57,7 @@ def window(store: Store, now: Now) -> WindowView:
         clock_speed=now.speed,
         clock_simulated=now.is_simulated,
         waves=scenario.waves,
+        shifts=store.windows.shifts(scenario),
         conditions=scenario.conditions,
         conditions_now=scenario.conditions.at(now.minute_of(scenario.window.starts_at)),
         warmest_at=local_time(scenario, course.warmest_min).time() if course else None,

@@ -4,11 +4,33 @@ from collections.abc import Iterable, Iterator, Sequence
 from datetime import tzinfo
 
 from rundgang.core.calendar import REACH, Calendar, CrewShift, days_between, span_of
+from rundgang.core.model import Model
 from rundgang.core.orders import Absence, Window
 from rundgang.core.plant import Crew, Plant
 
 LONG_AFTER_MIN = 20_160.0
 """An absence that no shift ends goes on for two weeks behind the window, min."""
+
+
+class Shift(Model):
+    """A shift of a window, from its start, min; and the crews that come together for it."""
+
+    from_min: float
+    to_min: float
+    crews: tuple[str, ...]
+
+
+def shifts_of(calendar: Calendar, plant: Plant, zone: tzinfo | None, window: Window) -> tuple[Shift, ...]:
+    """The shifts that a window sees something of, in the order of the clock."""
+    crews = dict[tuple[float, float], list[str]]()
+    for crew in plant.crews:
+        own = [shift for shift in calendar.shifts if shift.crew == crew.id]
+        for begins, ends, _ in _shift_spans(calendar, own, zone, window):
+            if begins < window.minutes and ends > 0:
+                crews.setdefault((begins, ends), []).append(crew.name)
+    return tuple(
+        Shift(from_min=begins, to_min=ends, crews=tuple(crews[begins, ends])) for begins, ends in sorted(crews)
+    )
 
 
 def absences_of(calendar: Calendar, plant: Plant, zone: tzinfo | None, window: Window) -> tuple[Absence, ...]:

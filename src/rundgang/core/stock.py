@@ -13,22 +13,41 @@ class TooFewCountedError(RundgangError):
     """Fewer packs were counted than the runs of the plan alone have made and no lorry has taken."""
 
 
-def counted_packs(scenario: Scenario, product: str, packs: int, since_min: float) -> tuple[FinishedStock, ...]:
+class MadeSinceError(RundgangError):
+    """Packs that nobody knew of are said to have been made since the window began."""
+
+    def __init__(self, product: str) -> None:
+        super().__init__(
+            f"More {product} was counted than is known of, made since the window began. Allowed: made before that; "
+            "enter at the run what it made."
+        )
+
+
+def counted_packs(
+    scenario: Scenario, product: str, packs: int, since_min: float, made_min: float | None = None
+) -> tuple[FinishedStock, ...]:
     """All lots in stock once so many packs of a product have been counted now.
 
-    Of fewer than there should be the oldest have gone; more than that are as old as the oldest, or where there were
-    none, as old as what the window began with: nobody knows better, and what is taken for older is sent sooner.
+    Of fewer than there should be the oldest have gone; more than that were made when somebody says so. Where nobody
+    does they are as old as the oldest, or where there were none, as what the window began with: what is taken for
+    older is sent sooner.
 
     Parameters
     ----------
     since_min : float
         When the window began, min: what runs have made since is counted by itself.
+    made_min : float, optional
+        When those were made that nobody knew of, min.
 
     Raises
     ------
     TooFewCountedError
         Packs of the plan's runs are missing: that is what happened to a run.
+    MadeSinceError
+        Those that nobody knew of were made since the window began: that is what happened to a run too.
     """
+    if made_min is not None and made_min > since_min:
+        raise MadeSinceError(scenario.product(product).name)
     own = sorted((lot for lot in scenario.finished if lot.product == product), key=lambda lot: lot.made_min)
     known = sum(lot.packs for lot in own)
     lying = sum(lot.packs for lot in packs_by_now(scenario, (), ()).lots if lot.product == product)
@@ -43,7 +62,11 @@ def counted_packs(scenario: Scenario, product: str, packs: int, since_min: float
         left -= taken
         if taken:
             kept.insert(0, lot.model_copy(update={"packs": taken}))
-    if left:
+    if left and made_min is not None:
+        kept = sorted(
+            (*kept, FinishedStock(product=product, packs=left, made_min=made_min)), key=lambda lot: lot.made_min
+        )
+    elif left:
         oldest = own[0].made_min if own else since_min
         more = left + (kept[0].packs if kept else 0)
         kept = [FinishedStock(product=product, packs=more, made_min=oldest), *kept[1:]]

@@ -18,8 +18,20 @@ from rundgang.formats.fault_words import in_words
 Document = TypeVar("Document", bound=BaseModel)
 
 
+A_LIBRARY = (
+    "has no window; allowed: a scenario, or a whole plant as the Plant page saves it (Files and versions, Whole plant)",
+)
+
+
 def read_scenario(text: str | bytes) -> Scenario:
-    """A scenario from JSON, or MalformedError naming every fault."""
+    """A scenario from JSON, also that of a whole plant; or MalformedError naming every fault."""
+    names = _names_in(text)
+    if "scenario" in names:
+        return _whole_plant(text).scenario
+    if "plant" in names and "window" not in names:
+        raise MalformedError(
+            "The file is a library: what a plant is and makes, without a window and orders. It", A_LIBRARY
+        )
     scenario = _read(Scenario, "The scenario", text)
     zone_of(scenario)
     return scenario
@@ -33,19 +45,30 @@ def read_whole_plant(text: str | bytes, window: Window) -> WholePlant:
     MalformedError
         Naming every fault.
     """
-    try:
-        known = json.loads(text)
-    except ValueError:
-        known = None
-    names = known.keys() if isinstance(known, dict) else set[str]()
+    names = _names_in(text)
     if "scenario" in names:
-        whole = _read(WholePlant, "The plant", text)
+        whole = _whole_plant(text)
     elif "window" in names:
         whole = WholePlant(scenario=read_scenario(text))
     else:
         whole = begun_with(_read(Library, "The plant", text), window)
     zone_of(whole.scenario)
     return whole
+
+
+def _whole_plant(text: str | bytes) -> WholePlant:
+    whole = _read(WholePlant, "The plant", text)
+    zone_of(whole.scenario)
+    return whole
+
+
+def _names_in(text: str | bytes) -> set[str]:
+    """The names at the top of a JSON document; none where it is no object."""
+    try:
+        known = json.loads(text)
+    except ValueError:
+        known = None
+    return set(known) if isinstance(known, dict) else set()
 
 
 def read_calendar(text: str | bytes) -> Calendar:

@@ -18,6 +18,7 @@ from rundgang.core.model import FORMULA_SIGNS, LEAST_FRESH_H, MOST_FRESH_H
 from rundgang.core.orders import MAX_PACKS, Order, OrderLine
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
+from rundgang.formats.moments import DateOrder, moments, order_of
 from rundgang.formats.order_columns import FRESH, NEEDED, OPTIONAL, PRIORITY, OrderColumns
 from rundgang.formats.orders_written import written_departure
 from rundgang.formats.row_faults import ReadRows, RowFaults
@@ -32,7 +33,6 @@ MAX_ROWS = 50_000
 LONGEST_ID, LONGEST_NAME = 40, 80
 MOST_NAMED = 16
 """So many lorries or products a message names."""
-TIME_FORMATS = ("%d.%m.%Y %H:%M", "%d.%m.%Y, %H:%M")
 
 
 class OrderFile(ReadRows):
@@ -44,6 +44,8 @@ class OrderFile(ReadRows):
         How the file was read; a workbook has no delimiter.
     headings : tuple of str
         The headings that the file has.
+    first_row : tuple of str
+        What stands in its first row, column by column.
     ignored_columns : tuple of str
         Columns that Rundgang does not need.
     """
@@ -51,6 +53,7 @@ class OrderFile(ReadRows):
     encoding: str
     delimiter: str
     headings: tuple[str, ...]
+    first_row: tuple[str, ...]
     ignored_columns: tuple[str, ...]
     orders: tuple[Order, ...]
 
@@ -173,12 +176,14 @@ class _Reader:
         self.departures = self._departures()
         self.waves = {name.casefold(): w for w in reversed(scenario.waves) for name in (w.id, w.name)}
         self.known_waves = dict[str, tuple[str | None, str]]()
+        self.date_order: DateOrder | None = None
         self.first_line: dict[OrderLine, int] = {}
+        self.has_header = columns is None or columns.has_header
         self.headings: tuple[str, ...] = ()
+        self.first_row: tuple[str, ...] = ()
         self.ignored: tuple[str, ...] = ()
         self.orders: list[Order] = []
         self.faults = RowFaults()
-        self.rows = 0
 
     def found(self, encoding: str) -> OrderFile:
         """What was read."""
@@ -186,6 +191,7 @@ class _Reader:
             encoding=encoding,
             delimiter=self.delimiter,
             headings=self.headings,
+            first_row=self.first_row,
             ignored_columns=self.ignored,
             orders=tuple(self.orders),
             faults=tuple(self.faults.first),
@@ -194,25 +200,32 @@ class _Reader:
         )
 
     def read(self, rows: Iterator[tuple[int, list[str]]]) -> None:
+        """Read all rows; the dates of all together tell whether day or month stands first."""
+        found, broken = _filled(rows)
         header: dict[str, int] | None = None
-        try:
-            for line, row in rows:
-                if not any(cell.strip() for cell in row):
-                    continue
-                if header is None:
-                    header = self._header(line, row)
-                    if header is None:
-                        return
-                elif self.rows == MAX_ROWS:
-                    self.faults.add(line, "row", "one row more", f"at most {MAX_ROWS:,} rows")
-                    break
-                else:
-                    self.rows += 1
-                    self._row(line, {name: _cell(row, at) for name, at in header.items()})
-        except _BrokenRowError as error:
-            self.faults.add(error.line, "row", str(error), "rows of a CSV file, or a workbook")
-        if header is None and not self.faults.count:
+        if found:
+            self.first_row = tuple(cell.strip() for cell in found[0][1])
+            header = self._columns(*found[0])
+        if header is not None:
+            listed = found[int(self.has_header) :][:MAX_ROWS]
+            self.date_order = order_of({_cell(row, header["dispatch"]) for _, row in listed})
+            for line, row in listed:
+                self._row(line, {name: _cell(row, at) for name, at in header.items()})
+            if len(found) - self.has_header > MAX_ROWS:
+                self.faults.add(found[-1][0], "row", "one row more", f"at most {MAX_ROWS:,} rows")
+        if broken:
+            self.faults.add(broken.line, "row", str(broken), "rows of a CSV file, or a workbook")
+        if not found and not broken:
             self.faults.add(1, "header", "an empty file", ", ".join(NEEDED))
+
+    def _columns(self, line: int, row: list[str]) -> dict[str, int] | None:
+        """At which place each of our columns stands; None where one that is needed does not."""
+        if self.has_header:
+            return self._header(line, row)
+        missing = [(ours, place) for ours, place in self.wanted.items() if int(place) > len(row)]
+        for ours, place in missing:
+            self.faults.add(line, ours, f"{len(row)} columns", f"at least {place}")
+        return None if missing else {ours: int(place) - 1 for ours, place in self.wanted.items()}
 
     def _header(self, line: int, row: list[str]) -> dict[str, int] | None:
         self.headings = tuple(cell.strip() for cell in row if cell.strip())
@@ -290,9 +303,26 @@ class _Reader:
         named = self.waves.get(found.casefold())
         if named:
             return named.id, ""
-        moment = _moment(found)
-        if moment is None:
+        read = moments(found)
+        if isinstance(read, dict):
+            return self._wave_of_two(read)
+        if read is None:
             return None, f"a date and time such as {self.departures}"
+        return self._wave_at(read)
+
+    def _wave_of_two(self, read: dict[DateOrder, datetime]) -> tuple[str | None, str]:
+        """The lorry of a date whose day and month the file tells apart; else the only one that leaves on either."""
+        if self.date_order in read:
+            return self._wave_at(read[self.date_order])
+        found = [self._wave_at(moment) for moment in read.values()]
+        leave = [(wave, "") for wave, _ in found if wave]
+        if len(set(leave)) > 1:
+            said = " or ".join(f"{moment:%Y-%m-%d %H:%M}" for moment in read.values())
+            return None, f"a date that cannot be read in two ways: write {said}"
+        return (leave or found)[0]
+
+    def _wave_at(self, moment: datetime) -> tuple[str | None, str]:
+        """The lorry that leaves at a moment; or what is allowed instead."""
         try:
             minute = minute_of(self.scenario, moment)
         except (RundgangError, OverflowError) as error:
@@ -334,21 +364,22 @@ class _Reader:
         return figure
 
 
+def _filled(rows: Iterator[tuple[int, list[str]]]) -> tuple[list[tuple[int, list[str]]], _BrokenRowError | None]:
+    """The rows in which something stands, as many as are read and one more; and what ended them, if anything did."""
+    found = list[tuple[int, list[str]]]()
+    try:
+        for line, row in rows:
+            if any(cell.strip() for cell in row):
+                found.append((line, row))
+            if len(found) > MAX_ROWS + 1:
+                break
+    except _BrokenRowError as error:
+        return found, error
+    return found, None
+
+
 def _cell(row: list[str], at: int) -> str:
     return row[at].strip() if at < len(row) else ""
-
-
-def _moment(found: str) -> datetime | None:
-    try:
-        moment = datetime.fromisoformat(found)
-    except ValueError:
-        for pattern in TIME_FORMATS:
-            try:
-                return datetime.strptime(found, pattern)
-            except ValueError:
-                continue
-        return None
-    return moment if len(found) > len("2026-01-01") else None
 
 
 def whole_number(found: str, decimal: str) -> int:

@@ -1,6 +1,8 @@
 """Stock as it is entered: packs and materials counted, deliveries; by hand or by file, with who said so and why."""
 
 from collections.abc import Sequence
+from datetime import datetime
+from typing import NamedTuple
 
 from rundgang.clock import Clock
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
@@ -15,16 +17,25 @@ from rundgang.formats.stock_csv import Coming, StockFile
 from rundgang.store.openings import OpeningNote
 from rundgang.store.repository import Repository
 
+
+class Counted(NamedTuple):
+    """So many packs of a product are there; and when those that nobody knew of were made, where somebody says so."""
+
+    product: str
+    packs: int
+    made: datetime | None = None
+
+
 MOST_NAMED = 3
 """So many products are named in the history; of more, how many."""
 
 
 def count_packs(
-    store: Repository, now: Clock, counted: Sequence[tuple[str, int]], reason: str, author: str
+    store: Repository, now: Clock, counted: Sequence[Counted], reason: str, author: str
 ) -> OpeningNote:  # fmt: skip
     """Enter what was counted of packs; fewer than there should be are the oldest that have gone."""
     scenario = _with_packs(store, _present(store, now), counted)
-    said = ", ".join(f"{packs:,} {scenario.product(product).name}" for product, packs in counted[:MOST_NAMED])
+    said = ", ".join(f"{one.packs:,} {scenario.product(one.product).name}" for one in counted[:MOST_NAMED])
     more = f" and {len(counted) - MOST_NAMED} more" if len(counted) > MOST_NAMED else ""
     return _kept(store, scenario, f"{author} counted {said}{more}: {reason}")
 
@@ -56,7 +67,8 @@ def take_file(store: Repository, now: Clock, file: StockFile, name: str, author:
     """
     if file.faults:
         raise MalformedError("The file has wrong rows, so nothing was taken. It", file.named_faults)
-    scenario = _with_packs(store, _present(store, now), file.counted)
+    counted = tuple(Counted(product, packs) for product, packs in file.counted)
+    scenario = _with_packs(store, _present(store, now), counted)
     for product, lots in file.lots.items():
         others = tuple(lot for lot in scenario.finished if lot.product != product)
         own = (FinishedStock(product=product, packs=packs, made_min=made_min) for made_min, packs in lots)
@@ -84,11 +96,20 @@ def _present(store: Repository, now: Clock) -> Scenario:
     return opened(scenario, store.plans.floor_plans(), minute) if minute > 0 else scenario
 
 
-def _with_packs(store: Repository, scenario: Scenario, counted: Sequence[tuple[str, int]]) -> Scenario:
+def _with_packs(store: Repository, scenario: Scenario, counted: Sequence[Counted]) -> Scenario:
     since = store.openings.newest().now_min
-    for product, packs in counted:
-        scenario = scenario.changed(finished=counted_packs(scenario, scenario.product(product).id, packs, since))
+    for product, packs, made in counted:
+        made_min = _minute_of(scenario, made) if made else None
+        lots = counted_packs(scenario, scenario.product(product).id, packs, since, made_min)
+        scenario = scenario.changed(finished=lots)
     return scenario
+
+
+def _minute_of(scenario: Scenario, made: datetime) -> float:
+    try:
+        return minute_of(scenario, made)
+    except RundgangError as error:
+        raise MalformedError("The count", (f"made is {made:%Y-%m-%d %H:%M}; allowed: {error}",)) from None
 
 
 def _with_material(store: Repository, now: Clock, scenario: Scenario, item: str, amount: float) -> Scenario:

@@ -15,7 +15,7 @@ from rundgang.core.opening import Opening
 from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.rolling.roll import Rolled, Settled
 from rundgang.core.scenario import Scenario, Stock
-from rundgang.core.shifts import absences_of
+from rundgang.core.shifts import Shift, absences_of, shifts_of
 from rundgang.core.units import SECONDS_PER_MINUTE
 from rundgang.core.whole_plant import WholePlant
 from rundgang.formats.clock import zone_named
@@ -124,6 +124,13 @@ class Windows(Rows):
         number, conditions, entry = self.libraries.number(library), self._conditions(window), self.openings.row(opening)
         found = ("scenario", window.id, row.id, number, conditions and conditions.id, entry and entry.id)
         return self.memory.recall(found, lambda: self._read(window, row, number, conditions, entry))
+
+    def shifts(self, scenario: Scenario) -> tuple[Shift, ...]:
+        """The shifts of a scenario of the window; none where no calendar says any."""
+        number = self.openings.newest().calendar
+        if number is None:
+            return ()
+        return shifts_of(self.calendars.read(number), scenario.plant, scenario.window.starts_at.tzinfo, scenario.window)
 
     def beyond(self, scenario: Scenario) -> tuple[Order, ...]:
         """The orders of the newest book that are for no lorry of a scenario: later, or without a lorry."""

@@ -35,6 +35,9 @@ export const pastWindow = Number(location.pathname.match(/^\/windows\/(\d+)(\/|$
 /** Under which address the pages of a window stand. */
 export const windowAddress = (number: number) => `/windows/${number}`;
 
+/** A page's address, in the window on the page. */
+export const windowedPath = (path: string) => (pastWindow ? `${windowAddress(pastWindow)}${path}` : path);
+
 /** Where a file of the window on the page is downloaded from. */
 export const fileAddress = (path: string) =>
   pastWindow ? `${path}${path.includes("?") ? "&" : "?"}window=${pastWindow}` : path;

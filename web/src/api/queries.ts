@@ -1,5 +1,12 @@
 /** What the screens ask for, each under one key, and what a change makes stale. */
-import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  QueryClient,
+  type UseQueryResult,
+  useMutation,
+  useQueries,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import {
   api,
   asked,
@@ -26,20 +33,33 @@ export const queries = new QueryClient({
 const MS_PER_MINUTE = 60_000;
 
 /** The window; what time it is there stands beside it, for the window itself may have been read before. */
-export const usePlanningWindow = () =>
-  useQuery({
-    queryKey: ["day"],
-    queryFn: async () => {
-      const answer = api.GET("/api/window");
-      const day = await asked(answer);
-      sawWindow(day.number);
-      const now = (await answer).response.headers.get("Rundgang-Now");
-      return now ? { ...day, now_min: (Date.parse(now) - Date.parse(day.window.starts_at)) / MS_PER_MINUTE } : day;
-    },
-  });
+const windowQuery = {
+  queryKey: ["day"],
+  queryFn: async () => {
+    const answer = api.GET("/api/window");
+    const day = await asked(answer);
+    sawWindow(day.number);
+    const now = (await answer).response.headers.get("Rundgang-Now");
+    return now ? { ...day, now_min: (Date.parse(now) - Date.parse(day.window.starts_at)) / MS_PER_MINUTE } : day;
+  },
+};
+
+export const usePlanningWindow = (enabled: boolean) => useQuery({ ...windowQuery, enabled });
+
+const plantQuery = { queryKey: ["plant"], queryFn: () => asked(api.GET("/api/plant")) };
 
 /** Whose plant there is; asked before all else. */
-export const usePlant = () => useQuery({ queryKey: ["plant"], queryFn: () => asked(api.GET("/api/plant")) });
+export const usePlant = () => useQuery(plantQuery);
+
+/** How things stand at the stops of the walk. */
+export const useWalk = (enabled: boolean) =>
+  useQuery({ queryKey: ["walk"], enabled, queryFn: () => asked(api.GET("/api/walk")) });
+
+/** What every page needs is asked for while its code is still on its way. */
+export async function askAhead(client: QueryClient) {
+  const plant = await client.fetchQuery(plantQuery).catch(() => undefined);
+  if (plant?.origin) void client.prefetchQuery(windowQuery);
+}
 
 export const useBringDemo = () => useChange((_: undefined) => asked(api.POST("/api/plant/demo")));
 
@@ -141,6 +161,36 @@ export const usePlan = (number: number | undefined, line: string | undefined, fl
         : asked(api.GET("/api/plans/{number}", { params: { path: { number } } })),
   });
 
+/** Some plans by their numbers, once all are there. */
+export const usePlansOf = (numbers: number[]) =>
+  useQueries({
+    queries: numbers.map((number) => ({
+      queryKey: ["plan", number],
+      queryFn: () => asked(api.GET("/api/plans/{number}", { params: { path: { number } } })),
+    })),
+    combine: together,
+  });
+
+/** The plans that the floor works by, of some lines, once all are there. */
+export const useLivePlans = (lines: string[]) =>
+  useQueries({
+    queries: lines.map((line) => ({
+      queryKey: ["plan", "floor", line],
+      queryFn: () => asked(api.GET("/api/plans/newest", { params: { query: { line, floor: true } } })),
+    })),
+    combine: together,
+  });
+
+/** Some answers as one: their data once all are there, or the first error. */
+function together<Data>(results: UseQueryResult<Data>[]) {
+  const found = results.flatMap(({ data }) => (data === undefined ? [] : [data]));
+  return {
+    data: results.length > 0 && found.length === results.length ? found : undefined,
+    error: results.find(({ error }) => error)?.error,
+    isFetching: results.some(({ isFetching }) => isFetching),
+  };
+}
+
 /** A version of the plant's plan, of one line or of all; without a number the newest. */
 export const useVersion = (number: number | undefined, line: string | undefined) =>
   useQuery({
@@ -152,6 +202,7 @@ export const useVersion = (number: number | undefined, line: string | undefined)
           ? await asked(api.GET("/api/versions/newest", { params: { query: { line } } }))
           : await asked(api.GET("/api/versions/{number}", { params: { path: { number }, query: { line } } }));
       sawVersion(found.newest);
+      if (number === undefined) queries.setQueryData(["version", found.note.number, line ?? "all"], found);
       return found;
     },
   });
@@ -237,12 +288,16 @@ export const useSearches = () =>
     queryFn: () => asked(api.GET("/api/searches")),
   });
 
+const cardsQuery = (number: number) => ({
+  queryKey: ["cards", number],
+  queryFn: () => asked(api.GET("/api/plans/{number}/cards", { params: { path: { number } } })),
+});
+
 export const useCards = (number: number | undefined) =>
-  useQuery({
-    queryKey: ["cards", number],
-    enabled: number !== undefined,
-    queryFn: () => asked(api.GET("/api/plans/{number}/cards", { params: { path: { number: number ?? 0 } } })),
-  });
+  useQuery({ ...cardsQuery(number ?? 0), enabled: number !== undefined });
+
+/** The cards of some plans, once all are there. */
+export const useCardsOf = (numbers: number[]) => useQueries({ queries: numbers.map(cardsQuery), combine: together });
 
 export const useBatching = (number: number, run: string) =>
   useQuery({

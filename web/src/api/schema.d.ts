@@ -1236,6 +1236,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/code.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Code
+         * @description A QR code (ISO/IEC 18004) that opens a page here, as it is reached by whoever asks.
+         */
+        get: operations["code_api_code_svg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/conditions": {
         parameters: {
             query?: never;
@@ -1676,6 +1696,26 @@ export interface paths {
          * @description Go by an option: the station is closed, the plan repaired, and the floor works by it from now on.
          */
         post: operations["take_api_versions__number__stops_taken_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walk
+         * @description How things stand at the stops of the walk.
+         */
+        get: operations["walk_api_walk_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2477,6 +2517,16 @@ export interface components {
             origin: string;
             /** Restores */
             restores: number | null;
+        };
+        /**
+         * Bottleneck
+         * @description The narrowest stage of the plant's first product, and how full it is at the product's own pace.
+         */
+        Bottleneck: {
+            /** Stage */
+            stage: string;
+            /** Utilisation */
+            utilisation: number;
         };
         /**
          * Calendar
@@ -5337,7 +5387,9 @@ export interface components {
          *     Attributes
          *     ----------
          *     headings : dict of str to str
-         *         All that are needed; those that are not may be missing.
+         *         All that are needed; those that are not may be missing. Of a file without a header the column, counted from 1.
+         *     has_header : bool
+         *         Whether the file's first row says what its columns are.
          */
         OrderColumns: {
             /** Name */
@@ -5346,6 +5398,11 @@ export interface components {
             headings: {
                 [key: string]: string;
             };
+            /**
+             * Has Header
+             * @default true
+             */
+            has_header: boolean;
         };
         /**
          * OrderFile
@@ -5357,6 +5414,8 @@ export interface components {
          *         How the file was read; a workbook has no delimiter.
          *     headings : tuple of str
          *         The headings that the file has.
+         *     first_row : tuple of str
+         *         What stands in its first row, column by column.
          *     ignored_columns : tuple of str
          *         Columns that Rundgang does not need.
          */
@@ -5382,6 +5441,8 @@ export interface components {
             delimiter: string;
             /** Headings */
             headings: string[];
+            /** First Row */
+            first_row: string[];
             /** Ignored Columns */
             ignored_columns: string[];
             /** Orders */
@@ -5450,13 +5511,18 @@ export interface components {
         };
         /**
          * PacksCounted
-         * @description So many packs of a product are in stock now.
+         * @description So many packs of a product are in stock now; and when those that nobody knew of were made, if one says so.
          */
         PacksCounted: {
             /** Product */
             product: string;
             /** Packs */
             packs: number;
+            /**
+             * Made
+             * @description on the plant's clock
+             */
+            made?: string | null;
         };
         /**
          * PacksRequest
@@ -6884,6 +6950,18 @@ export interface components {
             stations: components["schemas"]["StationRef"][];
         };
         /**
+         * Shift
+         * @description A shift of a window, from its start, min; and the crews that come together for it.
+         */
+        Shift: {
+            /** From Min */
+            from_min: number;
+            /** To Min */
+            to_min: number;
+            /** Crews */
+            crews: string[];
+        };
+        /**
          * Shown
          * @description A product's line as it is balanced for it; None where it cannot be made, which `refused` explains.
          */
@@ -7647,6 +7725,22 @@ export interface components {
             text: string;
         };
         /**
+         * WalkView
+         * @description What the walk bar says on every page.
+         *
+         *     Attributes
+         *     ----------
+         *     run_out : int
+         *         Materials that run out by the newest plans.
+         *     bottleneck : Bottleneck or None
+         *         None where the plant makes nothing yet.
+         */
+        WalkView: {
+            /** Run Out */
+            run_out: number;
+            bottleneck: components["schemas"]["Bottleneck"] | null;
+        };
+        /**
          * Water
          * @description How much water, how warm, and how much of it chilled or as ice.
          *
@@ -8106,6 +8200,8 @@ export interface components {
             clock_simulated: boolean;
             /** Waves */
             waves: components["schemas"]["Wave"][];
+            /** Shifts */
+            shifts: components["schemas"]["Shift"][];
             conditions: components["schemas"]["Conditions"];
             conditions_now: components["schemas"]["Conditions"];
             /** Warmest At */
@@ -11209,6 +11305,45 @@ export interface operations {
             };
         };
     };
+    code_api_code_svg_get: {
+        parameters: {
+            query: {
+                /** @description A page of this Rundgang, for instance /dough/3/R2/1. */
+                path: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_conditions_api_conditions_post: {
         parameters: {
             query?: {
@@ -12258,6 +12393,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_api_walk_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkView"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

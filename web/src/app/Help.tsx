@@ -15,7 +15,8 @@ const KEYS: [string, [string, string][]][] = [
     "Plan",
     [
       ["j  k", "next run, run before"],
-      ["Esc", "no run chosen"],
+      ["Space  Enter", "on a run: choose it; choose it and go to its panel"],
+      ["Esc", "back from the panel to the run; no run chosen"],
       ["+  −  0", "closer, wider, whole day"],
       ["← →", "earlier, later"],
       ["n", "search for a better plan"],

@@ -1,9 +1,10 @@
 /** The frame: the walk bar, whose stops carry today's state, and what is reachable from everywhere. */
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
-import { type PlanningWindow, pastWindow, type Supply } from "../api/client";
-import { useBalance, useMaterials, usePlanningWindow } from "../api/queries";
+import { type PlanningWindow, pastWindow, type Schemas } from "../api/client";
+import { usePlanningWindow, useWalk } from "../api/queries";
 import { Loading, Refused } from "../ui/parts";
+import { Spoken } from "../ui/say";
 import { useKeys } from "../ui/useKeys";
 import { SearchStrip } from "../views/plan/Search";
 import { clockOf, percent, plural, whole } from "./format";
@@ -28,34 +29,39 @@ function planStateOf({ plans, lines }: PlanningWindow): { state: string; wrong: 
   return { state: "all on time", wrong: false };
 }
 
-function suppliesStateOf(supplies: Supply[] | undefined): { state: string; wrong: boolean } {
-  if (!supplies) return { state: "…", wrong: false };
-  const out = supplies.filter((item) => item.runs_out).length;
+type Walk = Schemas["WalkView"];
+
+function suppliesStateOf(walk: Walk | undefined): { state: string; wrong: boolean } {
+  if (!walk) return { state: UNKNOWN, wrong: false };
+  const out = walk.run_out;
   return { state: out ? `${plural(out, "item")} run${out === 1 ? "s" : ""} out` : "enough of all", wrong: out > 0 };
 }
 
+/** What stands at a stop whose state is on its way: the stop itself is there from the first moment on. */
+const UNKNOWN = "\u00a0";
+
+const narrowestOf = (walk: Walk | undefined) =>
+  walk?.bottleneck ? `${walk.bottleneck.stage.toLowerCase()} ${percent(walk.bottleneck.utilisation)} full` : UNKNOWN;
+
 /** The stretches of the walk: what prepares a day, and what one wants to know of the plant. */
-function walkOf(day: PlanningWindow, narrowest: string, supplies: Supply[] | undefined): Stretch[] {
-  const clock = clockOf(day);
-  const firsts = day.plans.flatMap((plan) => (plan.first_dough_min == null ? [] : [plan.first_dough_min]));
-  const dough = firsts.length ? Math.min(...firsts) : undefined;
+function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined): Stretch[] {
   const prepare: Stop[] = [
     {
       to: "/orders",
       name: "Orders",
-      state: plural(day.orders, "order"),
+      state: day ? plural(day.orders, "order") : UNKNOWN,
     },
-    { to: "/plan", name: "Plan", ...planStateOf(day) },
-    { to: "/materials", name: "Materials", ...suppliesStateOf(supplies) },
-    {
-      to: "/dough",
-      name: "Dough room",
-      state: dough === undefined ? "no batches" : `first dough ${clock.time(dough)}`,
-    },
+    { to: "/plan", name: "Plan", ...(day ? planStateOf(day) : { state: UNKNOWN }) },
+    { to: "/materials", name: "Materials", ...suppliesStateOf(walk) },
+    { to: "/dough", name: "Dough room", state: day ? doughStateOf(day) : UNKNOWN },
   ];
   const know: Stop[] = [
-    { to: "/line", name: "Capacity", state: narrowest },
-    { to: "/plant", name: "Plant", state: `${plural(day.products.length, "product")}, v${day.library}` },
+    { to: "/line", name: "Capacity", state: narrowestOf(walk) },
+    {
+      to: "/plant",
+      name: "Plant",
+      state: day ? `${plural(day.products.length, "product")}, v${day.library}` : UNKNOWN,
+    },
     { to: "/calculators", name: "Calculators", state: "one at a time" },
   ];
   return [
@@ -64,17 +70,50 @@ function walkOf(day: PlanningWindow, narrowest: string, supplies: Supply[] | und
   ];
 }
 
-function useNarrowest(day: PlanningWindow | undefined): string {
-  const product = day?.products[0];
-  const balance = useBalance(product?.line, product?.id);
-  const stage = balance.data?.stages.find((found) => found.station === balance.data.bottleneck);
-  return stage ? `${stage.name.toLowerCase()} ${percent(stage.utilisation)} full` : "…";
+function doughStateOf(day: PlanningWindow): string {
+  const firsts = day.plans.flatMap((plan) => (plan.first_dough_min == null ? [] : [plan.first_dough_min]));
+  return firsts.length ? `first dough ${clockOf(day).time(Math.min(...firsts))}` : "no batches";
 }
 
-export function Shell() {
-  const day = usePlanningWindow();
-  const narrowest = useNarrowest(day.data);
-  const supplies = useMaterials();
+type BarProps = { day?: PlanningWindow; walk?: Walk; children?: ReactNode };
+
+/** The walk bar, there from the first moment on; what stands at its stops comes when it is known. */
+function WalkBar({ day, walk, children }: BarProps) {
+  return (
+    <header className="no-print border-rule border-b bg-paper">
+      <div className="flex flex-wrap items-start gap-x-6 px-5 pt-2 pb-1.5">
+        <div className="pt-2 font-bold text-lg">Rundgang</div>
+        <nav
+          aria-label="The walk"
+          className="order-last flex basis-full gap-x-4 overflow-x-auto pt-1 lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
+        >
+          {walkOf(day, walk).map((stretch) => (
+            <div key={stretch.name}>
+              <p className="text-xs text-ink-2 leading-3">{stretch.name}</p>
+              <div className="relative pt-0.5">
+                <div
+                  aria-hidden="true"
+                  className="absolute top-[10px] right-6 left-2 border-trail border-t-2 border-dotted"
+                />
+                <ol aria-label={stretch.name} className="relative flex">
+                  {stretch.stops.map((stop) => (
+                    <WalkStop key={stop.to} {...stop} />
+                  ))}
+                </ol>
+              </div>
+            </div>
+          ))}
+        </nav>
+        {children}
+      </div>
+    </header>
+  );
+}
+
+/** The frame; `ready` once it is known that there is a plant. */
+export function Shell({ ready }: { ready: boolean }) {
+  const day = usePlanningWindow(ready);
+  const walk = useWalk(ready);
   const [help, setHelp] = useState(false);
   const [palette, setPalette] = useState(false);
   const navigate = useNavigate();
@@ -105,34 +144,9 @@ export function Shell() {
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:bg-paper focus:p-2">
         Skip to the content
       </a>
-      <div className="no-print border-rule border-b bg-paper">
-        <div className="flex flex-wrap items-start gap-x-6 px-5 pt-2 pb-1.5">
-          <div className="pt-2 font-bold text-lg">Rundgang</div>
-          <nav
-            aria-label="The walk"
-            className="order-last flex basis-full gap-x-4 overflow-x-auto pt-1 lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
-          >
-            {day.data &&
-              walkOf(day.data, narrowest, supplies.data).map((stretch) => (
-                <div key={stretch.name}>
-                  <p className="text-xs text-ink-2 leading-3">{stretch.name}</p>
-                  <div className="relative pt-0.5">
-                    <div
-                      aria-hidden="true"
-                      className="absolute top-[10px] right-6 left-2 border-trail border-t-2 border-dotted"
-                    />
-                    <ol aria-label={stretch.name} className="relative flex">
-                      {stretch.stops.map((stop) => (
-                        <WalkStop key={stop.to} {...stop} />
-                      ))}
-                    </ol>
-                  </div>
-                </div>
-              ))}
-          </nav>
-          <Tools day={day.data} onPalette={() => setPalette(true)} onHelp={() => setHelp(true)} />
-        </div>
-      </div>
+      <WalkBar day={day.data} walk={walk.data}>
+        <Tools day={day.data} onPalette={() => setPalette(true)} onHelp={() => setHelp(true)} />
+      </WalkBar>
       {day.data && pastWindow !== undefined && <PastBanner day={day.data} />}
       {day.data && <SearchStrip />}
       <main id="main" className="flex flex-1 flex-col">
@@ -145,6 +159,7 @@ export function Shell() {
         {day.data && <Outlet context={day.data} />}
       </main>
       <NewsStrip />
+      <Spoken />
       <Help open={help} onOpenChange={setHelp} />
       {day.data && <Palette day={day.data} open={palette} onOpenChange={setPalette} />}
     </div>

@@ -7,13 +7,21 @@ const MINUTE_MS = 60_000;
 const DAY_MINUTES = 1_440;
 const SECONDS_PER_MINUTE = 60;
 
-const WHOLE = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 0 });
-export const whole = (value: number) => WHOLE.format(Math.round(value));
-export const oneDecimal = (value: number) =>
-  value.toLocaleString("en-GB", { minimumFractionDigits: 1, maximumFractionDigits: 1 });
+const formats = new Map<string, Intl.NumberFormat>();
+
+/** A figure with so many decimals, at least and at most. Making a format takes as long as a hundred figures. */
+export function digits(value: number, least: number, most = least): string {
+  const key = `${least} ${most}`;
+  const format =
+    formats.get(key) ?? new Intl.NumberFormat("en-GB", { minimumFractionDigits: least, maximumFractionDigits: most });
+  formats.set(key, format);
+  return format.format(value);
+}
+
+export const whole = (value: number) => digits(Math.round(value), 0);
+export const oneDecimal = (value: number) => digits(value, 1);
 export const percent = (share: number) => `${Math.round(share * 100)} %`;
-export const kilograms = (grams: number) =>
-  (grams / 1000).toLocaleString("en-GB", { minimumFractionDigits: 2, maximumFractionDigits: 3 });
+export const kilograms = (grams: number) => digits(grams / 1000, 2, 3);
 
 /** 2 h 05, or 48 min. */
 export function duration(minutes: number): string {
@@ -51,8 +59,18 @@ export function clockOf(day: PlanningWindow) {
     /** The time, with the day of the week where the window has more than one. */
     moment: (minute: number) =>
       severalDays ? `${named.format(at(minute))} ${hands.format(at(minute))}` : hands.format(at(minute)),
+    /** The time with the day of the week, for whoever hears it. */
+    spoken: (minute: number) => `${named.format(at(minute))} ${hands.format(at(minute))}`,
     /** As a field for date and time takes it. */
     typed: (minute: number) => stamp.format(at(minute)).replace(" ", "T"),
+    /** The minute that such a field says: the plant's clock, read as it is shown. */
+    minuteOf: (typed: string) => {
+      const guess = (Date.parse(`${typed}Z`) - start) / MINUTE_MS;
+      const off = (minute: number) =>
+        (Date.parse(`${stamp.format(at(minute)).replace(" ", "T")}Z`) - Date.parse(`${typed}Z`)) / MINUTE_MS;
+      const nearer = guess - off(guess);
+      return nearer - off(nearer);
+    },
     /** The minute by the deployment's clock, which the window was read with. */
     minuteNow: () => day.now_min + ((Date.now() - read) / MINUTE_MS) * day.clock_speed,
     /** Minutes of the window at which the plant's clock shows a whole multiple of `step` minutes. */

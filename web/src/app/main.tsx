@@ -5,25 +5,35 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, type RouteObject, RouterProvider } from "react-router";
 import { pastWindow, windowAddress } from "../api/client";
 import { followEvents } from "../api/events";
-import { queries } from "../api/queries";
+import { askAhead, queries } from "../api/queries";
 import { Empty } from "../ui/parts";
-import { CalculatorsView } from "../views/calculators/CalculatorsView";
-import { CalendarView } from "../views/calendar/CalendarView";
-import { DoughView } from "../views/dough/DoughView";
-import { LineView } from "../views/line/LineView";
-import { MaterialsView } from "../views/materials/MaterialsView";
-import { OrdersView } from "../views/orders/OrdersView";
-import { PlanScreen } from "../views/plan/PlanScreen";
-import { PlantView } from "../views/plant/PlantView";
-import { PrintView } from "../views/print/PrintView";
 import { Broken } from "./Broken";
 import { Frame } from "./Frame";
 import "./theme.css";
+import { learnManner } from "./moments";
 import { startTheme } from "./theme";
 import { UnitsProvider } from "./UnitsProvider";
+import {
+  CalculatorsView,
+  CalendarView,
+  DoughView,
+  LineView,
+  loadViews,
+  MaterialsView,
+  OrdersView,
+  PlanScreen,
+  PlantView,
+  PrintView,
+} from "./views";
+
+/** A page first shows what it is for; whoever listens then asks once more for what has changed meanwhile. */
+const LISTENS_AFTER_MS = 1_500;
 
 startTheme();
-followEvents(queries);
+loadViews(location.pathname);
+askAhead(queries);
+learnManner();
+setTimeout(() => followEvents(queries), LISTENS_AFTER_MS);
 setNonce(document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.content ?? "");
 
 const routes: RouteObject[] = [

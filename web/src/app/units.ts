@@ -1,6 +1,7 @@
 /** Metric or US customary, for reading and typing. The table of units comes from the API. */
 import { createContext, useContext } from "react";
 import type { Unit } from "../api/client";
+import { digits } from "./format";
 
 export type System = "metric" | "us";
 
@@ -24,9 +25,6 @@ export function useUnits(): Units {
   if (!units) throw new Error("useUnits outside of UnitsProvider");
   return units;
 }
-
-const digits = (value: number, decimals: number) =>
-  value.toLocaleString("en-GB", { minimumFractionDigits: decimals, maximumFractionDigits: decimals });
 
 /** What is added to a tap's temperature in the rule for ice: the heat that ice takes up, in degrees of water. */
 const ICE_RULE = { metric: /°C \+ 80\b/g, us: "°C + 112" };

@@ -25,6 +25,8 @@ type Props = {
   now: number;
   selected: string | undefined;
   onSelect: (run: string | undefined) => void;
+  /** Where a run's figures are, gone to by key. */
+  onEnter?: (run: string) => void;
   met: Meeting | undefined;
   onMeet: (meeting: Meeting | undefined) => void;
   onZoom: (factor: number, around: number) => void;
@@ -59,6 +61,7 @@ export function RibbonChart(props: Props) {
   const gestures = useGestures({ ...props, left: LABELS, perMinute });
   const drag = useDrag({ ...props, perMinute });
   const select = useStable(props.onSelect);
+  const enter = useStable((run: string) => (props.onEnter ? props.onEnter(run) : props.onSelect(run)));
   const grab = useStable(drag.grab);
 
   return (
@@ -93,6 +96,7 @@ export function RibbonChart(props: Props) {
                 chosen={shape.run.id === props.selected}
                 faint={drag.dragged?.run.id === shape.run.id}
                 onSelect={select}
+                onEnter={enter}
                 onGrab={grab}
               />
             ))}
@@ -268,17 +272,8 @@ function MeetingMark({ meeting, rows, x, left, met, onMeet, selected }: MarkProp
   const [from, to, y] = [x(meeting.from_min), x(needed), row.top];
   const text = `${row.name}: ${Math.round(meeting.needed_min)} min between ${meeting.first} and ${meeting.then}`;
   return (
-    // biome-ignore lint/a11y/noInteractiveElementToNoninteractiveRole: the bracket explains itself on focus as on hover
-    <g
-      role="img"
-      aria-label={text}
-      tabIndex={0}
-      className="outline-none"
-      onPointerEnter={() => onMeet(meeting)}
-      onPointerLeave={() => onMeet(undefined)}
-      onFocus={() => onMeet(meeting)}
-      onBlur={() => onMeet(undefined)}
-    >
+    // biome-ignore lint/a11y/noInteractiveElementToNoninteractiveRole: a picture that grows loud where it is pointed at
+    <g role="img" aria-label={text} onPointerEnter={() => onMeet(meeting)} onPointerLeave={() => onMeet(undefined)}>
       <rect x={from} y={y - 14} width={Math.max(2, to - from)} height={28} fill="transparent" />
       <path
         d={`M${from} ${y - 5}v10M${from} ${y}H${to}M${to} ${y - 5}v10`}

@@ -20,19 +20,25 @@ type ShapeProps = {
   chosen: boolean;
   faint: boolean;
   onSelect: (run: string | undefined) => void;
+  onEnter: (run: string) => void;
   onGrab: (event: PointerEvent, run: Run) => void;
 };
 
 export const RibbonShape = memo((props: ShapeProps) => {
-  const { shape, x, names, tones, clock, compact, chosen, faint, onSelect, onGrab } = props;
+  const { shape, x, names, tones, clock, compact, chosen, faint, onSelect, onEnter, onGrab } = props;
   const { ribbon, run, own, divider } = shape;
   const look = tone(tones.get(ribbon.product) ?? 0);
   const outline = closed(x, shape.outline);
   const name = names.get(ribbon.product) ?? ribbon.product;
   const label = useMemo(
     () =>
-      `${run.id} ${name}, ${plural(run.packs, "pack")}, first pack ${clock.time(run.first_pack_min)}, last pack ${clock.time(run.last_pack_min)}`,
-    [run, name, clock],
+      [
+        `${run.id} ${name}, ${plural(run.packs, "pack")}`,
+        `first pack ${clock.spoken(run.first_pack_min)}, last pack ${clock.spoken(run.last_pack_min)}`,
+        ...(run.pinned_min == null ? [] : ["pinned"]),
+        ...(shape.short ? [`${plural(shape.short, "pack")} short for its lorries`] : []),
+      ].join(", "),
+    [run, name, clock, shape.short],
   );
   return (
     <>
@@ -50,7 +56,8 @@ export const RibbonShape = memo((props: ShapeProps) => {
         onKeyDown={(event) => {
           if (event.key !== "Enter" && event.key !== " ") return;
           event.preventDefault();
-          onSelect(chosen ? undefined : run.id);
+          if (event.key === "Enter") onEnter(run.id);
+          else onSelect(chosen ? undefined : run.id);
         }}
       >
         <DoughRoom shape={shape} x={x} look={look} />
@@ -133,7 +140,7 @@ function RibbonName({ shape: { ribbon, run, tallest: row }, name, x }: NameProps
   const room = x(stop.last_in) - x(stop.first_in);
   if (room < 20) return null;
   const packs = plural(run.packs, "pack");
-  const lines = room > Math.max(name.length, packs.length) * 6.2 ? [run.id, name, packs] : [run.id];
+  const lines = room > Math.max(name.length, packs.length) * 6.5 ? [run.id, name, packs] : [run.id];
   const middle = (row.top + row.bottom) / 2;
   return (
     <g pointerEvents="none" textAnchor="middle">
@@ -142,7 +149,7 @@ function RibbonName({ shape: { ribbon, run, tallest: row }, name, x }: NameProps
           key={text}
           x={centre}
           y={middle + 5 + (index - (lines.length - 1) / 2) * 15}
-          fontSize={index ? 11.5 : 13.5}
+          fontSize={index ? 12 : 14}
           fontWeight={index ? 500 : 800}
         >
           {text}

@@ -24,6 +24,8 @@ export type Shape = {
   run: Run;
   /** Whether the ribbon is the run's own product, not one cut out of it. */
   own: boolean;
+  /** Packs that its lorries miss of what it makes. */
+  short: number;
   outline: Corner[];
   /** Where it passes stations by. */
   passes: { name: string; corners: Corner[] }[];
@@ -73,6 +75,7 @@ export function shapesOf(view: PlanView, rows: ChartRow[]): Shape[] {
       ribbon,
       run,
       own,
+      short: own ? shortOf(view, run) : 0,
       outline,
       passes: passesOf(ribbon, rows),
       divider,
@@ -81,6 +84,14 @@ export function shapesOf(view: PlanView, rows: ChartRow[]): Shape[] {
       lasts: [Math.min(...minutes), Math.max(...minutes)] as const,
     };
   });
+}
+
+/** What the lorries that a run is for miss of its product. */
+function shortOf({ plan }: PlanView, run: Run): number {
+  const its = plan.waves.filter(
+    (outcome) => outcome.product === run.product && run.items.some((item) => item.wave === outcome.wave),
+  );
+  return its.reduce((sum, outcome) => sum + outcome.short, 0);
 }
 
 /** Whether a ribbon leans little enough at a stop to carry a name there. */

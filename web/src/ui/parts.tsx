@@ -1,37 +1,35 @@
 /** The small parts every view is made of: buttons, panels, figures, notices. */
 
-import { type ButtonHTMLAttributes, type ReactNode, useEffect } from "react";
+import { type ButtonHTMLAttributes, type HTMLAttributes, type ReactNode, type Ref, useEffect } from "react";
 import type { Refusal } from "../api/client";
 import { Said } from "./Said";
 
-type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { weight?: "plain" | "strong" };
+type Weight = "plain" | "strong";
+type Size = "usual" | "small";
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { weight?: Weight; size?: Size };
 
 const BUTTON =
-  "inline-flex min-h-9 items-center gap-2 rounded-lg border px-3.5 py-1.5 font-semibold text-sm transition-colors " +
+  "inline-flex items-center gap-2 rounded-lg border font-semibold text-sm transition-colors " +
   "disabled:cursor-not-allowed disabled:opacity-55";
+const SIZE = { usual: "min-h-9 px-3.5 py-1.5", small: "min-h-8 px-2.5 py-1" };
 const WEIGHT = {
   plain: "border-trail/60 bg-paper text-ink hover:border-crust",
   strong: "border-ink bg-ink text-paper hover:bg-ink-2",
 };
 
-export const buttonLook = (weight: "plain" | "strong" = "plain") => `${BUTTON} ${WEIGHT[weight]}`;
+export const buttonLook = (weight: Weight = "plain", size: Size = "usual") =>
+  `${BUTTON} ${SIZE[size]} ${WEIGHT[weight]}`;
 
-export function Button({ weight = "plain", className = "", ...rest }: ButtonProps) {
-  return <button type="button" className={`${buttonLook(weight)} ${className}`} {...rest} />;
+export function Button({ weight = "plain", size = "usual", className = "", ...rest }: ButtonProps) {
+  return <button type="button" className={`${buttonLook(weight, size)} ${className}`} {...rest} />;
 }
 
-export function Panel({
-  children,
-  className = "",
-  label,
-}: {
-  children: ReactNode;
-  className?: string;
-  label?: string;
-}) {
+type PanelProps = HTMLAttributes<HTMLElement> & { label?: string; ref?: Ref<HTMLElement> };
+
+export function Panel({ children, className = "", label, ref, ...rest }: PanelProps) {
   const look = `rounded-xl border border-rule bg-paper ${className}`;
   return label ? (
-    <section aria-label={label} className={look}>
+    <section aria-label={label} className={look} ref={ref} {...rest}>
       {children}
     </section>
   ) : (

@@ -1,5 +1,4 @@
 /** What all views share about the day: its clock, names and tones, and the line one is looking at. */
-import { useMemo } from "react";
 import { useOutletContext, useSearchParams } from "react-router";
 import type { PlanningWindow } from "../api/client";
 import { clockOf } from "../app/format";
@@ -16,18 +15,22 @@ function tonesOf(day: PlanningWindow): Map<string, number> {
   );
 }
 
+const viewOf = (day: PlanningWindow) => ({
+  day,
+  clock: clockOf(day),
+  names: new Map(day.products.map((product) => [product.id, product.name])),
+  tones: tonesOf(day),
+  waveNames: new Map(day.waves.map((wave) => [wave.id, wave.name])),
+});
+
+const views = new WeakMap<PlanningWindow, ReturnType<typeof viewOf>>();
+
+/** Made once for a day, for all that ask: hundreds of cards do. */
 export function useWindowView() {
   const day = useOutletContext<PlanningWindow>();
-  return useMemo(
-    () => ({
-      day,
-      clock: clockOf(day),
-      names: new Map(day.products.map((product) => [product.id, product.name])),
-      tones: tonesOf(day),
-      waveNames: new Map(day.waves.map((wave) => [wave.id, wave.name])),
-    }),
-    [day],
-  );
+  const view = views.get(day) ?? viewOf(day);
+  views.set(day, view);
+  return view;
 }
 
 const REMEMBERED = "rundgang-line";

@@ -49,7 +49,7 @@ export function MixStrip({ card }: { card: Card }) {
             <text
               x={x(minute) + (minute > total * 0.6 ? -5 : 5)}
               y={TOP - 6}
-              fontSize="12.5"
+              fontSize="12"
               fontWeight="700"
               textAnchor={minute > total * 0.6 ? "end" : "start"}
             >

@@ -1,6 +1,7 @@
 /** A customer's own headings: which of theirs is which of ours, kept by a name. */
 import { useState } from "react";
 import { useKeepColumns } from "../../api/queries";
+import { Choice } from "../../ui/Choice";
 import { Button, Notice, Refused } from "../../ui/parts";
 
 type Ours = "order" | "dispatch" | "product" | "packs" | "priority" | "fresh_h" | "customer" | "reference";
@@ -16,20 +17,44 @@ const OURS: { key: Ours; label: string; needed: boolean }[] = [
   { key: "reference", label: "the customer's reference", needed: false },
 ];
 
-type Props = { headings: string[]; onKept: (name: string) => void };
+type Props = { headings: string[]; firstRow: string[]; onKept: (name: string) => void };
 
-export function Headings({ headings, onKept }: Props) {
+const A_FIGURE = /^[\d.,']+$/;
+
+export function Headings({ headings, firstRow, onKept }: Props) {
   const keep = useKeepColumns();
   const [name, setName] = useState("");
+  const [first, setFirst] = useState<"headings" | "order">(
+    firstRow.some((cell) => A_FIGURE.test(cell)) ? "order" : "headings",
+  );
   const [chosen, setChosen] = useState<Partial<Record<Ours, string>>>({});
+  const columns =
+    first === "headings"
+      ? headings.map((heading) => ({ value: heading, label: heading }))
+      : firstRow.map((cell, place) => ({ value: String(place + 1), label: `column ${place + 1}: ${cell}` }));
   const complete = OURS.every(({ key, needed }) => !needed || chosen[key]) && name.trim() !== "";
   const submit = () => {
     const named: Record<string, string> = {};
     for (const [ours, heading] of Object.entries(chosen)) if (heading) named[ours] = heading;
-    keep.mutate({ name: name.trim(), headings: named }, { onSuccess: () => onKept(name.trim()) });
+    keep.mutate(
+      { name: name.trim(), headings: named, has_header: first === "headings" },
+      { onSuccess: () => onKept(name.trim()) },
+    );
   };
   return (
-    <Notice title="This file has headings of its own. Say once which is which.">
+    <Notice title="This file has columns of its own. Say once which is which.">
+      <Choice
+        label="What the first row holds"
+        value={first}
+        onChange={(held) => {
+          setFirst(held);
+          setChosen({});
+        }}
+        options={[
+          { value: "headings", label: "The first row has headings" },
+          { value: "order", label: "The first row is an order already" },
+        ]}
+      />
       <div className="grid gap-2 py-1 sm:grid-cols-2 lg:grid-cols-4">
         {OURS.map(({ key, label, needed }) => (
           <label key={key} className="text-ink-2 text-xs">
@@ -41,8 +66,10 @@ export function Headings({ headings, onKept }: Props) {
               onChange={(event) => setChosen({ ...chosen, [key]: event.target.value })}
             >
               <option value="">–</option>
-              {headings.map((heading) => (
-                <option key={heading}>{heading}</option>
+              {columns.map(({ value, label: said }) => (
+                <option key={value} value={value}>
+                  {said}
+                </option>
               ))}
             </select>
           </label>

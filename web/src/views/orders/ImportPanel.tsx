@@ -111,7 +111,11 @@ export function ImportPanel({ onDone }: { onDone: () => void }) {
         {read.isError && <Refused error={read.error} />}
         {take.isError && <Refused error={take.error} />}
         {read.data && upload && lacksColumns(read.data) && (
-          <Headings headings={read.data.file.headings} onKept={(kept) => look(upload.text, upload.name, mode, kept)} />
+          <Headings
+            headings={read.data.file.headings}
+            firstRow={read.data.file.first_row}
+            onKept={(kept) => look(upload.text, upload.name, mode, kept)}
+          />
         )}
         {read.data && upload?.mode === "replace" && read.data.file.orders.length > 0 && (
           <OrderChanges changes={read.data.changes ?? []} />
@@ -126,7 +130,7 @@ export function ImportPanel({ onDone }: { onDone: () => void }) {
 
 /** Whether a file has rows, but not under our headings. */
 const lacksColumns = ({ file }: FoundProps["view"]) =>
-  file.headings.length > 1 &&
+  file.first_row.length > 1 &&
   file.orders.length === 0 &&
   file.faults.some(({ allowed }) => /^a column named/.test(allowed));
 

@@ -12,6 +12,7 @@ export function NetDemand() {
   const keep = useCountPacks();
   const { day, names, tones } = useWindowView();
   const [typed, setTyped] = useState<Record<string, string>>({});
+  const [made, setMade] = useState<Record<string, string>>({});
   const [reason, setReason] = useState("");
   const [open, setOpen] = useState<string>();
   if (demand.isPending) return <Loading what="the stock" />;
@@ -19,12 +20,23 @@ export function NetDemand() {
   const changed = demand.data.filter(
     (line) => typed[line.product] !== undefined && Number(typed[line.product]) !== line.lying,
   );
+  /** More than there should be: when those were made can be said. */
+  const isMore = (line: { product: string; lying: number }) => Number(typed[line.product]) > line.lying;
   const store = () => {
     const counted = changed.map((line) => ({
       product: line.product,
       packs: Number(typed[line.product]),
+      made: isMore(line) && made[line.product] ? made[line.product] : null,
     }));
-    keep.mutate({ counted, reason: reason.trim() || "counted" }, { onSuccess: () => setTyped({}) });
+    keep.mutate(
+      { counted, reason: reason.trim() || "counted" },
+      {
+        onSuccess: () => {
+          setTyped({});
+          setMade({});
+        },
+      },
+    );
   };
   return (
     <>
@@ -57,6 +69,18 @@ export function NetDemand() {
                   value={typed[line.product] ?? String(line.lying)}
                   onChange={(event) => setTyped({ ...typed, [line.product]: event.target.value })}
                 />
+                {isMore(line) && (
+                  <label className="mt-1 block whitespace-nowrap text-ink-2 text-xs">
+                    the others made{" "}
+                    <input
+                      type="datetime-local"
+                      aria-label={`When the other ${names.get(line.product)} were made`}
+                      className="rounded border border-trail/60 bg-ground px-1 py-0.5"
+                      value={made[line.product] ?? ""}
+                      onChange={(event) => setMade({ ...made, [line.product]: event.target.value })}
+                    />
+                  </label>
+                )}
                 {line.oldest_h !== null && (
                   <div className="whitespace-nowrap text-ink-2 text-xs">oldest {whole(line.oldest_h)} h</div>
                 )}

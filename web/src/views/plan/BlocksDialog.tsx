@@ -64,6 +64,7 @@ function Blocks({ line, version, onDone }: Inside) {
   const change = useSetOpening();
   const { day, clock } = useWindowView();
   const now = Math.ceil(useMinuteNow());
+  const [editing, setEditing] = useState<Block>();
   const library = useLibrary().data?.library;
   if (settings.isPending || !library) return <Loading what="the downtime" />;
   if (settings.isError) return <Refused error={settings.error} />;
@@ -89,6 +90,9 @@ function Blocks({ line, version, onDone }: Inside) {
                 {clock.moment(block.from_min)} to {clock.moment(block.to_min)}
               </span>
             </span>
+            <button type="button" className="text-xs underline" onClick={() => setEditing(block)}>
+              Change<span className="sr-only"> downtime of {stationName(block)}</span>
+            </button>
             {block.from_min < now && now < block.to_min && (
               <button
                 type="button"
@@ -106,12 +110,85 @@ function Blocks({ line, version, onDone }: Inside) {
           </li>
         ))}
       </ul>
+      {editing && (
+        <EditClosing
+          key={editing.id}
+          block={editing}
+          of={stationName(editing)}
+          onCancel={() => setEditing(undefined)}
+          onChange={(changed) => {
+            keep(blocks.map((other) => (other.id === editing.id ? changed : other)));
+            setEditing(undefined);
+          }}
+        />
+      )}
       <NewClosing line={line} version={version} onDone={onDone} />
       {change.isError && <Refused error={change.error} />}
       <p className="mt-3 text-muted text-xs">
         Blade, roller and repair work: isolate and lock out first; only trained people reach in. Local rules decide.
       </p>
     </>
+  );
+}
+
+type EditProps = { block: Block; of: string; onChange: (block: Block) => void; onCancel: () => void };
+
+const SPAN = "rounded border border-trail/60 bg-paper px-2 py-1.5";
+
+/** A downtime that is entered already: from when, for how long, and why. */
+function EditClosing({ block, of, onChange, onCancel }: EditProps) {
+  const { clock } = useWindowView();
+  const [from, setFrom] = useState(clock.typed(block.from_min));
+  const [minutes, setMinutes] = useState(String(Math.round(block.to_min - block.from_min)));
+  const [reason, setReason] = useState(block.reason);
+  const good = from !== "" && Number(minutes) > 0 && reason.trim() !== "";
+  return (
+    <form
+      aria-label={`Change the downtime of ${of}`}
+      className="mt-3 flex flex-wrap items-end gap-3 rounded-lg border border-trail/60 bg-ground p-3 text-sm"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const begins = from === clock.typed(block.from_min) ? block.from_min : clock.minuteOf(from);
+        if (good) onChange({ ...block, from_min: begins, to_min: begins + Number(minutes), reason: reason.trim() });
+      }}
+    >
+      <p className="basis-full font-semibold">{of}</p>
+      <label>
+        <span className="block text-ink-2 text-xs">From</span>
+        <input
+          type="datetime-local"
+          required
+          className={SPAN}
+          value={from}
+          onChange={(event) => setFrom(event.target.value)}
+        />
+      </label>
+      <label>
+        <span className="block text-ink-2 text-xs">for, min</span>
+        <input
+          type="number"
+          required
+          min={1}
+          max={10080}
+          className={`${SPAN} w-24 text-right`}
+          value={minutes}
+          onChange={(event) => setMinutes(event.target.value)}
+        />
+      </label>
+      <label className="grow">
+        <span className="block text-ink-2 text-xs">in words</span>
+        <input
+          maxLength={80}
+          className={`${SPAN} w-full`}
+          value={reason}
+          onChange={(event) => setReason(event.target.value)}
+        />
+      </label>
+      <Button type="submit" weight="strong" disabled={!good}>
+        Save
+      </Button>
+      <Button onClick={onCancel}>Cancel</Button>
+    </form>
   );
 }
 

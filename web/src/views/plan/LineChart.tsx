@@ -11,6 +11,7 @@ import { LABELS, RibbonChart } from "../../charts/RibbonChart";
 import { useSpan } from "../../charts/timeScale";
 import { Button, Panel, Refused } from "../../ui/parts";
 import { Said } from "../../ui/Said";
+import { say } from "../../ui/say";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
@@ -19,6 +20,7 @@ import type { Panels } from "./panels";
 import { signedPoints } from "./points";
 import { RunPanel } from "./RunPanel";
 import { movedBy, wantedOf } from "./runs";
+import { useRunPanel } from "./useRunPanel";
 import { useUndo } from "./VersionStrip";
 import { VersionsPanel } from "./VersionsPanel";
 import { WavePanel } from "./WavePanel";
@@ -63,7 +65,12 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
       },
     );
   };
-  const step = useStep(runs, run, (next) => select(next.id));
+  const { panel: aside, enter, onKeyDown } = useRunPanel(run?.id);
+  const choose = (id: string | undefined) => {
+    select(id);
+    say(id ? `Run ${id} chosen. Enter goes to its panel.` : "No run chosen.");
+  };
+  const step = useStep(runs, run, (next) => choose(next.id));
   const of = (found: Run) => ({ line: found.line, run: found.id });
   const beside = (by: number) => {
     if (!run) return;
@@ -75,7 +82,7 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
   useKeys({
     j: () => step(1),
     k: () => step(-1),
-    Escape: () => select(undefined),
+    Escape: () => choose(undefined),
     n: onSearch,
     v: () => onPanel(panel === "versions" ? "lorries" : "versions"),
     u: undo.undo,
@@ -96,7 +103,11 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
           version={version}
           view={view}
           selected={run?.id}
-          onSelect={select}
+          onSelect={choose}
+          onEnter={(id) => {
+            select(id);
+            enter();
+          }}
           onMove={(held, start_min, settled) => alter({ kind: "move", ...of(held), start_min }, held, settled)}
         />
         {change.isError && <Refused error={change.error} />}
@@ -110,8 +121,11 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
         )}
       </Panel>
       <Panel
+        ref={aside}
+        tabIndex={-1}
+        onKeyDown={onKeyDown}
         label={run ? `Run ${run.id}` : panel === "versions" ? "Versions" : "Lorries"}
-        className="max-h-[calc(100dvh-11rem)] overflow-auto p-4"
+        className="scroll-mt-2 max-h-[calc(100dvh-11rem)] overflow-auto p-4"
       >
         {run ? (
           <RunPanel
@@ -137,11 +151,12 @@ type DrawingProps = {
   view: PlanView;
   selected: string | undefined;
   onSelect: (run: string | undefined) => void;
+  onEnter: (run: string) => void;
   onMove: (run: Run, startMin: number, settled: () => void) => void;
 };
 
 /** The ribbons over the packs, at any zoom, and a line of words below on what is pointed at or dragged. */
-function Drawing({ version, view, selected, onSelect, onMove }: DrawingProps) {
+function Drawing({ version, view, selected, onSelect, onEnter, onMove }: DrawingProps) {
   const { day, clock, names, tones } = useWindowView();
   const now = useMinuteNow();
   const waves = day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id));
@@ -152,13 +167,15 @@ function Drawing({ version, view, selected, onSelect, onMove }: DrawingProps) {
   const [whole_] = useState<readonly [number, number]>([view.timeline.from_min - 10, lastWave + 15]);
   const { span, zoom, move, reset } = useSpan(whole_);
   const tried = useTry(version.note.number);
+  /** What is pointed at, or what keeps the chosen run from the one before it. */
+  const between = met ?? view.timeline.meetings.find((meeting) => meeting.then === selected);
   const shared = { view, waves, span, width };
   return (
     <>
       <div ref={element} className="min-w-0">
         <RibbonChart
           {...shared}
-          {...{ clock, names, tones, met, height, selected, onSelect }}
+          {...{ clock, names, tones, met, height, selected, onSelect, onEnter }}
           now={now}
           onMeet={setMet}
           onZoom={zoom}
@@ -178,8 +195,8 @@ function Drawing({ version, view, selected, onSelect, onMove }: DrawingProps) {
         <span className="flex-1">
           {tried.asking ? (
             <TriedWords tried={tried.found} />
-          ) : met ? (
-            <MeetingWords meeting={met} version={version.note.number} line={view.plan.line} />
+          ) : between ? (
+            <MeetingWords meeting={between} version={version.note.number} line={view.plan.line} />
           ) : (
             <>
               <span className="font-semibold">Order:</span> {view.plan.rule}.

@@ -171,12 +171,11 @@ function Deeds({ view, run, onChange, busy }: DeedProps) {
   const before = view.plan.runs[place - 1];
   const behind = view.plan.runs[place + 2];
   const again = view.plan.runs.slice(place + 1).some((found) => found.product === run.product);
-  const small = "!min-h-8 !px-2.5 !py-1";
   return (
     <div className="grid gap-2">
       <div className="flex flex-wrap gap-1.5">
         <Button
-          className={small}
+          size="small"
           disabled={busy || !before}
           onClick={() => before && onChange({ kind: "place", ...of, before: before.id })}
           title="["
@@ -184,7 +183,7 @@ function Deeds({ view, run, onChange, busy }: DeedProps) {
           Earlier
         </Button>
         <Button
-          className={small}
+          size="small"
           disabled={busy || place === view.plan.runs.length - 1}
           onClick={() => onChange({ kind: "place", ...of, before: behind?.id ?? null })}
           title="]"
@@ -192,7 +191,7 @@ function Deeds({ view, run, onChange, busy }: DeedProps) {
           Later
         </Button>
         <Button
-          className={small}
+          size="small"
           disabled={busy}
           aria-pressed={run.pinned_min != null}
           onClick={() => onChange({ kind: "pin", ...of, pinned: run.pinned_min == null })}
@@ -201,7 +200,7 @@ function Deeds({ view, run, onChange, busy }: DeedProps) {
           {run.pinned_min == null ? "Pin" : "Unpin"}
         </Button>
         {again && (
-          <Button className={small} disabled={busy} onClick={() => onChange({ kind: "merge", ...of })} title="m">
+          <Button size="small" disabled={busy} onClick={() => onChange({ kind: "merge", ...of })} title="m">
             Join the next
           </Button>
         )}
@@ -227,7 +226,7 @@ function Deeds({ view, run, onChange, busy }: DeedProps) {
             />
             packs
           </label>
-          <Button type="submit" className={small} disabled={busy}>
+          <Button type="submit" size="small" disabled={busy}>
             Split
           </Button>
         </form>
@@ -285,7 +284,7 @@ function WhatHappened({ version, run }: { version: number; run: Run }) {
           />
           % of its pace
         </label>
-        <Button type="submit" className="!min-h-8 !px-2.5 !py-1" disabled={enter.isPending}>
+        <Button type="submit" size="small" disabled={enter.isPending}>
           Enter
         </Button>
       </form>
@@ -308,7 +307,7 @@ function WhatHappened({ version, run }: { version: number; run: Run }) {
           />
           packs
         </label>
-        <Button type="submit" className="!min-h-8 !px-2.5 !py-1" disabled={enter.isPending}>
+        <Button type="submit" size="small" disabled={enter.isPending}>
           Enter
         </Button>
       </form>
@@ -334,7 +333,8 @@ function OtherLine({ version, run }: { version: number; run: Run }) {
       {others.map((product) => (
         <Button
           key={product.id}
-          className="!min-h-8 !px-2.5 !py-1 justify-center"
+          size="small"
+          className="justify-center"
           disabled={change.isPending}
           onClick={() =>
             change.mutate(

@@ -63,7 +63,7 @@ function Going({ state }: { state: Search }) {
         <span>{whole(state.evaluated)} orders tried</span>
         {state.cost != null && <span>best so far {whole(state.cost)} points</span>}
         {state.how_near && <span className="text-ink-2">{state.how_near}</span>}
-        <Button className="ml-auto !min-h-8 !py-1" onClick={() => stopSearch(state.job)}>
+        <Button size="small" className="ml-auto" onClick={() => stopSearch(state.job)}>
           Stop and keep the best
         </Button>
       </div>

@@ -177,7 +177,8 @@ function Options({ version, asked, options, cheapest, onTaken }: OptionsProps) {
             ))}
           </div>
           <Button
-            className="!min-h-8 !px-2.5 !py-1 self-start"
+            size="small"
+            className="self-start"
             disabled={take.isPending}
             onClick={() =>
               take.mutate(

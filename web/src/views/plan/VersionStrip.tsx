@@ -10,6 +10,7 @@ import { HANDS, momentFormat } from "../../app/moments";
 import { useUnits } from "../../app/units";
 import { Button, buttonLook, Refused } from "../../ui/parts";
 import { Question } from "../../ui/Sure";
+import { say } from "../../ui/say";
 import { useWindowView } from "../planningWindow";
 import type { Panels } from "./panels";
 
@@ -34,7 +35,6 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
     ...(version.packs_short > 0 ? [`${plural(version.packs_short, "pack")} miss their lorry.`] : []),
     ...(version.stale ? ["The orders, stock, downtime or the plant's data have changed since it was made."] : []),
   ];
-  const small = `${buttonLook()} !min-h-8 !px-2.5 !py-1`;
   const units = useUnits();
   const query = new URLSearchParams({ ...(line !== "all" && { line }), ...(units.system === "us" && { units: "us" }) });
   return (
@@ -59,16 +59,16 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
         </span>
         {pastWindow === undefined && (
           <>
-            <Button className={small} onClick={undo.undo} disabled={!undo.canUndo} title="u">
+            <Button size="small" onClick={undo.undo} disabled={!undo.canUndo} title="u">
               Undo
             </Button>
-            <Button className={small} onClick={undo.redo} disabled={!undo.canRedo} title="r">
+            <Button size="small" onClick={undo.redo} disabled={!undo.canRedo} title="r">
               Redo
             </Button>
           </>
         )}
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger className={small}>Save as …</DropdownMenu.Trigger>
+        <DropdownMenu.Root modal={false}>
+          <DropdownMenu.Trigger className={buttonLook("plain", "small")}>Save as …</DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" className="rounded-lg border border-rule bg-paper p-1 shadow-xl">
               {FILES.map(([form, words]) => (
@@ -97,7 +97,7 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
         </DropdownMenu.Root>
         {pastWindow === undefined && (
           <Button
-            className={small}
+            size="small"
             onClick={() => (doubts.length ? ask(true) : publish.mutate(note.number))}
             disabled={isPublished || publish.isPending}
           >
@@ -167,15 +167,16 @@ export function useUndo(version: VersionView, line: string) {
   const here = version.note.restores ?? version.note.number;
   const before = versions.find((note) => note.number === here)?.parent;
   const again = version.note.restores == null ? undefined : undone().at(-1);
-  const bring = (number: number, left: number[]) =>
+  const bring = (number: number, left: number[], done: string) =>
     restore.mutate(number, {
       onSuccess: (made) => {
+        say(`${done}: version ${made.number} is as version ${number} was.`);
         sessionStorage.setItem(UNDONE, JSON.stringify(left));
         navigate(`/plan/${made.number}?line=${line}`);
       },
     });
   const undo = () =>
-    arrived && before != null && bring(before, [...(version.note.restores == null ? [] : undone()), here]);
-  const redo = () => arrived && again !== undefined && bring(again, undone().slice(0, -1));
+    arrived && before != null && bring(before, [...(version.note.restores == null ? [] : undone()), here], "Undone");
+  const redo = () => arrived && again !== undefined && bring(again, undone().slice(0, -1), "Redone");
   return { undo, redo, canUndo: before != null, canRedo: again !== undefined, error: restore.error };
 }
