@@ -97,10 +97,48 @@ def test_a_wrong_change_is_refused_in_words(client: TestClient, wanted: dict[str
 def test_undo_is_an_earlier_version_brought_back(client: TestClient) -> None:
     change(client, 1, kind="pin", line="ring-line", run="R1")
     back = client.post("/api/versions/1/restore", json={"author": "Ida"}).json()
-    assert (back["number"], back["restores"]) == (3, 1)
+    assert (back["note"]["number"], back["note"]["restores"], back["orders"]) == (3, 1, "same")
     first, third = (client.get(f"/api/versions/{number}").json() for number in (1, 3))
     assert first["plans"][0]["number"] == third["plans"][0]["number"], "the line's plan itself is shared"
     assert client.post("/api/versions/9/restore", json={}).status_code == 404
+
+
+def urgent(client: TestClient, number: str) -> int:
+    """An urgent order is taken; the version that it makes."""
+    order = {
+        "id": number,
+        "product": "lantern-plain",
+        "wave": client.get("/api/window").json()["waves"][-1]["id"],
+        "packs": 40,
+    }
+    made = client.post("/api/orders/urgent", json={"order": order})
+    assert made.status_code == 201, made.text
+    return int(made.json()["version"])
+
+
+def test_undo_takes_an_urgent_order_out_again_and_redo_brings_it_back(client: TestClient) -> None:
+    before = client.get("/api/orders").json()["orders"]
+    made = urgent(client, "U1")
+    back = client.post("/api/versions/1/restore", json={"undoes": made}).json()
+    assert back["orders"] == "put back"
+    assert client.get("/api/orders").json()["orders"] == before
+    newest = client.get("/api/versions/newest").json()
+    assert (newest["note"]["number"], newest["stale"]) == (3, False)
+    again = client.post(f"/api/versions/{made}/restore", json={"undoes": 3}).json()
+    assert again["orders"] == "put back"
+    assert "U1" in {order["id"] for order in client.get("/api/orders").json()["orders"]}
+    assert not client.get("/api/versions/newest").json()["stale"]
+
+
+def test_undo_leaves_orders_that_have_changed_since_and_says_so(client: TestClient) -> None:
+    made = urgent(client, "U1")
+    rows = "order,dispatch,product,packs\nn1,harbour,lantern-plain,50\n"
+    assert client.post("/api/orders/import", content=rows, headers={"Content-Type": "text/csv"}).status_code == 201
+    back = client.post("/api/versions/1/restore", json={"undoes": made}).json()
+    assert back["orders"] == "changed since"
+    assert {"U1", "n1"} <= {order["id"] for order in client.get("/api/orders").json()["orders"]}
+    assert client.get("/api/versions/newest").json()["stale"]
+    assert client.post("/api/versions/1/restore", json={"undoes": 99}).status_code == 404
 
 
 def test_versions_are_compared_line_by_line(client: TestClient) -> None:

@@ -1,6 +1,7 @@
 """Changes of a plan that are stored: the scenario at this moment, the legal plan of it, and the version it becomes."""
 
 from collections.abc import Sequence
+from typing import Literal
 
 from rundgang.api.deps import at_present, made_for
 from rundgang.clock import Clock
@@ -9,7 +10,7 @@ from rundgang.core.planning.checked import Checked, checked, fitted, noted
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.repair import Change, Fit, Moved, Repaired, repair
 from rundgang.core.scenario import Scenario
-from rundgang.store.plans import Made, StoredVersion
+from rundgang.store.plans import Made, StoredVersion, VersionNote
 from rundgang.store.repository import Repository
 
 
@@ -54,6 +55,23 @@ def fit_newest(
         parent=before.note.number,
     )
     return _stored(store, scenario, before, found, made)
+
+
+OrdersThen = Literal["same", "put back", "changed since"]
+"""Of orders when a version is undone: those it was made for are those of the version before; or are put back; or
+others have come since, and stay."""
+
+
+def bring_orders_back(store: Repository, undone: VersionNote, again: VersionNote) -> OrdersThen:
+    """Put back the orders of a version brought back, in the open transaction, if nobody has changed them since."""
+    store.openings.locked_window()
+    known = store.basis().books
+    if again.book in known or undone.book == again.book:
+        return "same"
+    if undone.book not in known:
+        return "changed since"
+    store.books.write_again(again.book)
+    return "put back"
 
 
 def _stored(

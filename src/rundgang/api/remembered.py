@@ -51,7 +51,7 @@ class Remembered:
         self.app = app
         self._kept: OrderedDict[tuple[str, ...], Kept] = OrderedDict()
         self._bytes = 0
-        self._building: dict[tuple[asyncio.AbstractEventLoop, *tuple[str, ...]], asyncio.Lock] = {}
+        self._building: dict[tuple[object, ...], asyncio.Lock] = {}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:  # noqa: D102
         path = scope.get("path", "")

@@ -1,8 +1,11 @@
 """The routes of plan versions: what they are, what changes them, what differs, and which one the floor works by."""
 
-from fastapi import APIRouter, Response
+from typing import Annotated
 
-from rundgang.api.changing import Changed, change_version, fit_newest
+from fastapi import APIRouter, Response
+from pydantic import Field
+
+from rundgang.api.changing import Changed, OrdersThen, bring_orders_back, change_version, fit_newest
 from rundgang.api.deps import Author, LineQuery, Now, Number, Planned, Replanned, Store, at_present, made_for
 from rundgang.api.plans import plan_views
 from rundgang.api.views import PlanView
@@ -88,6 +91,19 @@ class Signed(Model):
     """Who does it."""
 
     author: Author = "planner"
+
+
+class RestoreRequest(Signed):
+    """Which version is undone by it, where one is: its orders are undone too, if nobody has changed them since."""
+
+    undoes: Annotated[int, Field(ge=1, le=2_000_000_000)] | None = None
+
+
+class Restored(Model):
+    """The version that an earlier one has become, and what became of the orders."""
+
+    note: VersionNote
+    orders: OrdersThen
 
 
 class LineRequest(Model):
@@ -178,9 +194,12 @@ def try_change(store: Store, now: Now, number: Number, request: ChangeRequest) -
 
 
 @router.post("/{number}/restore", status_code=201)
-def restore_version(store: Replanned, number: Number, who: Signed) -> VersionNote:
+def restore_version(store: Replanned, number: Number, request: RestoreRequest) -> Restored:
     """Bring an earlier version back, as the newest: undo and redo are both this."""
-    return store.plans.restore(number, who.author).note
+    orders: OrdersThen = "same"
+    if request.undoes is not None:
+        orders = bring_orders_back(store, store.plans.version(request.undoes).note, store.plans.version(number).note)
+    return Restored(note=store.plans.restore(number, request.author).note, orders=orders)
 
 
 @router.post("/{number}/publish", status_code=201)

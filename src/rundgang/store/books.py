@@ -146,11 +146,14 @@ class Books(Rows):
 
     def restore(self, number: int) -> Book:
         """Store the next book: a copy of an earlier one. Undo and redo are both this."""
-        window = self.locked_window()
-        again = self.row(number)
-        book = self.write(window, self.orders(again), f"book {number} restored", number, base=again)
+        book = self.write_again(number)
         self.session.commit()
         return _as_book(book)
+
+    def write_again(self, number: int) -> OrderBook:
+        """Write the next book, in the open transaction: a copy of an earlier one."""
+        again = self.row(number)
+        return self.write(self.locked_window(), self.orders(again), f"book {number} restored", number, base=again)
 
     def write(
         self,

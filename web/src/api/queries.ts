@@ -398,12 +398,15 @@ export const tryChange = (version: number, change: Change) =>
   );
 
 export const useRestoreVersion = () =>
-  useChange(async (number: number) => {
-    const note = await asked(
-      api.POST("/api/versions/{number}/restore", { params: { path: { number } }, body: { author: author() } }),
+  useChange(async ({ number, undoes }: { number: number; undoes?: number }) => {
+    const made = await asked(
+      api.POST("/api/versions/{number}/restore", {
+        params: { path: { number } },
+        body: { author: author(), undoes: undoes ?? null },
+      }),
     );
-    sawVersion(note.number);
-    return note;
+    sawVersion(made.note.number);
+    return made;
   });
 
 export const usePublish = () =>

@@ -6318,6 +6318,31 @@ export interface components {
             to_min: number;
         };
         /**
+         * RestoreRequest
+         * @description Which version is undone by it, where one is: its orders are undone too, if nobody has changed them since.
+         */
+        RestoreRequest: {
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+            /** Undoes */
+            undoes?: number | null;
+        };
+        /**
+         * Restored
+         * @description The version that an earlier one has become, and what became of the orders.
+         */
+        Restored: {
+            note: components["schemas"]["VersionNote"];
+            /**
+             * Orders
+             * @enum {string}
+             */
+            orders: "same" | "put back" | "changed since";
+        };
+        /**
          * Ribbon
          * @description One run on its way down the line.
          */
@@ -9760,7 +9785,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Signed"];
+                "application/json": components["schemas"]["RestoreRequest"];
             };
         };
         responses: {
@@ -9770,7 +9795,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VersionNote"];
+                    "application/json": components["schemas"]["Restored"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

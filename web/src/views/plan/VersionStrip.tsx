@@ -8,7 +8,7 @@ import { usePublish, useRestoreVersion, useVersions } from "../../api/queries";
 import { plural } from "../../app/format";
 import { HANDS, momentFormat } from "../../app/moments";
 import { useUnits } from "../../app/units";
-import { Button, buttonLook, Refused } from "../../ui/parts";
+import { Button, buttonLook, Notice, Refused } from "../../ui/parts";
 import { Question } from "../../ui/Sure";
 import { say } from "../../ui/say";
 import { useWindowView } from "../planningWindow";
@@ -123,6 +123,14 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
         </Question>
       </div>
       {undo.error && <Refused error={undo.error} />}
+      {undo.ordersStay && (
+        <Notice title="The plan is undone; the orders are not, for others have changed them since.">
+          <Link to="/orders" className="underline">
+            See the orders
+          </Link>{" "}
+          and restore the book you want.
+        </Notice>
+      )}
       {publish.isError && <Refused error={publish.error} />}
     </>
   );
@@ -153,6 +161,9 @@ function useUndoKeys({ undo, redo }: { undo: () => void; redo: () => void }) {
   }, []);
 }
 
+/** What became of the orders that the undone version was made for. */
+const ORDERS_THEN = { same: "", "put back": " The orders are too.", "changed since": " The orders stay." };
+
 const UNDONE = "rundgang-undone";
 
 const undone = (): number[] => JSON.parse(sessionStorage.getItem(UNDONE) ?? "[]") as number[];
@@ -161,6 +172,7 @@ const undone = (): number[] => JSON.parse(sessionStorage.getItem(UNDONE) ?? "[]"
 export function useUndo(version: VersionView, line: string) {
   const versions = useVersions().data ?? [];
   const restore = useRestoreVersion();
+  const [stay, setStay] = useState<number>();
   const navigate = useNavigate();
   const { number } = useParams();
   const arrived = (number === undefined || Number(number) === version.note.number) && !restore.isPending;
@@ -168,15 +180,26 @@ export function useUndo(version: VersionView, line: string) {
   const before = versions.find((note) => note.number === here)?.parent;
   const again = version.note.restores == null ? undefined : undone().at(-1);
   const bring = (number: number, left: number[], done: string) =>
-    restore.mutate(number, {
-      onSuccess: (made) => {
-        say(`${done}: version ${made.number} is as version ${number} was.`);
-        sessionStorage.setItem(UNDONE, JSON.stringify(left));
-        navigate(`/plan/${made.number}?line=${line}`);
+    restore.mutate(
+      { number, undoes: version.note.number },
+      {
+        onSuccess: ({ note, orders }) => {
+          say(`${done}: version ${note.number} is as version ${number} was.${ORDERS_THEN[orders]}`);
+          setStay(orders === "changed since" ? note.number : undefined);
+          sessionStorage.setItem(UNDONE, JSON.stringify(left));
+          navigate(`/plan/${note.number}?line=${line}`);
+        },
       },
-    });
+    );
   const undo = () =>
     arrived && before != null && bring(before, [...(version.note.restores == null ? [] : undone()), here], "Undone");
   const redo = () => arrived && again !== undefined && bring(again, undone().slice(0, -1), "Redone");
-  return { undo, redo, canUndo: before != null, canRedo: again !== undefined, error: restore.error };
+  return {
+    undo,
+    redo,
+    canUndo: before != null,
+    canRedo: again !== undefined,
+    error: restore.error,
+    ordersStay: stay === version.note.number,
+  };
 }
