@@ -80,9 +80,9 @@ class Scenario(Model):
         return self
 
     def opened(self, opening: Opening) -> "Scenario":
-        """The same at another moment; what was worked out of it stays known."""
+        """The same at another moment; what is worked out of either is known to both, by what decides it."""
         copied = self.changed(opening=opening)
-        copied.memo.update(self.memo)
+        copied.__dict__["memo"] = self.memo
         return copied
 
     def changed(self, **parts: object) -> "Scenario":
@@ -139,7 +139,7 @@ class Scenario(Model):
 
     @cached_property
     def memo(self) -> dict[Hashable, Any]:
-        """What was worked out from this very scenario, by what it is; kept as long as it is."""
+        """What was worked out from this very scenario, at whatever moment, by what it is; kept as long as it is."""
         return {}
 
     @cached_property

@@ -1,6 +1,7 @@
 """One line of a plan laid out anew while all others stay: what a change by hand and a cure are tried with."""
 
-from collections.abc import Sequence
+from collections import OrderedDict
+from collections.abc import Hashable, Sequence
 
 import numpy as np
 
@@ -18,6 +19,9 @@ from rundgang.core.planning.model import LinePlan, PlantPlan, Run
 from rundgang.core.planning.objective import OFF_PIN, Weights, weight_array
 from rundgang.core.planning.past import has_begun
 from rundgang.core.scenario import Scenario
+
+MOST_SHOPS = 16
+"""So many are kept known for a scenario: those of the versions that one compares, line by line."""
 
 
 def planned_line(plan: PlantPlan, line_id: str) -> LinePlan:
@@ -83,11 +87,14 @@ def _are_same(some: Sequence[Run], others: Sequence[Run]) -> bool:
 
 
 def _shop(scenario: Scenario, lines: Sequence[str], runs: Sequence[Run]) -> Shop:
-    """The shop of some lines, worked out once for a scenario."""
+    """The shop of some lines, worked out once for a scenario, its runs and what has begun; moved to other moments."""
     order = [line.id for line in scenario.plant.lines]
     begun = frozenset(run.made_as for run in scenario.opening.begun)
-    key = "shop", tuple(sorted(lines, key=order.index)), frozenset(run.made_as for run in runs), begun
-    if key not in scenario.memo:
-        scenario.memo[key] = Shop(scenario, key[1], runs)
-    found: Shop = scenario.memo[key]
+    key = tuple(sorted(lines, key=order.index)), frozenset(run.made_as for run in runs), begun
+    shops: OrderedDict[Hashable, Shop] = scenario.memo.setdefault("shops", OrderedDict())
+    found = shops.get(key)
+    if found is None:
+        found = shops[key] = Shop(scenario, key[0], runs)
+        while len(shops) > MOST_SHOPS:
+            shops.popitem(last=False)
     return found.at(scenario.opening.now_min)
