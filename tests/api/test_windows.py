@@ -201,6 +201,24 @@ def test_the_window_before_stays_readable_and_cannot_be_changed(app: FastAPI, cl
     assert client.get("/api/window?window=99").status_code == 404
 
 
+def test_a_batch_that_was_probed_is_the_same_batch_in_the_next_window(app: FastAPI, client: TestClient) -> None:
+    """Its run is on the line when the window goes on: called as before, its card says what the probe read."""
+    at(app, 600)
+    plan = next(
+        plan for plan in client.get("/api/versions/newest").json()["plans"] if plan["plan"]["line"] == "ring-line"
+    )
+    run = next(run for run in plan["plan"]["runs"] if run["start_min"] < 600 < run["last_pack_min"])
+    batch = run["batches"][0]["number"]
+    probed = client.post(f"/api/plans/{plan['number']}/cards/{run['id']}/{batch}/probe", json={"dough_c": 26.4})
+    assert probed.status_code == 201, probed.text
+    go_on(client)
+    number = next(one["number"] for one in client.get("/api/window").json()["plans"] if one["line"] == "ring-line")
+    cards = {(card["run"], card["number"]): card for card in client.get(f"/api/plans/{number}/cards").json()["cards"]}
+    card = cards[run["id"], batch]
+    assert (card["product"], card["probe"]["dough_c"]) == (run["product"], 26.4)
+    assert [one["probe"] for of, one in cards.items() if of != (run["id"], batch)] == [None] * (len(cards) - 1)
+
+
 def test_a_roll_that_breaks_off_has_not_happened(
     app: FastAPI, client: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:  # fmt: skip

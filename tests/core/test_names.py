@@ -1,12 +1,13 @@
 """Runs keep their names from plan to plan: printed cards stay right, and a batch that is mixed is the same batch."""
 
 from datetime import date
+from itertools import islice
 
 import pytest
 
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, PlantPlan, Run
-from rundgang.core.planning.names import Names, all_named_as, common_packs, named_as
+from rundgang.core.planning.names import HIGHEST, Names, all_named_as, common_packs, named_as, names_beyond
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.repair import Fit, Merge, Move, Place, Split, repair
 from rundgang.core.planning.search.plant import plan_plant
@@ -94,11 +95,18 @@ def test_lines_that_are_kept_are_not_named_anew() -> None:
     other = published.of("pastry-line")
     first = other.runs[0]
     start = repair(day, published, Place(line="pastry-line", run=first.id, before=None)).plan
-    swapped = Names.anew(start.of("pastry-line").runs).of_plan(start.of("pastry-line"))
+    numbered = {("pastry-line", run.id): f"R{place}" for place, run in enumerate(start.of("pastry-line").runs, start=1)}
+    swapped = Names(numbered).of_plan(start.of("pastry-line"))
     kept = tuple(swapped if line.line == "pastry-line" else line for line in start.plans)
     assert [run.id for run in swapped.runs] != [run.id for run in start.of("pastry-line").runs]
     found = plan_plant(day, lines=["ring-line"], kept=kept, published=published.plans, stop=after_evaluations(20, 20))
     assert all(line == found.of(line.line) for line in kept if line.line != "ring-line")
+
+
+def test_new_names_go_on_beyond_the_last_and_begin_again_after_the_highest(plan: PlantPlan) -> None:
+    first, second, *_ = plan.of(LINE).runs
+    called = [first.model_copy(update={"id": f"R{HIGHEST - 1}"}), second.model_copy(update={"id": "R2"})]
+    assert list(islice(names_beyond(called), 4)) == [f"R{HIGHEST}", "R1", "R3", "R4"]
 
 
 def test_a_plan_with_nothing_in_common_has_names_of_its_own(plan: PlantPlan) -> None:

@@ -136,6 +136,7 @@ def test_rolling_loses_nothing_and_doubles_nothing(seed: int) -> None:
         assert len(_along(day)) == len(after.opening.begun)
         _assert_packs_balance(day)
         _assert_orders_balance(day)
+        _assert_names_stay(day)
         _assert_doughs_come_along(day)
         _assert_materials_balance(day)
         assert check_plant(after, day.plan.plans) == ()
@@ -176,6 +177,14 @@ def _assert_orders_balance(day: Day) -> None:
     departs = {wave.id: wave.loaded_by_min for wave in day.before.waves}
     now = day.before.opening.now_min
     assert all(departs[wave] <= now for wave, _ in settled), "a lorry that has not left was settled"
+
+
+def _assert_names_stay(day: Day) -> None:
+    """What comes along is called as it was, and nothing else of its line is."""
+    now = [(run.line, run.id, run.product) for run in day.rolled.scenario.opening.begun]
+    assert sorted(now) == sorted((run.line, run.id, run.product) for run in _along(day))
+    for plan in day.rolled.plans:
+        assert len({run.id for run in plan.runs}) == len(plan.runs)
 
 
 def _assert_doughs_come_along(day: Day) -> None:

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlmodel import col, select
+from sqlmodel import col, func, select
 
 from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import BatchCard, Log
@@ -13,7 +13,7 @@ from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Model
 from rundgang.store.plans import Plans
 from rundgang.store.rows import Rows, key, written
-from rundgang.store.tables import LinePlanRow, ProbeEntry, ProbeWithdrawal
+from rundgang.store.tables import LinePlanRow, PlanningWindow, ProbeEntry, ProbeWithdrawal
 
 MOST_PROBES = 200
 """So far back the history of a product and mixer is read."""
@@ -83,16 +83,28 @@ class Probes(Rows):
         }
 
     def _of_line(self, number: int) -> list[ProbeEntry]:
-        """The probes of a plan's batches, by whichever plan of its line they were mixed, oldest first."""
-        plan = Plans(self.session, self._of).line(number).plan
+        """The probes of a plan's batches, by whichever plan of its line they were mixed, oldest first.
+
+        Runs that came along from the window before are called as they were there.
+        """
+        plan, window = Plans(self.session, self._of).line(number).plan, key(self.window().id)
         product = {run.id: run.product for run in plan.runs}
+        along = {run.id for run in plan.runs if run.first_mixed_min < self.went_on_min(self.window())}
         query = (
-            select(ProbeEntry)
+            select(ProbeEntry, LinePlanRow.window_id)
             .join(LinePlanRow)
-            .where(LinePlanRow.window_id == self.window().id, LinePlanRow.line == plan.line, _counts())
+            .where(
+                col(LinePlanRow.window_id).in_((window, self._window_before(window))),
+                LinePlanRow.line == plan.line,
+                _counts(),
+            )
         )
         probes = self.session.exec(query.order_by(col(ProbeEntry.id)))
-        return [one for one in probes if product.get(one.run) == one.product]
+        return [one for one, of in probes if product.get(one.run) == one.product and (of == window or one.run in along)]
+
+    def _window_before(self, window: int) -> int | None:
+        """The number of the window before one; None before the first."""
+        return self.session.exec(select(func.max(PlanningWindow.id)).where(col(PlanningWindow.id) < window)).one()
 
 
 def _counts() -> Any:

@@ -8,7 +8,7 @@ from sqlmodel import Session, col, func, select
 
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.store.memory import Kept, Memory, memory_of
-from rundgang.store.tables import WRITTEN, PlanningWindow
+from rundgang.store.tables import WRITTEN, OpeningEntry, PlanningWindow
 
 
 class NoWindowError(RundgangError):
@@ -67,6 +67,11 @@ class Rows:
         if found is None:
             raise NoWindowError
         return found
+
+    def went_on_min(self, window: PlanningWindow) -> float:
+        """When the window before one went on to it, from its start, min; 0 where there was none."""
+        first = select(OpeningEntry.now_min).where(OpeningEntry.window_id == window.id)
+        return self.session.exec(first.order_by(col(OpeningEntry.id)).limit(1)).first() or 0.0
 
     def locked_window(self) -> PlanningWindow:
         """The window, with numbering to itself until the transaction ends; WindowOverError where it has gone on."""

@@ -165,8 +165,7 @@ class Windows(Rows):
 
     def _note(self, row: PlanningWindow) -> WindowNote:
         settled = Settled.model_validate(row.settled or {})
-        first = select(OpeningEntry.now_min).where(OpeningEntry.window_id == row.id)
-        now_min = self.session.exec(first.order_by(col(OpeningEntry.id)).limit(1)).first() or 0.0
+        now_min = self.went_on_min(row)
         return WindowNote(
             number=key(row.id),
             created_at=written(row.created_at),

@@ -25,7 +25,7 @@ from rundgang.core.planning.decode.shop import Shop
 from rundgang.core.planning.line_plans import line_plan
 from rundgang.core.planning.lorries import OrderItem, order_items
 from rundgang.core.planning.model import Batch, Binding, PlantPlan, Run, RunItem
-from rundgang.core.planning.names import Names
+from rundgang.core.planning.names import names_beyond
 from rundgang.core.planning.past import has_begun, opened
 from rundgang.core.planning.repair import Moved
 from rundgang.core.products import Product
@@ -119,13 +119,12 @@ def as_entered(scenario: Scenario, plan: PlantPlan, made: OnLine) -> Entered:
     seen = _drawn_before(begun_earlier(scenario, earlier), run, earlier) if earlier else scenario
     run = _for_lorries(seen, run)
     begun, plans = seen.opening.begun, [shifted(line, -earlier) for line in plan.plans]
-    names = Names.anew((*begun, run, *(own for line in plans for own in line.runs if own not in begun)))
-    opening = seen.opening.model_copy(update={"begun": tuple(names.of(own) for own in (*begun, run))})
-    known = [names.of_plan(line) for line in plans]
-    known = [
-        line.model_copy(update={"runs": (*line.runs, names.of(run))}) if line.line == run.line else line
-        for line in known
-    ]
+    others = (*seen.opening.begun_on(run.line), *(own for line in plans if line.line == run.line for own in line.runs))
+    run = run.model_copy(
+        update={"id": next(names_beyond(others)), "binding": run.binding.model_copy(update={"after": None})}
+    )
+    opening = seen.opening.model_copy(update={"begun": (*begun, run)})
+    known = [line.model_copy(update={"runs": (*line.runs, run)}) if line.line == run.line else line for line in plans]
     found = fitted(seen.changed(opening=opening), plan.model_copy(update={"plans": tuple(known)}), (run.line,))
     after = opened(seen, found.plan.plans, seen.opening.now_min)
     return Entered(earlier, after, found.plan, found.moved)

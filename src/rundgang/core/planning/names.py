@@ -1,14 +1,17 @@
 """Names: what runs are called, in another window, or in the next plan of the same one.
 
-In another window, or beside others, they are numbered anew on each line, as a plan does. In the next plan a run that
-makes the same for the same lorries is called as before, whatever its place: cards that are printed stay right, and
-what has been mixed is the same batch. A new run takes a number that no run had.
+In the next window a run is called as it was. In the next plan a run that makes the same for the same lorries is called
+as before, whatever its place: cards that are printed stay right, and what has been mixed is the same batch. A new run
+takes a number that no run of the line has, beyond the last one; after the highest it begins at 1 again.
 """
 
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 
 from rundgang.core.opening import Opening
 from rundgang.core.planning.model import LinePlan, PlantPlan, Run
+
+HIGHEST = 9_999
+"""The highest number of a run: more than a line has runs at once."""
 
 Named = Mapping[tuple[str, str], str]
 """By line and name, the new name."""
@@ -21,13 +24,9 @@ class Names:
         self.known = known
 
     @classmethod
-    def anew(cls, runs: Sequence[Run]) -> "Names":
-        """Numbered by their starts on each line."""
-        known: dict[tuple[str, str], str] = {}
-        for line in {run.line for run in runs}:
-            own = sorted((run for run in runs if run.line == line), key=lambda run: run.start_min)
-            known |= {(line, run.id): f"R{number}" for number, run in enumerate(own, start=1)}
-        return cls(known)
+    def kept(cls, runs: Iterable[Run]) -> "Names":
+        """As they are called already; all other runs have none."""
+        return cls({(run.line, run.id): run.id for run in runs})
 
     def of(self, run: Run) -> Run:
         """A run by its new name, and what it follows."""
@@ -54,8 +53,8 @@ class Names:
 def named_as(plan: LinePlan, before: LinePlan, begun: Iterable[Run] = ()) -> LinePlan:
     """A line's plan with its runs called as in the one before, as far as they are the same; those begun as they are."""
     called = _called(plan.runs, before.runs, {run.id for run in begun})
-    free = _numbers_beyond((*before.runs, *plan.runs))
-    known = {(run.line, run.id): called.get(run.id) or f"R{next(free)}" for run in plan.runs}
+    free = names_beyond((*before.runs, *plan.runs))
+    known = {(run.line, run.id): called.get(run.id) or next(free) for run in plan.runs}
     return plan if all(name == new for (_, name), new in known.items()) else Names(known).of_plan(plan)
 
 
@@ -93,9 +92,10 @@ def _called(runs: Sequence[Run], before: Sequence[Run], begun: Collection[str]) 
     return called
 
 
-def _numbers_beyond(runs: Iterable[Run]) -> Iterator[int]:
-    """Numbers that no run has, one after another."""
-    number = max((int(run.id[1:]) for run in runs if run.id[1:].isdigit()), default=0)
-    while True:
-        number += 1
-        yield number
+def names_beyond(runs: Iterable[Run]) -> Iterator[str]:
+    """Names that none of a line's runs has, one after another."""
+    taken = {int(run.id[1:]) for run in runs if run.id[1:].isdigit()}
+    last = max(taken, default=0)
+    for number in (1 + (last + step) % HIGHEST for step in range(HIGHEST)):
+        if number not in taken:
+            yield f"R{number}"

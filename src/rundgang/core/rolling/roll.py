@@ -108,7 +108,7 @@ def roll(
     along, begun = {(run.line, run.id) for run in carried}, {(run.line, run.id) for run in scenario.opening.begun}
     gone = [run for run in scenario.opening.begun if (run.line, run.id) not in along]
     planned = [run for plan in plans for run in plan.runs if (run.line, run.id) not in begun]
-    packs, names = packs_by_now(scenario, planned, carried), Names.anew((*carried, *planned))
+    packs, names = packs_by_now(scenario, planned, carried), Names.kept((*carried, *planned))
     kept = kept_orders(book, packs.served)
     owed = {order.wave for order in kept}
     minutes = ceil(until_min - begin)
