@@ -99,6 +99,9 @@ def test_an_earlier_book_comes_back(client: TestClient) -> None:
     assert client.get("/api/orders").json()["orders"] == before
     assert client.get("/api/plans/newest").json()["stale"] is False, "the same orders, the same plan"
     assert [book["number"] for book in client.get("/api/orders/books").json()] == [3, 2, 1]
+    assert [book["number"] for book in client.get("/api/orders/books?most=2").json()] == [3, 2]
+    assert [book["number"] for book in client.get("/api/orders/books?most=2&before=2").json()] == [1]
+    assert client.get("/api/orders/books?most=501").status_code == 422
 
 
 def test_stored_plans_pass_the_check_after_the_round_trip(client: TestClient, demo: Scenario) -> None:

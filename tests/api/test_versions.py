@@ -265,6 +265,7 @@ def test_of_two_who_change_the_plan_at_once_the_second_is_told(client: TestClien
     assert ", by Ida. Nothing was changed." in refused.json()["title"]
     assert client.post("/api/versions/1/restore", json={}, headers=seen).status_code == 409
     assert len(client.get("/api/versions").json()) == 2
+    assert [note["number"] for note in client.get("/api/versions?most=1&before=2").json()] == [1]
     known = client.post("/api/versions/1/changes", json=body, headers={"Rundgang-Version": "2"})
     assert known.status_code == 201
 

@@ -97,6 +97,10 @@ LineQuery = Annotated[str | None, Query(max_length=40)]
 FileName = Annotated[
     str, Query(max_length=120, pattern=r"^[^\x00-\x1f]*$", description="Name of the file, for the history.")
 ]
+Before = Annotated[int | None, Query(ge=1, le=2_000_000_000, description="Only those with lower numbers.")]
+Most = Annotated[int, Query(ge=1, le=500, description="So many at most, the newest of them.")]
+PAGE = 100
+"""So many of a list are answered at once, unless one asks for more."""
 Csv = Annotated[bytes, Body(media_type="text/csv")]
 ContentType = Annotated[str, Header()]
 

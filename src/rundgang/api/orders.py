@@ -8,11 +8,14 @@ from pydantic import AfterValidator, Field
 
 from rundgang.api.changing import Changed, fit_newest
 from rundgang.api.deps import (
+    PAGE,
     XLSX,
     Author,
+    Before,
     ContentType,
     Csv,
     FileName,
+    Most,
     NotCsvError,
     Now,
     Number,
@@ -137,9 +140,9 @@ def keep_columns(store: Store, request: OrderColumns) -> tuple[OrderColumns, ...
 
 
 @router.get("/orders/books")
-def books(store: Store) -> tuple[Book, ...]:
-    """Every order book of the window, newest first."""
-    return store.books.all()
+def books(store: Store, before: Before = None, most: Most = PAGE) -> tuple[Book, ...]:
+    """The order books of the window, newest first, so many at a time."""
+    return store.books.all(before, most)
 
 
 @router.get("/orders.csv", response_class=Response)

@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
-from rundgang.api.deps import Author, Csv, FileName, Now, Planned, Store
+from rundgang.api.deps import PAGE, Author, Before, Csv, FileName, Most, Now, Planned, Store
 from rundgang.core.model import Id, Model, Name
 from rundgang.formats.stock_csv import Coming, read_stock, write_stock
 from rundgang.jobs import stocktaking
@@ -52,9 +52,9 @@ class DeliveryRequest(Model):
 
 
 @router.get("/entries")
-def entries(store: Store) -> tuple[OpeningNote, ...]:
+def entries(store: Store, before: Before = None, most: Most = PAGE) -> tuple[OpeningNote, ...]:
     """Who has entered what of stock, closings and the state of the plant in this window, newest first."""
-    return store.openings.notes()
+    return store.openings.notes(before, most)
 
 
 @router.post("/packs", status_code=201)

@@ -6,7 +6,20 @@ from fastapi import APIRouter, Response
 from pydantic import Field
 
 from rundgang.api.changing import Changed, OrdersThen, bring_orders_back, change_version, fit_newest
-from rundgang.api.deps import Author, LineQuery, Now, Number, Planned, Replanned, Store, at_present, made_for
+from rundgang.api.deps import (
+    PAGE,
+    Author,
+    Before,
+    LineQuery,
+    Most,
+    Now,
+    Number,
+    Planned,
+    Replanned,
+    Store,
+    at_present,
+    made_for,
+)
 from rundgang.api.plans import plan_views
 from rundgang.api.views import PlanView
 from rundgang.core.errors import UnknownItemError
@@ -116,9 +129,9 @@ class LineRequest(Model):
 
 
 @router.get("")
-def versions(store: Store) -> tuple[VersionNote, ...]:
-    """All versions of the window's plan, newest first."""
-    return store.plans.versions()
+def versions(store: Store, before: Before = None, most: Most = PAGE) -> tuple[VersionNote, ...]:
+    """The versions of the window's plan, newest first, so many at a time."""
+    return store.plans.versions(before, most)
 
 
 @router.get("/newest")

@@ -50,10 +50,12 @@ class Books(Rows):
         """The newest book."""
         return _as_book(self.row())
 
-    def all(self) -> tuple[Book, ...]:
-        """All books of the window, newest first."""
+    def all(self, before: int | None, most: int) -> tuple[Book, ...]:
+        """So many books of the window, newest first; where asked, of those before one."""
         query = select(OrderBook).where(OrderBook.window_id == self.window().id)
-        found = self.session.exec(query.order_by(col(OrderBook.number).desc()))
+        if before is not None:
+            query = query.where(col(OrderBook.number) < before)
+        found = self.session.exec(query.order_by(col(OrderBook.number).desc()).limit(most))
         return tuple(_as_book(book) for book in found)
 
     def orders(self, book: OrderBook) -> tuple[Order, ...]:

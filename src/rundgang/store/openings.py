@@ -71,10 +71,13 @@ class Openings(Rows):
         """The newest entry; number 0 where nobody has entered any."""
         return as_opening(self.row())
 
-    def notes(self) -> tuple[OpeningNote, ...]:
-        """What has been entered in this window, newest first."""
+    def notes(self, before: int | None, most: int) -> tuple[OpeningNote, ...]:
+        """So much of what has been entered in this window, newest first; where asked, of what was before an entry."""
         query = select(OpeningEntry.id, OpeningEntry.created_at, OpeningEntry.origin)
-        query = query.where(OpeningEntry.window_id == self.window().id).order_by(col(OpeningEntry.id).desc())
+        query = query.where(OpeningEntry.window_id == self.window().id)
+        if before is not None:
+            query = query.where(col(OpeningEntry.id) < before)
+        query = query.order_by(col(OpeningEntry.id).desc()).limit(most)
         return tuple(
             OpeningNote(number=key(number), created_at=written(moment), origin=origin)
             for number, moment, origin in self.session.exec(query)

@@ -191,10 +191,12 @@ class Plans(Rows):
         newest = self._newest(self.window())
         return newest.number if newest else None
 
-    def versions(self) -> tuple[VersionNote, ...]:
-        """All versions of the window, newest first."""
+    def versions(self, before: int | None, most: int) -> tuple[VersionNote, ...]:
+        """So many versions of the window, newest first; where asked, of those before one."""
         query = select(PlanVersion).where(PlanVersion.window_id == self.window().id)
-        found = self.session.exec(query.order_by(col(PlanVersion.number).desc()))
+        if before is not None:
+            query = query.where(col(PlanVersion.number) < before)
+        found = self.session.exec(query.order_by(col(PlanVersion.number).desc()).limit(most))
         return tuple(self._note(row) for row in found)
 
     def restore(self, number: int, author: str) -> StoredVersion:

@@ -2,6 +2,7 @@
 import {
   QueryClient,
   type UseQueryResult,
+  useInfiniteQuery,
   useMutation,
   useQueries,
   useQuery,
@@ -149,7 +150,21 @@ export const useDeliver = () =>
 
 export const useOrders = () => useQuery({ queryKey: ["orders"], queryFn: () => asked(api.GET("/api/orders")) });
 
-export const useBooks = () => useQuery({ queryKey: ["books"], queryFn: () => asked(api.GET("/api/orders/books")) });
+export const useBooks = () =>
+  useOlder(["books"], (before) => asked(api.GET("/api/orders/books", { params: { query: { before } } })));
+
+const PAGE = 100;
+
+/** A list that comes newest first, a page at a time: what there is so far, and how to get older ones. */
+function useOlder<Item extends { number: number }>(key: string[], ask: (before?: number) => Promise<Item[]>) {
+  const { data, ...rest } = useInfiniteQuery({
+    queryKey: key,
+    initialPageParam: undefined as number | undefined,
+    queryFn: ({ pageParam }) => ask(pageParam),
+    getNextPageParam: (last) => (last.length === PAGE ? last.at(-1)?.number : undefined),
+  });
+  return { ...rest, data: data?.pages.flat() };
+}
 
 /** A plan by its number; without one, the newest of a line, or the one that the floor works by. */
 export const usePlan = (number: number | undefined, line: string | undefined, floor = false) =>
@@ -207,7 +222,8 @@ export const useVersion = (number: number | undefined, line: string | undefined)
     },
   });
 
-export const useVersions = () => useQuery({ queryKey: ["versions"], queryFn: () => asked(api.GET("/api/versions")) });
+export const useVersions = () =>
+  useOlder(["versions"], (before) => asked(api.GET("/api/versions", { params: { query: { before } } })));
 
 export const useComparison = (before: number | undefined, after: number | undefined) =>
   useQuery({

@@ -137,7 +137,7 @@ export interface paths {
         };
         /**
          * Books
-         * @description Every order book of the window, newest first.
+         * @description The order books of the window, newest first, so many at a time.
          */
         get: operations["books_api_orders_books_get"];
         put?: never;
@@ -461,7 +461,7 @@ export interface paths {
         };
         /**
          * Versions
-         * @description All versions of the window's plan, newest first.
+         * @description The versions of the window's plan, newest first, so many at a time.
          */
         get: operations["versions_api_versions_get"];
         put?: never;
@@ -8702,6 +8702,10 @@ export interface operations {
     books_api_orders_books_get: {
         parameters: {
             query?: {
+                /** @description Only those with lower numbers. */
+                before?: number | null;
+                /** @description So many at most, the newest of them. */
+                most?: number;
                 /** @description An earlier window to read; the newest alone can be changed. */
                 window?: number | null;
             };
@@ -9485,6 +9489,10 @@ export interface operations {
     versions_api_versions_get: {
         parameters: {
             query?: {
+                /** @description Only those with lower numbers. */
+                before?: number | null;
+                /** @description So many at most, the newest of them. */
+                most?: number;
                 /** @description An earlier window to read; the newest alone can be changed. */
                 window?: number | null;
             };
@@ -12059,6 +12067,10 @@ export interface operations {
     entries_api_stock_entries_get: {
         parameters: {
             query?: {
+                /** @description Only those with lower numbers. */
+                before?: number | null;
+                /** @description So many at most, the newest of them. */
+                most?: number;
                 /** @description An earlier window to read; the newest alone can be changed. */
                 window?: number | null;
             };

@@ -156,3 +156,15 @@ export function Empty({ title, children }: { title: string; children: ReactNode 
     </div>
   );
 }
+
+type Paged = { hasNextPage: boolean; isFetchingNextPage: boolean; fetchNextPage: () => unknown };
+
+/** Under a list that comes a page at a time. */
+export function Older({ of }: { of: Paged }) {
+  if (!of.hasNextPage) return null;
+  return (
+    <Button size="small" className="mt-2" disabled={of.isFetchingNextPage} onClick={() => of.fetchNextPage()}>
+      Show older ones
+    </Button>
+  );
+}

@@ -7,7 +7,19 @@ import { useBooks, useHeldFiles, useOrders, useRestoreBook } from "../../api/que
 import { asksFor, plural, whole } from "../../app/format";
 import { momentFormat } from "../../app/moments";
 import { Swatch } from "../../charts/dough";
-import { Button, buttonLook, Empty, Figure, Header, Heading, Loading, Notice, Panel, Refused } from "../../ui/parts";
+import {
+  Button,
+  buttonLook,
+  Empty,
+  Figure,
+  Header,
+  Heading,
+  Loading,
+  Notice,
+  Older,
+  Panel,
+  Refused,
+} from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { ChangeOrder } from "./ChangeOrder";
 import { ImportPanel } from "./ImportPanel";
@@ -285,7 +297,7 @@ function History() {
       <p className="text-ink-2 text-xs">Every change is a new book. Restore an earlier one to undo.</p>
       {restore.isError && <Refused error={restore.error} />}
       <Heading>Newest first</Heading>
-      {books.isError && <Refused error={books.error} />}
+      {books.error && <Refused error={books.error} />}
       <ol>
         {books.data?.map((book, index) => (
           <li key={book.number} className="flex items-center gap-3 border-rule border-b py-2 text-sm">
@@ -303,6 +315,7 @@ function History() {
           </li>
         ))}
       </ol>
+      <Older of={books} />
     </>
   );
 }

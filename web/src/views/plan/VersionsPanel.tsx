@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import type { VersionView } from "../../api/client";
 import { useComparison, useMoney, useVersions } from "../../api/queries";
 import { plural, whole } from "../../app/format";
-import { Heading, Loading, Refused, Row } from "../../ui/parts";
+import { Heading, Loading, Older, Refused, Row } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { signedPoints } from "./points";
 import { movedBy } from "./runs";
@@ -14,8 +14,8 @@ export function VersionsPanel({ version, line }: { version: VersionView; line: s
   const madeAt = useMadeAt();
   const versions = useVersions();
   const [other, setOther] = useState<number>();
-  if (versions.isPending) return <Loading what="the versions" />;
-  if (versions.isError) return <Refused error={versions.error} />;
+  if (versions.error) return <Refused error={versions.error} />;
+  if (!versions.data) return <Loading what="the versions" />;
   return (
     <>
       <h2 className="font-bold text-lg leading-5">Versions</h2>
@@ -57,6 +57,7 @@ export function VersionsPanel({ version, line }: { version: VersionView; line: s
           </li>
         ))}
       </ol>
+      <Older of={versions} />
     </>
   );
 }

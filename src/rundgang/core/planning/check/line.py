@@ -22,6 +22,7 @@ from rundgang.core.planning.check.kinds import (
     stay_of,
     zones_of,
 )
+from rundgang.core.planning.check.once import once
 from rundgang.core.planning.check.violation import SLACK_MIN, SLACK_SHARE, Violation, fault
 from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.products import Product
@@ -80,6 +81,10 @@ def legs_needed(product: Product) -> int:
 
 def walk(scenario: Scenario, run: Run) -> dict[str, Passage]:
     """The first and the last piece of a run, followed down the line by its legs, and those cut out of them."""
+    return once(scenario, "walk", run, lambda: _walked(scenario, run))
+
+
+def _walked(scenario: Scenario, run: Run) -> dict[str, Passage]:
     product, line = scenario.product(run.product), scenario.line(run.line)
     legs = [(leg.start_min, leg.start_min + leg.feed_min) for leg in run.legs]
     per_scaled, leg = 1.0, 0

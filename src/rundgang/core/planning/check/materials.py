@@ -1,10 +1,12 @@
 """The check of materials: what binds is never drawn before it is there, counted batch by batch over all lines."""
 
 from collections.abc import Iterator, Sequence
+from functools import partial
 from typing import NamedTuple
 
 from rundgang.core.dough.adjust import adjusted
 from rundgang.core.planning.check.line import Passage, walk
+from rundgang.core.planning.check.once import once
 from rundgang.core.planning.check.violation import SLACK_MIN, Violation, fault
 from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.products import FormulaLine, Product
@@ -49,7 +51,7 @@ def _taken(scenario: Scenario, plans: Sequence[LinePlan], item: str) -> Iterator
         cuts = {cut.run: cut for cut in plan.cut_runs}
         for run in plan.runs:
             who = f"{run.id} of {scenario.line(plan.line).name}"
-            for at_min, amount in (*_mixed(scenario, run, item), *_added(scenario, run, item)):
+            for at_min, amount in once(scenario, ("draws", item), run, partial(_drawn, scenario, run, item)):
                 yield _Taken(at_min, amount, who, run.id in begun)
             for packed in (run, *((cuts[run.id],) if run.id in cuts else ())):
                 each = sum(use.per_pack for use in scenario.product(packed.product).packing if use.item == item)
@@ -57,6 +59,11 @@ def _taken(scenario: Scenario, plans: Sequence[LinePlan], item: str) -> Iterator
                 for share, part in _parts(run) if each else ():
                     at_min = packed.first_pack_min + share * spread
                     yield _Taken(at_min, packed.packs * part * each, who, run.id in begun)
+
+
+def _drawn(scenario: Scenario, run: Run, item: str) -> tuple[tuple[float, float], ...]:
+    """What a run's doughs are weighed of an item, and what its steps put on the pieces: when, min, and kg."""
+    return (*_mixed(scenario, run, item), *_added(scenario, run, item))
 
 
 def _parts(run: Run) -> Iterator[tuple[float, float]]:
