@@ -1,9 +1,14 @@
 """Probes: asked about where they are absurd, found again by the next plan, withdrawn where they were wrong."""
 
+from datetime import UTC, datetime
 from typing import Any
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
+from sqlmodel import Session
+
+from rundgang.store.repository import Repository
 
 
 def cards(client: TestClient, plan: int) -> list[Any]:
@@ -117,3 +122,25 @@ def test_a_probe_that_is_withdrawn_teaches_nothing(client: TestClient) -> None:
     assert client.post(path, json={"reason": "again"}).status_code == 404
     probe(client, 26)
     assert card(client, 1, "R1", 1)["probe"]["dough_c"] == 26
+
+
+def test_a_reading_of_the_room_is_withdrawn_with_a_reason_and_teaches_nothing(app: FastAPI, client: TestClient) -> None:
+    """The reading before it counts again; it stays in the list, and cannot be withdrawn twice."""
+    right = {"room_c": 23, "flour_c": 21, "tap_c": 14}
+    assert client.post("/api/conditions", json=right).status_code == 201
+    before = client.get("/api/plans/1/cards").json()["cards"][0]["water"]
+    assert client.post("/api/conditions", json=right | {"room_c": 33, "flour_c": 31}).status_code == 201
+    assert client.get("/api/plans/1/cards").json()["cards"][0]["water"] != before
+    wrong, known = client.get("/api/conditions").json()
+    assert (wrong["conditions"]["room_c"], known["withdrawn"]) == (33, None)
+    said = {"reason": "the probe lay in the sun", "author": "Ida"}
+    gone, kept = client.post(f"/api/conditions/{wrong['number']}/withdraw", json=said).json()
+    assert (gone["withdrawn"], kept["withdrawn"]) == ("the probe lay in the sun, Ida", None)
+    assert client.get("/api/window").json()["conditions"]["room_c"] == 23
+    assert client.get("/api/plans/1/cards").json()["cards"][0]["water"] == before
+    with Session(app.state.engine) as session:
+        taught = Repository(session).windows.room_readings(datetime(2000, 1, 1, tzinfo=UTC))
+    assert [room_c for _, room_c in taught] == [23]
+    assert client.post(f"/api/conditions/{wrong['number']}/withdraw", json=said).status_code == 422
+    assert client.post("/api/conditions/999/withdraw", json=said).status_code == 404
+    assert client.post(f"/api/conditions/{known['number']}/withdraw", json={"reason": ""}).status_code == 422

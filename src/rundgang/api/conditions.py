@@ -6,8 +6,8 @@ from datetime import time
 from fastapi import APIRouter
 from pydantic import ValidationError
 
-from rundgang.api.deps import Now, Planned, Store
-from rundgang.api.views import Reading
+from rundgang.api.deps import Now, Number, Planned, Store
+from rundgang.api.views import Reading, WithdrawalRequest
 from rundgang.core.conditions import (
     LONGEST_READ_MIN,
     Between,
@@ -26,6 +26,7 @@ from rundgang.formats.clock import room_course
 from rundgang.formats.documents import faults_of
 from rundgang.instruments.weather import SimulatedWeather
 from rundgang.jobs.weathering import FITTED_OVER, fitted, weather_of, with_weather
+from rundgang.store.windows import ReadConditions
 
 router = APIRouter(prefix="/api")
 
@@ -97,6 +98,23 @@ def set_conditions(store: Planned, now: Now, request: ConditionsRequest) -> Cond
         entered = _by_course(scenario, entered, request.room)
     store.windows.add_conditions(entered)
     return entered
+
+
+MOST_READ = 12
+"""So many readings are listed."""
+
+
+@router.get("/conditions")
+def readings(store: Store) -> tuple[ReadConditions, ...]:
+    """What was read in this window, newest first."""
+    return store.windows.read_conditions(MOST_READ)
+
+
+@router.post("/conditions/{number}/withdraw", status_code=201)
+def withdraw(store: Planned, number: Number, request: WithdrawalRequest) -> tuple[ReadConditions, ...]:
+    """Let what was read not count: the reading before it does again, and nothing learns from it."""
+    store.windows.withdraw_conditions(number, request.reason, request.author)
+    return readings(store)
 
 
 def _last_read(before: Conditions, request: ConditionsRequest) -> dict[str, float | None]:

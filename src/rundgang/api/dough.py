@@ -3,15 +3,14 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from pydantic import Field
 
-from rundgang.api.deps import Author, Number, Planned, Store, made_for
-from rundgang.api.views import CardsView, Reading
+from rundgang.api.deps import Number, Planned, Store, made_for
+from rundgang.api.views import CardsView, Reading, WithdrawalRequest
 from rundgang.core.dough.bowl_water import temperatures
 from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.dough.mixed import find_dough
-from rundgang.core.model import Model, Text
+from rundgang.core.model import Model
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.plausible import refuse_implausible
 from rundgang.core.scenario import Scenario
@@ -25,13 +24,6 @@ class ProbeRequest(Reading):
     """What the probe reads."""
 
     dough_c: float
-
-
-class WithdrawalRequest(Model):
-    """Why a reading does not count."""
-
-    reason: Text = Field(min_length=1, max_length=120)
-    author: Author = "planner"
 
 
 class FrictionView(Model):

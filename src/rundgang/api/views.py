@@ -4,10 +4,11 @@ from datetime import datetime, time
 
 from pydantic import Field
 
+from rundgang.api.deps import Author
 from rundgang.core.conditions import Conditions
 from rundgang.core.dough.card import BatchCard
 from rundgang.core.doughs import BatchSplit
-from rundgang.core.model import Model
+from rundgang.core.model import Model, Text
 from rundgang.core.order_changes import OrderChange
 from rundgang.core.orders import Order, Wave, Window
 from rundgang.core.planning.check.violation import Violation
@@ -137,6 +138,13 @@ class Reading(Model):
 
     units: System = "metric"
     confirmed: bool = False
+
+
+class WithdrawalRequest(Model):
+    """Why a reading does not count."""
+
+    reason: Text = Field(min_length=1, max_length=120)
+    author: Author = "planner"
 
 
 class ReadView(Model):

@@ -254,6 +254,18 @@ class ConditionsEntry(SQLModel, table=True):
     conditions: dict[str, Any] = _document()
 
 
+class ConditionsWithdrawal(SQLModel, table=True):
+    """What the dough room measured that does not count any more, and why."""
+
+    __tablename__ = "conditions_withdrawal"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    conditions_id: int = Field(foreign_key="conditions_entry.id", unique=True)
+    reason: str
+    author: str
+
+
 class ProbeEntry(SQLModel, table=True):
     """A dough that was probed, with everything its water was calculated from; of no plan where that is gone."""
 
@@ -296,6 +308,7 @@ WRITTEN = (
     PlanVersion,
     Publication,
     ConditionsEntry,
+    ConditionsWithdrawal,
     ProbeEntry,
     ProbeWithdrawal,
 )

@@ -10,6 +10,7 @@ from sqlmodel import Session, col, func, select
 
 from rundgang.core.calendar import Calendar, closings_of, waves_of
 from rundgang.core.conditions import Conditions
+from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.opening import Opening
 from rundgang.core.orders import Order, Wave, Window
@@ -24,7 +25,7 @@ from rundgang.store.calendars import Calendars
 from rundgang.store.libraries import Libraries
 from rundgang.store.openings import NEWEST, Openings, StoredOpening, as_opening
 from rundgang.store.rows import Rows, key, written
-from rundgang.store.tables import ConditionsEntry, OpeningEntry, OrderBook, PlanningWindow
+from rundgang.store.tables import ConditionsEntry, ConditionsWithdrawal, OpeningEntry, OrderBook, PlanningWindow
 
 MOST_WORKED_OUT = 20_000
 """When so much has been worked out for a library, for the air of ever other days, it begins anew."""
@@ -49,6 +50,15 @@ class WindowNote(Model):
     short: int
     thrown: int
     runs: int
+
+
+class ReadConditions(Model):
+    """What the dough room measured, when that was entered; and why it does not count, where it was withdrawn."""
+
+    number: int
+    created_at: datetime
+    conditions: Conditions
+    withdrawn: str | None
 
 
 class Windows(Rows):
@@ -148,9 +158,47 @@ class Windows(Rows):
         )
         self.session.commit()
 
+    def read_conditions(self, most: int) -> tuple[ReadConditions, ...]:
+        """So many of what was read in this window, newest first, with why some of it does not count."""
+        query = (
+            select(ConditionsEntry, ConditionsWithdrawal)
+            .join(ConditionsWithdrawal, isouter=True)
+            .where(ConditionsEntry.window_id == self.window().id)
+            .order_by(col(ConditionsEntry.id).desc())
+        )
+        return tuple(
+            ReadConditions(
+                number=key(entry.id),
+                created_at=written(entry.created_at),
+                conditions=Conditions.model_validate(entry.conditions),
+                withdrawn=f"{gone.reason}, {gone.author}" if gone else None,
+            )
+            for entry, gone in self.session.exec(query.limit(most))
+        )
+
+    def withdraw_conditions(self, number: int, reason: str, author: str) -> None:
+        """Let what was read not count any more; it stays in the list, with the reason.
+
+        Raises
+        ------
+        UnknownItemError
+            This window has no such reading.
+        RundgangError
+            It has been withdrawn before.
+        """
+        window = self.locked_window()
+        entry = self.session.get(ConditionsEntry, number)
+        if entry is None or entry.window_id != window.id:
+            raise UnknownItemError("reading of the conditions", str(number))
+        known = select(ConditionsWithdrawal).where(ConditionsWithdrawal.conditions_id == number)
+        if self.session.exec(known).first():
+            raise RundgangError("This reading has been withdrawn already.")
+        self.session.add(ConditionsWithdrawal(conditions_id=number, reason=reason, author=author))
+        self.session.commit()
+
     def room_readings(self, since: datetime) -> tuple[tuple[datetime, float], ...]:
         """When the room was read since a moment, in any window, to the second, and what it was, °C."""
-        query = select(ConditionsEntry, PlanningWindow.starts_at).join(PlanningWindow)
+        query = select(ConditionsEntry, PlanningWindow.starts_at).join(PlanningWindow).where(_counts())
         found = dict[datetime, float]()
         for entry, starts_at in self.session.exec(query.order_by(col(ConditionsEntry.id))):
             read = Conditions.model_validate(entry.conditions)
@@ -160,7 +208,7 @@ class Windows(Rows):
         return tuple((moment, room_c) for moment, room_c in found.items() if moment >= since)
 
     def _conditions(self, window: PlanningWindow) -> ConditionsEntry | None:
-        query = select(ConditionsEntry).where(ConditionsEntry.window_id == window.id)
+        query = select(ConditionsEntry).where(ConditionsEntry.window_id == window.id, _counts())
         return self.session.exec(query.order_by(col(ConditionsEntry.id).desc()).limit(1)).first()
 
     def _note(self, row: PlanningWindow) -> WindowNote:
@@ -212,6 +260,11 @@ class Windows(Rows):
             first = Scenario(**made, **parts)
             self.memory.keep(at, first)
         return first.going_on(**parts)
+
+
+def _counts() -> Any:
+    """Whether what was read has not been withdrawn."""
+    return col(ConditionsEntry.id).not_in(select(ConditionsWithdrawal.conditions_id))
 
 
 def _waves(

@@ -576,6 +576,20 @@ export const useWithdrawProbe = () =>
     ),
   );
 
+export const useConditionsRead = () =>
+  useQuery({ queryKey: ["conditions-read"], queryFn: () => asked(api.GET("/api/conditions")) });
+
+/** What was read does not count: it stays in the list, with the reason. */
+export const useWithdrawConditions = () =>
+  useChange(({ number, reason }: { number: number; reason: string }) =>
+    asked(
+      api.POST("/api/conditions/{number}/withdraw", {
+        params: { path: { number } },
+        body: { reason, author: author() },
+      }),
+    ),
+  );
+
 export type OddBatch = "equal" | "short-last" | "round-up";
 
 export const useChangeOrder = () =>

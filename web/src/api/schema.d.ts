@@ -1263,13 +1263,37 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Readings
+         * @description What was read in this window, newest first.
+         */
+        get: operations["readings_api_conditions_get"];
         put?: never;
         /**
          * Set Conditions
          * @description Take today's room, flour and tap; every card not yet mixed follows, and every plan that is made from now on.
          */
         post: operations["set_conditions_api_conditions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{number}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw
+         * @description Let what was read not count: the reading before it does again, and nothing learns from it.
+         */
+        post: operations["withdraw_api_conditions__number__withdraw_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6250,6 +6274,22 @@ export interface components {
             /** Tool */
             tool?: string | null;
             cut_out?: components["schemas"]["CutOut"] | null;
+        };
+        /**
+         * ReadConditions
+         * @description What the dough room measured, when that was entered; and why it does not count, where it was withdrawn.
+         */
+        ReadConditions: {
+            /** Number */
+            number: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            conditions: components["schemas"]["Conditions"];
+            /** Withdrawn */
+            withdrawn: string | null;
         };
         /**
          * ReadView
@@ -11377,6 +11417,50 @@ export interface operations {
             };
         };
     };
+    readings_api_conditions_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadConditions"][];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_conditions_api_conditions_post: {
         parameters: {
             query?: {
@@ -11403,6 +11487,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Conditions"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_api_conditions__number__withdraw_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawalRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadConditions"][];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

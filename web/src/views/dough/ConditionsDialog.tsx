@@ -9,6 +9,7 @@ import { Button, RefusedOrAsked } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { type Course, CourseFields, courseOf, courseWanted } from "./CourseFields";
 import { HourFields } from "./HourFields";
+import { ReadBefore } from "./ReadBefore";
 import { WeatherPanel } from "./WeatherPanel";
 
 type Conditions = Schemas["Conditions"];
@@ -134,6 +135,7 @@ export function ConditionsDialog({ onClose }: { onClose: () => void }) {
           Use these
         </Button>
       </form>
+      <ReadBefore />
     </Dialog>
   );
 }

@@ -4,7 +4,8 @@ import type { Card } from "../../api/client";
 import { useProbe, useWithdrawProbe } from "../../api/queries";
 import { percent } from "../../app/format";
 import { useUnits } from "../../app/units";
-import { Button, Refused, RefusedOrAsked } from "../../ui/parts";
+import { Button, RefusedOrAsked } from "../../ui/parts";
+import { Withdraw } from "../../ui/Withdraw";
 
 export function ProbeEntry({ plan, card }: { plan: number; card: Card }) {
   const units = useUnits();
@@ -49,42 +50,21 @@ export function ProbeEntry({ plan, card }: { plan: number; card: Card }) {
           <RefusedOrAsked error={probe.error} onConfirm={() => save(true)} />
         </div>
       )}
-      {card.probe && <Withdraw plan={plan} card={card} />}
+      {card.probe && <WithdrawProbe plan={plan} card={card} />}
     </form>
   );
 }
 
 /** A reading that was wrong is withdrawn with a reason, and nothing learns from it any more. */
-function Withdraw({ plan, card }: { plan: number; card: Card }) {
+function WithdrawProbe({ plan, card }: { plan: number; card: Card }) {
   const withdraw = useWithdrawProbe();
-  const [asking, ask] = useState(false);
-  const [reason, setReason] = useState("");
-  if (!asking)
-    return (
-      <button type="button" className="min-h-11 text-sm underline" onClick={() => ask(true)}>
-        Withdraw the reading
-      </button>
-    );
   return (
-    <div className="flex basis-full flex-wrap items-end gap-3">
-      <label className="flex-1 text-sm">
-        Why it does not count
-        <input
-          value={reason}
-          maxLength={120}
-          onChange={(event) => setReason(event.target.value)}
-          className="mt-1 block w-full rounded-lg border border-trail/60 bg-ground px-3 py-2 text-base"
-        />
-      </label>
-      <Button
-        disabled={reason.trim() === "" || withdraw.isPending}
-        onClick={() => withdraw.mutate({ plan, run: card.run, batch: card.number, reason })}
-      >
-        Withdraw
-      </Button>
-      <Button onClick={() => ask(false)}>Cancel</Button>
-      {withdraw.isError && <Refused error={withdraw.error} />}
-    </div>
+    <Withdraw
+      what="Withdraw the reading"
+      onWithdraw={(reason) => withdraw.mutate({ plan, run: card.run, batch: card.number, reason })}
+      busy={withdraw.isPending}
+      error={withdraw.error}
+    />
   );
 }
 
