@@ -8,7 +8,7 @@ from playwright.sync_api import Browser, Locator, Page, expect
 
 from axe import violations, violations_here
 
-TARGET_PX, LEAST_TEXT_PX = 44, 14
+TARGET_PX, LEAST_TEXT_PX = 48, 14
 TEXT_SIZES = """() => [...document.querySelectorAll('body *')]
   .filter(e => [...e.childNodes].some(n => n.nodeType === 3 && n.data.trim()) && e.checkVisibility())
   .map(e => [parseFloat(getComputedStyle(e).fontSize), e.textContent.trim().slice(0, 40)])"""
@@ -89,7 +89,7 @@ def test_undo_is_said(page: Page) -> None:
 
 @pytest.mark.parametrize("path", TABLET)
 def test_fingers_find_their_targets_on_a_tablet(tablet: Page, path: str) -> None:
-    """44 CSS pixels (WCAG 2.5.5), and no text under 14 pixels (common practice, no published source)."""
+    """48 CSS pixels (44 by WCAG 2.5.5), and no text under 14 pixels (common practice, no published source)."""
     tablet.goto(path)
     expect(tablet.get_by_role("heading").first).to_be_visible()
     expect(tablet.locator(".animate-pulse")).to_have_count(0)
