@@ -66,6 +66,7 @@ def test_a_run_is_named_with_day_pin_and_what_its_lorries_miss(page: Page) -> No
     assert all(re.search(r"first pack (Tue|Wed) \d\d:\d\d, last pack (Tue|Wed) ", name) for name in named)
     assert any("short for its lorries" in name for name in named)
     page.locator("[data-run=R2]").press(" ")
+    expect(page.get_by_role("region", name="Run R2")).to_be_visible()
     page.keyboard.press("p")
     expect(page.locator("[data-run=R2]")).to_have_attribute("aria-label", re.compile(", pinned"))
 
@@ -81,6 +82,7 @@ def test_only_what_can_be_used_is_a_tab_stop_of_the_chart(page: Page) -> None:
 def test_undo_is_said(page: Page) -> None:
     page.goto("/plan/1")
     page.locator("[data-run=R2]").press(" ")
+    expect(page.get_by_role("region", name="Run R2")).to_be_visible()
     page.keyboard.press("p")
     expect(page.get_by_role("button", name="Version 2", exact=True)).to_be_visible()
     page.get_by_role("button", name="Undo").click()

@@ -10,6 +10,10 @@ CSV = {"Content-Type": "text/csv"}
 GOOD = "order,dispatch,product,packs\nn1,harbour,lantern-plain,500\n"
 
 
+LISTENS_MS = 2_500
+"""A page listens once it has shown what it is for."""
+
+
 def fitted(client: TestClient, version: int) -> None:
     """Somebody else makes the next version."""
     change = {"change": {"kind": "fit", "line": "ring-line"}, "author": "Ida"}
@@ -30,6 +34,7 @@ def test_a_plan_of_another_is_said_and_not_shown_unasked(page: Page, client: Tes
 def test_orders_of_another_are_said_on_every_page(page: Page, client: TestClient) -> None:
     page.goto("/materials")
     expect(page.get_by_role("link", name=re.compile("^Orders 14 orders"))).to_be_visible()
+    page.wait_for_timeout(LISTENS_MS)
     assert client.post("/api/orders/import", content=GOOD, headers=CSV).status_code == 201
     expect(page.get_by_role("link", name=re.compile("^Orders 15 orders"))).to_be_visible()
     said = page.get_by_text("The orders have changed.")
@@ -46,6 +51,7 @@ def test_one_page_of_a_browser_listens_for_all(browser: Browser, address: str, c
         page.on("request", lambda request: asked.append(request.url) if "/api/events" in request.url else None)
         page.goto("/materials")
         expect(page.get_by_role("link", name=re.compile("^Orders 14 orders"))).to_be_visible()
+        page.wait_for_timeout(LISTENS_MS)
     assert client.post("/api/orders/import", content=GOOD, headers=CSV).status_code == 201
     for page in (first, second):
         expect(page.get_by_text("The orders have changed.")).to_be_visible()

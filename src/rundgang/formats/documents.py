@@ -28,7 +28,7 @@ def read_scenario(text: str | bytes) -> Scenario:
     names = _names_in(text)
     if "scenario" in names:
         return _whole_plant(text).scenario
-    if "plant" in names and "window" not in names:
+    if {"plant", "products"} <= names and "window" not in names:
         raise MalformedError(
             "The file is a library: what a plant is and makes, without a window and orders. It", A_LIBRARY
         )
@@ -66,7 +66,7 @@ def _names_in(text: str | bytes) -> set[str]:
     """The names at the top of a JSON document; none where it is no object."""
     try:
         known = json.loads(text)
-    except ValueError:
+    except (ValueError, RecursionError):
         known = None
     return set(known) if isinstance(known, dict) else set()
 
