@@ -9,6 +9,7 @@ import { Pick as PickOne } from "../../ui/Pick";
 import { Button, Loading, Refused } from "../../ui/parts";
 import { Sure } from "../../ui/Sure";
 import { useWindowView } from "../planningWindow";
+import { DowntimeFields } from "./DowntimeFields";
 import { OnTheLine } from "./OnTheLine";
 import { OpeningForm } from "./OpeningForm";
 import { StopAdvice } from "./StopAdvice";
@@ -133,57 +134,28 @@ function Blocks({ line, version, onDone }: Inside) {
 
 type EditProps = { block: Block; of: string; onChange: (block: Block) => void; onCancel: () => void };
 
-const SPAN = "rounded border border-trail/60 bg-paper px-2 py-1.5";
-
 /** A downtime that is entered already: from when, for how long, and why. */
 function EditClosing({ block, of, onChange, onCancel }: EditProps) {
   const { clock } = useWindowView();
-  const [from, setFrom] = useState(clock.typed(block.from_min));
-  const [minutes, setMinutes] = useState(String(Math.round(block.to_min - block.from_min)));
-  const [reason, setReason] = useState(block.reason);
-  const good = from !== "" && Number(minutes) > 0 && reason.trim() !== "";
+  const [typed, setTyped] = useState({
+    from: clock.typed(block.from_min),
+    minutes: String(Math.round(block.to_min - block.from_min)),
+    reason: block.reason,
+  });
+  const [minutes, reason] = [Number(typed.minutes), typed.reason.trim()];
+  const good = typed.from !== "" && minutes > 0 && reason !== "";
   return (
     <form
       aria-label={`Change the downtime of ${of}`}
       className="mt-3 flex flex-wrap items-end gap-3 rounded-lg border border-trail/60 bg-ground p-3 text-sm"
       onSubmit={(event) => {
         event.preventDefault();
-        const begins = from === clock.typed(block.from_min) ? block.from_min : clock.minuteOf(from);
-        if (good) onChange({ ...block, from_min: begins, to_min: begins + Number(minutes), reason: reason.trim() });
+        const begins = typed.from === clock.typed(block.from_min) ? block.from_min : clock.minuteOf(typed.from);
+        if (good) onChange({ ...block, from_min: begins, to_min: begins + minutes, reason });
       }}
     >
       <p className="basis-full font-semibold">{of}</p>
-      <label>
-        <span className="block text-ink-2 text-xs">From</span>
-        <input
-          type="datetime-local"
-          required
-          className={SPAN}
-          value={from}
-          onChange={(event) => setFrom(event.target.value)}
-        />
-      </label>
-      <label>
-        <span className="block text-ink-2 text-xs">for, min</span>
-        <input
-          type="number"
-          required
-          min={1}
-          max={10080}
-          className={`${SPAN} w-24 text-right`}
-          value={minutes}
-          onChange={(event) => setMinutes(event.target.value)}
-        />
-      </label>
-      <label className="grow">
-        <span className="block text-ink-2 text-xs">in words</span>
-        <input
-          maxLength={80}
-          className={`${SPAN} w-full`}
-          value={reason}
-          onChange={(event) => setReason(event.target.value)}
-        />
-      </label>
+      <DowntimeFields value={typed} onChange={setTyped} />
       <Button type="submit" weight="strong" disabled={!good}>
         Save
       </Button>
@@ -201,12 +173,15 @@ function NewClosing({ line, version, onDone }: Inside) {
   const [wanted, setStation] = useState("");
   const station = stations.find((found) => found.id === wanted)?.id ?? stations[0]?.id ?? "";
   const [kind, setKind] = useState<Block["kind"]>("cleaning");
-  const [reason, setReason] = useState("");
   const [renews, setRenews] = useState("");
   const tools = stations.find((found) => found.id === station)?.tools ?? [];
   const tool = tools.find((found) => found.id === renews);
-  const [from, setFrom] = useState(() => clock.typed(Math.max(0, Math.ceil(clock.minuteNow()))));
-  const [minutes, setMinutes] = useState("45");
+  const [typed, setTyped] = useState(() => ({
+    from: clock.typed(Math.max(0, Math.ceil(clock.minuteNow()))),
+    minutes: "45",
+    reason: "",
+  }));
+  const { from, minutes, reason } = typed;
   const good = from !== "" && Number(minutes) > 0;
   const nameOf = (id: string) => stations.find((found) => found.id === id)?.name ?? id;
   return (
@@ -225,7 +200,7 @@ function NewClosing({ line, version, onDone }: Inside) {
             renews: tool?.id ?? null,
             reason: reason.trim() || (KINDS.find(([id]) => id === kind)?.[1] ?? kind),
           });
-          setReason("");
+          setTyped({ ...typed, reason: "" });
         }}
       >
         <div className="flex flex-wrap gap-2">
@@ -260,37 +235,7 @@ function NewClosing({ line, version, onDone }: Inside) {
           )}
         </div>
         <div className="flex flex-wrap items-end gap-3 text-sm">
-          <label>
-            <span className="block text-ink-2 text-xs">From</span>
-            <input
-              type="datetime-local"
-              required
-              className="rounded border border-trail/60 bg-paper px-2 py-1.5"
-              value={from}
-              onChange={(event) => setFrom(event.target.value)}
-            />
-          </label>
-          <label>
-            <span className="block text-ink-2 text-xs">for, min</span>
-            <input
-              type="number"
-              required
-              min={1}
-              max={10080}
-              className="w-24 rounded border border-trail/60 bg-paper px-2 py-1.5 text-right"
-              value={minutes}
-              onChange={(event) => setMinutes(event.target.value)}
-            />
-          </label>
-          <label className="order-last basis-full">
-            <span className="block text-ink-2 text-xs">in words</span>
-            <input
-              maxLength={80}
-              className="w-full rounded border border-trail/60 bg-paper px-2 py-1.5"
-              value={reason}
-              onChange={(event) => setReason(event.target.value)}
-            />
-          </label>
+          <DowntimeFields value={typed} onChange={setTyped} />
           <Button type="submit" weight="strong" disabled={!good}>
             Add
           </Button>

@@ -55,16 +55,18 @@ export function PrintView() {
   const lineName = all ? "all lines" : day.lines.find((found) => found.id === first?.plan.line)?.name;
   return (
     <div className="mx-auto w-full max-w-[62rem] bg-paper px-6 pb-6 print:max-w-none print:p-0">
-      <Header
-        title={`${day.plant}, ${lineName}: version ${versions}`}
-        sub={saidOf(part, clock)}
-        actions={
-          <Button weight="strong" onClick={() => window.print()}>
-            Print
-          </Button>
-        }
-      />
-      <div className="no-print flex flex-wrap items-end gap-2 px-5 pb-4 text-sm">
+      <div className="-mx-5">
+        <Header
+          title={`${day.plant}, ${lineName}: version ${versions}`}
+          sub={saidOf(part, clock)}
+          actions={
+            <Button weight="strong" onClick={() => window.print()}>
+              Print
+            </Button>
+          }
+        />
+      </div>
+      <div className="no-print flex flex-wrap items-end gap-2 pb-4 text-sm">
         <LinePick
           line={all ? ALL_LINES : (first?.plan.line ?? "")}
           onChange={(id) => navigate(`/print?line=${id}`)}

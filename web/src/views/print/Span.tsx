@@ -5,13 +5,9 @@ import type { Part } from "./part";
 
 type Props = { part: Part; onChange: (changes: { from?: string; to?: string }) => void };
 
-const FIELD = "rounded border border-trail/60 bg-ground px-2 py-1.5 text-ink text-sm";
-
 export function Span({ part, onChange }: Props) {
   const { day, clock } = useWindowView();
   const chosen = day.shifts.findIndex((shift) => shift.from_min === part.from && shift.to_min === part.to);
-  const typed = (minute: number) => (Number.isFinite(minute) ? clock.typed(minute) : "");
-  const minute = (text: string) => (text === "" ? undefined : String(clock.minuteOf(text)));
   return (
     <>
       {day.shifts.length > 0 && (
@@ -31,24 +27,26 @@ export function Span({ part, onChange }: Props) {
           ]}
         />
       )}
-      <label className="text-ink-2 text-xs">
-        from
-        <input
-          type="datetime-local"
-          className={`${FIELD} ml-1`}
-          value={typed(part.from)}
-          onChange={(event) => onChange({ from: minute(event.target.value) })}
-        />
-      </label>
-      <label className="text-ink-2 text-xs">
-        until
-        <input
-          type="datetime-local"
-          className={`${FIELD} ml-1`}
-          value={typed(part.to)}
-          onChange={(event) => onChange({ to: minute(event.target.value) })}
-        />
-      </label>
+      <Limit name="from" minute={part.from} onChange={(from) => onChange({ from })} />
+      <Limit name="until" minute={part.to} onChange={(to) => onChange({ to })} />
     </>
+  );
+}
+
+type LimitProps = { name: string; minute: number; onChange: (minute: string | undefined) => void };
+
+/** A moment, or none. */
+function Limit({ name, minute, onChange }: LimitProps) {
+  const { clock } = useWindowView();
+  return (
+    <label className="text-ink-2 text-xs">
+      {name}
+      <input
+        type="datetime-local"
+        className="ml-1 rounded border border-trail/60 bg-ground px-2 py-1.5 text-ink text-sm"
+        value={Number.isFinite(minute) ? clock.typed(minute) : ""}
+        onChange={({ target }) => onChange(target.value === "" ? undefined : String(clock.minuteOf(target.value)))}
+      />
+    </label>
   );
 }
