@@ -56,6 +56,9 @@ export const useHappenings = () => useSyncExternalStore(read, () => happened);
 
 const isOver = (search: Search) => search.state === "done" || search.state === "failed";
 
+/** A search that is over is said, whether one was told so or found it gone. */
+export const searchEnded = (search: Search) => isOver(search) && happens({ ended: search });
+
 function take(queries: QueryClient, { kind, data }: Told) {
   if (kind === "search") {
     const search = JSON.parse(data) as Search;
@@ -63,7 +66,7 @@ function take(queries: QueryClient, { kind, data }: Told) {
       ...known.filter((one) => one.job !== search.job),
       ...(isOver(search) ? [] : [search]),
     ]);
-    if (isOver(search)) happens({ ended: search });
+    searchEnded(search);
     return;
   }
   if (kind !== "changed") return;

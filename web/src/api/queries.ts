@@ -16,11 +16,12 @@ import {
   pastWindow,
   Refusal,
   type Schemas,
+  type Search,
   type StoredOpening,
   sawVersion,
   sawWindow,
 } from "./client";
-import { changesItself } from "./events";
+import { changesItself, searchEnded } from "./events";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -301,7 +302,13 @@ export const useSearches = () =>
     queryKey: ["searches"],
     enabled: pastWindow === undefined,
     refetchInterval: ({ state }) => (state.data?.length ? LOOKS_AFTER_SEARCHES_MS : false),
-    queryFn: () => asked(api.GET("/api/searches")),
+    queryFn: async () => {
+      const before = queries.getQueryData<Search[]>(["searches"]) ?? [];
+      const now = await asked(api.GET("/api/searches"));
+      for (const { job } of before.filter((known) => !now.some((one) => one.job === known.job)))
+        searchEnded(await asked(api.GET("/api/searches/{job}", { params: { path: { job } } })));
+      return now;
+    },
   });
 
 const cardsQuery = (number: number) => ({
