@@ -177,7 +177,9 @@ export function useUndo(version: VersionView, line: string) {
   const { number } = useParams();
   const arrived = (number === undefined || Number(number) === version.note.number) && !restore.isPending;
   const here = version.note.restores ?? version.note.number;
-  const before = versions.find((note) => note.number === here)?.parent;
+  const { parent, restores } = version.note;
+  /** Of a version that is brought back, what was before the one that it is; the list may be on its way still. */
+  const before = restores == null ? parent : versions.find((note) => note.number === restores)?.parent;
   const again = version.note.restores == null ? undefined : undone().at(-1);
   const bring = (number: number, left: number[], done: string) =>
     restore.mutate(
