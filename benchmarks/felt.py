@@ -58,7 +58,7 @@ PAGES = (
     Page("batch card", "/dough?line=bread-line", "article"),
     Page("orders", "/orders", "table"),
     Page("materials", "/materials", "table"),
-    Page("print of the largest line", "/print?line=bread-line", "[data-sheet] article"),
+    Page("print of the largest line", "/print?line=bread-line", "[data-sheet]"),
 )
 
 
