@@ -116,29 +116,53 @@ def urgent(client: TestClient, number: str) -> int:
     return int(made.json()["version"])
 
 
+def imported(client: TestClient, number: str) -> None:
+    rows = f"order,dispatch,product,packs\n{number},harbour,lantern-plain,50\n"
+    assert client.post("/api/orders/import", content=rows, headers={"Content-Type": "text/csv"}).status_code == 201
+
+
+def ordered(client: TestClient) -> set[str]:
+    return {order["id"] for order in client.get("/api/orders").json()["orders"]}
+
+
+def restored(client: TestClient, number: int, action: int) -> str:
+    """What became of the orders when a version was brought back, because an action was undone or redone."""
+    made = client.post(f"/api/versions/{number}/restore", json={"action": action})
+    assert made.status_code == 201, made.text
+    return str(made.json()["orders"])
+
+
 def test_undo_takes_an_urgent_order_out_again_and_redo_brings_it_back(client: TestClient) -> None:
-    before = client.get("/api/orders").json()["orders"]
+    before = ordered(client)
     made = urgent(client, "U1")
-    back = client.post("/api/versions/1/restore", json={"undoes": made}).json()
-    assert back["orders"] == "put back"
-    assert client.get("/api/orders").json()["orders"] == before
-    newest = client.get("/api/versions/newest").json()
-    assert (newest["note"]["number"], newest["stale"]) == (3, False)
-    again = client.post(f"/api/versions/{made}/restore", json={"undoes": 3}).json()
-    assert again["orders"] == "put back"
-    assert "U1" in {order["id"] for order in client.get("/api/orders").json()["orders"]}
-    assert not client.get("/api/versions/newest").json()["stale"]
+    for _ in range(2):
+        assert restored(client, 1, made) == "put back"
+        assert ordered(client) == before
+        assert not client.get("/api/versions/newest").json()["stale"]
+        assert restored(client, made, made) == "put back"
+        assert ordered(client) == before | {"U1"}
+        assert not client.get("/api/versions/newest").json()["stale"]
 
 
 def test_undo_leaves_orders_that_have_changed_since_and_says_so(client: TestClient) -> None:
     made = urgent(client, "U1")
-    rows = "order,dispatch,product,packs\nn1,harbour,lantern-plain,50\n"
-    assert client.post("/api/orders/import", content=rows, headers={"Content-Type": "text/csv"}).status_code == 201
-    back = client.post("/api/versions/1/restore", json={"undoes": made}).json()
-    assert back["orders"] == "changed since"
-    assert {"U1", "n1"} <= {order["id"] for order in client.get("/api/orders").json()["orders"]}
+    imported(client, "n1")
+    assert restored(client, 1, made) == "changed since"
+    assert {"U1", "n1"} <= ordered(client)
     assert client.get("/api/versions/newest").json()["stale"]
-    assert client.post("/api/versions/1/restore", json={"undoes": 99}).status_code == 404
+    assert client.post("/api/versions/1/restore", json={"action": 99}).status_code == 404
+
+
+def test_undo_of_a_fit_leaves_the_import_that_it_was_fitted_to(client: TestClient) -> None:
+    """The import was an action of its own; and what an urgent order behind it adds is all that its undo takes."""
+    imported(client, "n1")
+    change(client, 1, kind="fit", line="ring-line")
+    assert restored(client, 1, 2) == "same"
+    assert "n1" in ordered(client)
+    made = urgent(client, "U1")
+    assert restored(client, 3, made) == "put back"
+    assert "n1" in ordered(client)
+    assert "U1" not in ordered(client)
 
 
 def test_versions_are_compared_line_by_line(client: TestClient) -> None:

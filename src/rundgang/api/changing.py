@@ -58,19 +58,31 @@ def fit_newest(
 
 
 OrdersThen = Literal["same", "put back", "changed since"]
-"""Of orders when a version is undone: those it was made for are those of the version before; or are put back; or
-others have come since, and stay."""
+"""Of orders when an action is undone or redone: it has not changed any; or they are put back; or others have come
+since, and stay."""
 
 
-def bring_orders_back(store: Repository, undone: VersionNote, again: VersionNote) -> OrdersThen:
-    """Put back the orders of a version brought back, in the open transaction, if nobody has changed them since."""
+def bring_orders_back(store: Repository, action: VersionNote, again: int) -> OrdersThen:
+    """Take what an action did to the orders back, or do it again, in the open transaction, if it changed any.
+
+    Only an action that wrote a book of its own did: an urgent order, a change of line; a book that came before it, by
+    an import, stays.
+
+    Parameters
+    ----------
+    action : VersionNote
+        The version that the action made.
+    again : int
+        The version that is brought back: the action's own where that is redone.
+    """
     store.openings.locked_window()
-    known = store.basis().books
-    if again.book in known or undone.book == again.book:
+    if not store.books.was_written_at(action.book, action.created_at):
         return "same"
-    if undone.book not in known:
+    # Under the window's lock the book before it has the number before.
+    there, wanted = (action.book - 1, action.book) if again == action.number else (action.book, action.book - 1)
+    if there not in store.basis().books:
         return "changed since"
-    store.books.write_again(again.book)
+    store.books.write_again(wanted)
     return "put back"
 
 

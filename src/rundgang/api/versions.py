@@ -1,9 +1,6 @@
 """The routes of plan versions: what they are, what changes them, what differs, and which one the floor works by."""
 
-from typing import Annotated
-
 from fastapi import APIRouter, Response
-from pydantic import Field
 
 from rundgang.api.changing import Changed, OrdersThen, bring_orders_back, change_version, fit_newest
 from rundgang.api.deps import (
@@ -107,9 +104,9 @@ class Signed(Model):
 
 
 class RestoreRequest(Signed):
-    """Which version is undone by it, where one is: its orders are undone too, if nobody has changed them since."""
+    """Which version an action made that is undone or redone by it: what that did to the orders goes with it."""
 
-    undoes: Annotated[int, Field(ge=1, le=2_000_000_000)] | None = None
+    action: Number | None = None
 
 
 class Restored(Model):
@@ -210,8 +207,8 @@ def try_change(store: Store, now: Now, number: Number, request: ChangeRequest) -
 def restore_version(store: Replanned, number: Number, request: RestoreRequest) -> Restored:
     """Bring an earlier version back, as the newest: undo and redo are both this."""
     orders: OrdersThen = "same"
-    if request.undoes is not None:
-        orders = bring_orders_back(store, store.plans.version(request.undoes).note, store.plans.version(number).note)
+    if request.action is not None:
+        orders = bring_orders_back(store, store.plans.version(request.action).note, number)
     return Restored(note=store.plans.restore(number, request.author).note, orders=orders)
 
 

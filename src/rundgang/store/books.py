@@ -152,6 +152,10 @@ class Books(Rows):
         self.session.commit()
         return _as_book(book)
 
+    def was_written_at(self, number: int, moment: datetime) -> bool:
+        """Whether there was a book before one, and it was written in the transaction of that moment."""
+        return number > 1 and written(self.row(number).created_at) == moment
+
     def write_again(self, number: int) -> OrderBook:
         """Write the next book, in the open transaction: a copy of an earlier one."""
         again = self.row(number)

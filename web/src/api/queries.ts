@@ -34,6 +34,9 @@ export const queries = new QueryClient({
 
 const MS_PER_MINUTE = 60_000;
 
+/** So many of a list are asked for at once. */
+const PAGE = 100;
+
 /** The window; what time it is there stands beside it, for the window itself may have been read before. */
 const windowQuery = {
   queryKey: ["day"],
@@ -152,9 +155,7 @@ export const useDeliver = () =>
 export const useOrders = () => useQuery({ queryKey: ["orders"], queryFn: () => asked(api.GET("/api/orders")) });
 
 export const useBooks = () =>
-  useOlder(["books"], (before) => asked(api.GET("/api/orders/books", { params: { query: { before } } })));
-
-const PAGE = 100;
+  useOlder(["books"], (before) => asked(api.GET("/api/orders/books", { params: { query: { before, most: PAGE } } })));
 
 /** A list that comes newest first, a page at a time: what there is so far, and how to get older ones. */
 function useOlder<Item extends { number: number }>(key: string[], ask: (before?: number) => Promise<Item[]>) {
@@ -167,15 +168,9 @@ function useOlder<Item extends { number: number }>(key: string[], ask: (before?:
   return { ...rest, data: data?.pages.flat() };
 }
 
-/** A plan by its number; without one, the newest of a line, or the one that the floor works by. */
-export const usePlan = (number: number | undefined, line: string | undefined, floor = false) =>
-  useQuery({
-    queryKey: number === undefined ? ["plan", floor ? "floor" : "newest", line] : ["plan", number],
-    queryFn: () =>
-      number === undefined
-        ? asked(api.GET("/api/plans/newest", { params: { query: { line, floor } } }))
-        : asked(api.GET("/api/plans/{number}", { params: { path: { number } } })),
-  });
+/** The plan that was made last, of whichever line. */
+export const useNewestPlan = () =>
+  useQuery({ queryKey: ["plan", "newest"], queryFn: () => asked(api.GET("/api/plans/newest")) });
 
 /** Some plans by their numbers, once all are there. */
 export const usePlansOf = (numbers: number[]) =>
@@ -224,7 +219,7 @@ export const useVersion = (number: number | undefined, line: string | undefined)
   });
 
 export const useVersions = () =>
-  useOlder(["versions"], (before) => asked(api.GET("/api/versions", { params: { query: { before } } })));
+  useOlder(["versions"], (before) => asked(api.GET("/api/versions", { params: { query: { before, most: PAGE } } })));
 
 export const useComparison = (before: number | undefined, after: number | undefined) =>
   useQuery({
@@ -311,16 +306,15 @@ export const useSearches = () =>
     },
   });
 
-const cardsQuery = (number: number) => ({
-  queryKey: ["cards", number],
-  queryFn: () => asked(api.GET("/api/plans/{number}/cards", { params: { path: { number } } })),
-});
-
-export const useCards = (number: number | undefined) =>
-  useQuery({ ...cardsQuery(number ?? 0), enabled: number !== undefined });
-
 /** The cards of some plans, once all are there. */
-export const useCardsOf = (numbers: number[]) => useQueries({ queries: numbers.map(cardsQuery), combine: together });
+export const useCardsOf = (numbers: number[]) =>
+  useQueries({
+    queries: numbers.map((number) => ({
+      queryKey: ["cards", number],
+      queryFn: () => asked(api.GET("/api/plans/{number}/cards", { params: { path: { number } } })),
+    })),
+    combine: together,
+  });
 
 export const useBatching = (number: number, run: string) =>
   useQuery({
@@ -421,11 +415,11 @@ export const tryChange = (version: number, change: Change) =>
   );
 
 export const useRestoreVersion = () =>
-  useChange(async ({ number, undoes }: { number: number; undoes?: number }) => {
+  useChange(async ({ number, action }: { number: number; action: number }) => {
     const made = await asked(
       api.POST("/api/versions/{number}/restore", {
         params: { path: { number } },
-        body: { author: author(), undoes: undoes ?? null },
+        body: { author: author(), action },
       }),
     );
     sawVersion(made.note.number);

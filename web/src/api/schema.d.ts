@@ -6359,7 +6359,7 @@ export interface components {
         };
         /**
          * RestoreRequest
-         * @description Which version is undone by it, where one is: its orders are undone too, if nobody has changed them since.
+         * @description Which version an action made that is undone or redone by it: what that did to the orders goes with it.
          */
         RestoreRequest: {
             /**
@@ -6367,8 +6367,8 @@ export interface components {
              * @default planner
              */
             author: string;
-            /** Undoes */
-            undoes?: number | null;
+            /** Action */
+            action?: number | null;
         };
         /**
          * Restored

@@ -2,7 +2,7 @@
 import { Command } from "cmdk";
 import { useNavigate } from "react-router";
 import type { PlanningWindow } from "../api/client";
-import { useCalculators, usePlan } from "../api/queries";
+import { useCalculators, useNewestPlan } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 
 type Props = { day: PlanningWindow; open: boolean; onOpenChange: (open: boolean) => void };
@@ -17,7 +17,7 @@ export function Palette({ day, open, onOpenChange }: Props) {
 
 function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
   const navigate = useNavigate();
-  const plan = usePlan(undefined, undefined).data;
+  const plan = useNewestPlan().data;
   const calculators = useCalculators().data;
   const names = new Map(day.products.map((product) => [product.id, product.name]));
   const places: [string, string][] = [

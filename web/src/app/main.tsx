@@ -13,18 +13,7 @@ import "./theme.css";
 import { learnManner } from "./moments";
 import { startTheme } from "./theme";
 import { UnitsProvider } from "./UnitsProvider";
-import {
-  CalculatorsView,
-  CalendarView,
-  DoughView,
-  LineView,
-  loadViews,
-  MaterialsView,
-  OrdersView,
-  PlanScreen,
-  PlantView,
-  PrintView,
-} from "./views";
+import { loadViews, views } from "./views";
 
 /** A page first shows what it is for; whoever listens then asks once more for what has changed meanwhile. */
 const LISTENS_AFTER_MS = 1_500;
@@ -42,15 +31,15 @@ const routes: RouteObject[] = [
     errorElement: <Broken />,
     children: [
       { path: "/", element: <Navigate to="/plan" replace /> },
-      { path: "/orders", element: <OrdersView /> },
-      { path: "/plan/:number?", element: <PlanScreen /> },
-      { path: "/dough/:number?/:run?/:batch?", element: <DoughView /> },
-      { path: "/line/:line?/:product?", element: <LineView /> },
-      { path: "/materials/:item?", element: <MaterialsView /> },
-      { path: "/calendar", element: <CalendarView /> },
-      { path: "/plant/:kind?/:id?", element: <PlantView /> },
-      { path: "/calculators/:entry?", element: <CalculatorsView /> },
-      { path: "/print/:number?", element: <PrintView /> },
+      { path: "/orders", element: <views.orders /> },
+      { path: "/plan/:number?", element: <views.plan /> },
+      { path: "/dough/:number?/:run?/:batch?", element: <views.dough /> },
+      { path: "/line/:line?/:product?", element: <views.line /> },
+      { path: "/materials/:item?", element: <views.materials /> },
+      { path: "/calendar", element: <views.calendar /> },
+      { path: "/plant/:kind?/:id?", element: <views.plant /> },
+      { path: "/calculators/:entry?", element: <views.calculators /> },
+      { path: "/print/:number?", element: <views.print /> },
       {
         path: "*",
         element: <Empty title="There is nothing at this address">Take one of the stops on the walk above.</Empty>,

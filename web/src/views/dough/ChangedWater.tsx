@@ -7,6 +7,7 @@ import { Button, Notice } from "../../ui/parts";
 
 type Water = NonNullable<Card["water"]>;
 
+/** Less than half of a card's last figure of the temperature, or than a scale's step, is no change. */
 const [LEAST_C, LEAST_G] = [0.05, 5];
 
 const differs = (one: Water, other: Water) =>

@@ -30,7 +30,7 @@ export function DoughView() {
   const navigate = useNavigate();
   const { key } = useLocation();
   const [held, hold] = useState<{ at: string; numbers: number[] }>();
-  const at = all ? ALL_LINES : key;
+  const at = all ? `${day.number} ${ALL_LINES}` : key;
   const named = all || number === undefined ? undefined : [Number(number)];
   const kept = named ?? (held?.at === at ? held.numbers : undefined);
   const asked = useCardsOf(kept ?? []);
@@ -87,7 +87,7 @@ function useShown(cards: QueuedCard[]) {
 type RoomProps = { line: string; live: boolean; plans: LineCards[]; pick: ReactNode; onShowLive: () => void };
 
 function Room({ line, live, plans, pick, onShowLive }: RoomProps) {
-  const { number, run, batch } = useParams();
+  const { run, batch } = useParams();
   const { clock } = useWindowView();
   const navigate = useNavigate();
   const all = line === ALL_LINES;
@@ -111,7 +111,7 @@ function Room({ line, live, plans, pick, onShowLive }: RoomProps) {
           <>
             {pick}
             <Button onClick={() => setChanging(true)}>Change conditions</Button>
-            <Link to={all ? `/print?line=${ALL_LINES}` : `/print/${plans[0]?.plan}`} className={buttonLook()}>
+            <Link to={`/print?line=${line}&plans=${plans.map((of) => of.plan)}`} className={buttonLook()}>
               Print cards
             </Link>
           </>
@@ -168,8 +168,7 @@ function Room({ line, live, plans, pick, onShowLive }: RoomProps) {
           </>
         ) : (
           <Empty title="No such batch">
-            {number === undefined ? "The plan" : `Version ${versions}`} has no batch {batch} of {run}. Choose one from
-            the queue.
+            Version {versions} has no batch {batch} of {run}. Choose one from the queue.
           </Empty>
         )}
       </div>

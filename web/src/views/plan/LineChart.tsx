@@ -106,7 +106,7 @@ export function LineChart({ version, view, panel, onPanel, onSearch }: Props) {
           onSelect={choose}
           onEnter={(id) => {
             select(id);
-            enter();
+            enter(id);
           }}
           onMove={(held, start_min, settled) => alter({ kind: "move", ...of(held), start_min }, held, settled)}
         />

@@ -2,7 +2,7 @@
 
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
 import { fileAddress, pastWindow, type VersionView } from "../../api/client";
 import { usePublish, useRestoreVersion, useVersions } from "../../api/queries";
 import { plural } from "../../app/format";
@@ -27,6 +27,7 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
   const madeAt = useMadeAt();
   const { note, published } = version;
   const undo = useUndo(version, line);
+  const ordersStay = (useLocation().state as { ordersStay?: boolean } | null)?.ordersStay;
   useUndoKeys(undo);
   const publish = usePublish();
   const isPublished = published?.version === note.number;
@@ -123,7 +124,7 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
         </Question>
       </div>
       {undo.error && <Refused error={undo.error} />}
-      {undo.ordersStay && (
+      {ordersStay && (
         <Notice title="The plan is undone; the orders are not, for others have changed them since.">
           <Link to="/orders" className="underline">
             See the orders
@@ -161,7 +162,7 @@ function useUndoKeys({ undo, redo }: { undo: () => void; redo: () => void }) {
   }, []);
 }
 
-/** What became of the orders that the undone version was made for. */
+/** What became of the orders that the action had changed. */
 const ORDERS_THEN = { same: "", "put back": " The orders are too.", "changed since": " The orders stay." };
 
 const UNDONE = "rundgang-undone";
@@ -172,36 +173,27 @@ const undone = (): number[] => JSON.parse(sessionStorage.getItem(UNDONE) ?? "[]"
 export function useUndo(version: VersionView, line: string) {
   const versions = useVersions().data ?? [];
   const restore = useRestoreVersion();
-  const [stay, setStay] = useState<number>();
   const navigate = useNavigate();
   const { number } = useParams();
   const arrived = (number === undefined || Number(number) === version.note.number) && !restore.isPending;
-  const here = version.note.restores ?? version.note.number;
   const { parent, restores } = version.note;
+  const here = restores ?? version.note.number;
   /** Of a version that is brought back, what was before the one that it is; the list may be on its way still. */
   const before = restores == null ? parent : versions.find((note) => note.number === restores)?.parent;
-  const again = version.note.restores == null ? undefined : undone().at(-1);
-  const bring = (number: number, left: number[], done: string) =>
+  const again = restores == null ? undefined : undone().at(-1);
+  const bring = (number: number, action: number, left: number[], done: string) =>
     restore.mutate(
-      { number, undoes: version.note.number },
+      { number, action },
       {
         onSuccess: ({ note, orders }) => {
           say(`${done}: version ${note.number} is as version ${number} was.${ORDERS_THEN[orders]}`);
-          setStay(orders === "changed since" ? note.number : undefined);
           sessionStorage.setItem(UNDONE, JSON.stringify(left));
-          navigate(`/plan/${note.number}?line=${line}`);
+          navigate(`/plan/${note.number}?line=${line}`, { state: { ordersStay: orders === "changed since" } });
         },
       },
     );
   const undo = () =>
-    arrived && before != null && bring(before, [...(version.note.restores == null ? [] : undone()), here], "Undone");
-  const redo = () => arrived && again !== undefined && bring(again, undone().slice(0, -1), "Redone");
-  return {
-    undo,
-    redo,
-    canUndo: before != null,
-    canRedo: again !== undefined,
-    error: restore.error,
-    ordersStay: stay === version.note.number,
-  };
+    arrived && before != null && bring(before, here, [...(restores == null ? [] : undone()), here], "Undone");
+  const redo = () => arrived && again !== undefined && bring(again, again, undone().slice(0, -1), "Redone");
+  return { undo, redo, canUndo: before != null, canRedo: again !== undefined, error: restore.error };
 }

@@ -5,9 +5,9 @@ export function useRunPanel(run: string | undefined) {
   const panel = useRef<HTMLElement>(null);
   const goesIn = useRef(false);
   const shown = useRef(run);
-  const enter = () => {
-    goesIn.current = true;
-    if (run === shown.current) panel.current?.focus();
+  const enter = (id: string) => {
+    if (id === run) panel.current?.focus();
+    else goesIn.current = true;
   };
   useEffect(() => {
     const changed = run !== shown.current;
@@ -21,7 +21,6 @@ export function useRunPanel(run: string | undefined) {
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.key !== "Escape" || !run) return;
     event.stopPropagation();
-    event.nativeEvent.stopImmediatePropagation();
     document.querySelector<SVGGElement>(`[data-run="${run}"]`)?.focus();
   };
   return { panel, enter, onKeyDown };

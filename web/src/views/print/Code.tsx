@@ -6,7 +6,6 @@ export function Code({ path }: { path: string }) {
     <img
       src={`/api/code.svg?path=${encodeURIComponent(windowedPath(path))}`}
       alt={`Code that opens ${path}`}
-      loading="lazy"
       width={72}
       height={72}
       className="hidden bg-white print:block"

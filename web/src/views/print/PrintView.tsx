@@ -1,6 +1,6 @@
 /** The day on paper: runs, lorries, the ribbon chart, and every batch card on a sheet of its own; or a part of it. */
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import { useCardsOf, usePlan, usePlansOf } from "../../api/queries";
+import { useCardsOf, usePlansOf } from "../../api/queries";
 import { plural } from "../../app/format";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
 import { Pick } from "../../ui/Pick";
@@ -18,17 +18,19 @@ export function PrintView() {
   const { day, clock } = useWindowView();
   const line = useLine()?.id;
   const all = search.get("line") === ALL_LINES;
-  const one = usePlan(number === undefined ? undefined : Number(number), line);
-  const numbers = all ? day.plans.map((plan) => plan.number) : one.data ? [one.data.number] : [];
+  const newest = day.plans.filter((plan) => all || plan.line === line).map((plan) => plan.number);
+  const named = search.get("plans")?.split(",") ?? (number === undefined || all ? undefined : [number]);
+  const numbers = named?.map(Number) ?? newest;
   const plans = usePlansOf(numbers);
   const cards = useCardsOf(numbers);
-  const failed = one.error ?? plans.error ?? cards.error;
+  const failed = plans.error ?? cards.error;
   if (failed)
     return (
       <div className="m-5">
         <Refused error={failed} />
       </div>
     );
+  if (numbers.length === 0) return <Empty title="No plan yet">There is nothing to print before there is a plan.</Empty>;
   if (!plans.data || !cards.data) return <Loading what="the day" />;
   const [first] = plans.data;
   const limit = (name: "from" | "to", otherwise: number) => Number(search.get(name) ?? otherwise);
@@ -60,7 +62,7 @@ export function PrintView() {
           title={`${day.plant}, ${lineName}: version ${versions}`}
           sub={saidOf(part, clock)}
           actions={
-            <Button weight="strong" onClick={() => window.print()}>
+            <Button weight="strong" onClick={print}>
               Print
             </Button>
           }
@@ -95,6 +97,12 @@ export function PrintView() {
       ))}
     </div>
   );
+}
+
+/** Print, once all codes have come. */
+async function print() {
+  await Promise.allSettled([...document.images].map((image) => image.decode()));
+  window.print();
 }
 
 type Clock = ReturnType<typeof useWindowView>["clock"];

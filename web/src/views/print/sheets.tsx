@@ -112,7 +112,7 @@ function spanOf({ timeline }: PlanView, { run, from, to }: Part, runs: PlanView[
   return [Number.isFinite(from) ? from : begin - BEFORE, Number.isFinite(to) ? to : end + BEHIND] as const;
 }
 
-/** Cards so near to what is in sight are drawn; of the others, of which a day has hundreds, only the room. */
+/** Cards so near to what is in sight are drawn; of the others, of which a day has hundreds, only what tells them apart. */
 const NEAR_PX = 1_000;
 
 /** A batch card, with what tells it from every other. */
@@ -126,15 +126,14 @@ export function CardSheet({ card, of }: { card: Card; of: Schemas["CardsView"] }
       data-sheet={`${card.run}-${card.key}`}
       className="sheet new-page mt-6 min-h-[46rem] border-rule border-t pt-4 print:mt-0 print:min-h-0 print:border-0"
     >
+      <div className="mb-1 flex items-start justify-between gap-4">
+        <p className="text-xs">
+          {day.plant}, {lineName}, version {of.version}; {clock.date(card.start_min)}, {card.run} batch {card.number}
+        </p>
+        <Code path={`/dough/${of.plan}/${card.run}/${card.key}`} />
+      </div>
       {seen && (
         <>
-          <div className="mb-1 flex items-start justify-between gap-4">
-            <p className="text-xs">
-              {day.plant}, {lineName}, version {of.version}; {clock.date(card.start_min)}, {card.run} batch{" "}
-              {card.number}
-            </p>
-            <Code path={`/dough/${of.plan}/${card.run}/${card.key}`} />
-          </div>
           <BatchCard card={card} />
           <ul className="mt-3 text-xs">
             {card.cautions.map((caution) => (
