@@ -52,14 +52,30 @@ def postmaster(home: Path) -> Path:
     return next(home.rglob("postmaster.pid"), home / "none")
 
 
+def until_beside(home: Path, before: int | None) -> int:
+    """The process that serves beside the first one, once there is one and it is another than before."""
+    until = time.monotonic() + 60
+    while True:
+        found = [number for number, command in numbered(home) if " server --socket " in command and number != before]
+        if found:
+            return found[0]
+        assert time.monotonic() < until
+        time.sleep(0.2)
+
+
 def processes(home: Path) -> list[str]:
     """The commands that run of a server with its data there: PostgreSQL, its guardian, a worker."""
+    return [command for _, command in numbered(home)]
+
+
+def numbered(home: Path) -> list[tuple[int, str]]:
+    """They with their numbers."""
     found = []
     for folder in Path("/proc").glob("[0-9]*"):
         with contextlib.suppress(OSError):
             told = (folder / "cmdline").read_bytes() + (folder / "environ").read_bytes()
             if str(home).encode() in told and int(folder.name) != os.getpid():
-                found.append((folder / "cmdline").read_text().replace("\0", " "))
+                found.append((int(folder.name), (folder / "cmdline").read_text().replace("\0", " ")))
     return found
 
 
@@ -154,6 +170,18 @@ def test_a_database_that_dies_is_started_again(own_home: Path) -> None:
         while get(f"{address}/api/searches/{job}")["state"] != "done":
             assert time.monotonic() < until
             time.sleep(0.5)
+
+
+def test_two_processes_answer_and_one_that_is_killed_is_started_again(own_home: Path) -> None:
+    with serving(own_home) as (server, address):
+        beside = until_beside(own_home, None)
+        os.kill(server.pid, signal.SIGSTOP)
+        assert get(f"{address}/api/window")["orders"] == 96, "the other one answers while the first stands still"
+        os.kill(server.pid, signal.SIGCONT)
+        os.kill(beside, signal.SIGKILL)
+        assert get(f"{address}/api/window")["orders"] == 96
+        until_beside(own_home, beside)
+    until_gone(own_home)
 
 
 def test_small_answers_are_sent_at_once() -> None:

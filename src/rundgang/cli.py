@@ -41,7 +41,7 @@ from rundgang.formats.clock import clock
 from rundgang.formats.documents import read_plan, read_scenario, schemas, write
 from rundgang.formats.orders_csv import read_orders
 from rundgang.jobs.queue import work
-from rundgang.serve import serve
+from rundgang.serve import serve, serve_beside
 from rundgang.settings import Settings
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Plan an industrial bakery's lines.")
@@ -299,6 +299,19 @@ def worker_command(
         if while_held:
             Thread(target=_end_with_input, daemon=True).start()
         work(url)
+
+
+@app.command("server", hidden=True)
+def server_command(
+    number: Annotated[int, typer.Option("--socket", help="The socket that is listened on already.")],
+    data: Annotated[Path | None, typer.Option("--data", help="Where the database has its data.")] = None,
+    while_held: Annotated[bool, typer.Option("--while-held", help="End when the input does.")] = False,
+) -> None:
+    """Serve beside a server, from its socket and over the database that DATABASE_URL names."""
+    with errors_to_stderr():
+        if while_held:
+            Thread(target=_end_with_input, daemon=True).start()
+        serve_beside(Settings(), number, data)
 
 
 def _end_with_input() -> None:

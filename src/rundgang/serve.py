@@ -6,8 +6,10 @@ import signal
 import socket
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 from threading import Event, Thread
 
 import structlog
@@ -27,10 +29,16 @@ from rundgang.store.database import connect, migrate
 from rundgang.store.repository import Repository
 
 RESTART_S = 1.0
-"""A worker that has ended is started again after so long."""
+"""A child that has ended is started again after so long."""
 
 STOP_S = 8.0
-"""A worker that is told to stop has so long."""
+"""A child that is told to stop has so long."""
+
+ENDING_S = 3.0
+"""What a server that was killed leaves behind has ended after so long."""
+
+MOST_UNANSWERED = 2_048
+"""So many connections wait to be taken."""
 
 STREAMS_END_S = 1
 """Streams that are open when the server is told to stop are cut after so long."""
@@ -51,12 +59,25 @@ def listen(port: int) -> socket.socket:
     bound = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     bound.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
-        bound.bind(("127.0.0.1", port))
+        _bind(bound, port)
     except OSError as error:
         bound.close()
         taken = error.errno == errno.EADDRINUSE
         raise PortTakenError(port, "another program listens there" if taken else str(error.strerror)) from None
     return bound
+
+
+def _bind(bound: socket.socket, port: int) -> None:
+    """Bind it, waiting a while for what a server that was killed has left, which is ending."""
+    until = time.monotonic() + ENDING_S
+    while True:
+        try:
+            bound.bind(("127.0.0.1", port))
+            return
+        except OSError as error:
+            if error.errno != errno.EADDRINUSE or time.monotonic() > until:
+                raise
+        time.sleep(0.1)
 
 
 @contextmanager
@@ -96,31 +117,39 @@ def _stop(number: int, _: object) -> None:
     raise SystemExit(128 + number)
 
 
-class Worker:
-    """A worker for searches as a process of its own, started again when it ends, while the context is open.
+class Child:
+    """The program once more, as a process of its own, started again when it ends, until it is told to end.
 
     It ends with this process, however that ends: its input is a pipe that this one holds open.
     """
 
-    def __init__(self, url: str) -> None:
-        self.url = url
+    def __init__(self, url: str, *command: str, socket: socket.socket | None = None) -> None:
+        self.url, self.command = url, command
+        self._passed = (socket.fileno(),) if socket else ()
         self._ends = Event()
         self._process: subprocess.Popen[bytes] | None = None
         self._watch = Thread(target=self._keep, daemon=True)
 
-    def __enter__(self) -> "Worker":
+    def start(self) -> None:
+        """Start it, and watch it from now on."""
         self._watch.start()
-        return self
 
-    def __exit__(self, *_: object) -> None:
+    def end(self) -> None:
+        """Tell it to end, without waiting for it."""
         self._ends.set()
+
+    def join(self) -> None:
+        """Wait until it has ended."""
         self._watch.join()
 
     def _keep(self) -> None:
         while not self._ends.is_set():
-            command = [sys.executable, "-m", "rundgang.cli", "worker", "--while-held"]
             self._process = subprocess.Popen(  # noqa: S603  (this program itself)
-                command, env={**os.environ, "DATABASE_URL": self.url}, stdin=subprocess.PIPE, start_new_session=True
+                [sys.executable, "-m", "rundgang.cli", *self.command, "--while-held"],
+                env={**os.environ, "DATABASE_URL": self.url},
+                stdin=subprocess.PIPE,
+                start_new_session=True,
+                pass_fds=self._passed,
             )
             while self._process.poll() is None and not self._ends.wait(0.2):
                 pass
@@ -134,10 +163,27 @@ class Worker:
                 self._process.wait()
 
 
-class Server(uvicorn.Server):
-    """Says where it listens once it does, and lets its streams end when it is told to stop."""
+@contextmanager
+def running(*children: Child) -> Iterator[None]:
+    """Children that run while the context is open; told to end all at once."""
+    for child in children:
+        child.start()
+    try:
+        yield
+    finally:
+        for child in children:
+            child.end()
+        for child in children:
+            child.join()
 
-    def __init__(self, app: FastAPI, address: str) -> None:
+
+class Server(uvicorn.Server):
+    """Says where it listens once it does, if asked to, and lets its streams end when it is told to stop.
+
+    It takes one connection at a time, so that those of its siblings on the same socket have their share.
+    """
+
+    def __init__(self, app: FastAPI, address: str | None = None) -> None:
         super().__init__(
             uvicorn.Config(
                 app,
@@ -145,6 +191,7 @@ class Server(uvicorn.Server):
                 log_config=None,
                 access_log=False,
                 server_header=False,
+                backlog=1,
                 timeout_graceful_shutdown=STREAMS_END_S,
             )
         )
@@ -152,7 +199,10 @@ class Server(uvicorn.Server):
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:  # noqa: D102
         await super().startup(sockets)
-        print(f"Rundgang is ready: {self.address}  (Ctrl-C stops it)", flush=True)
+        for bound in sockets or ():
+            bound.listen(MOST_UNANSWERED)
+        if self.address:
+            print(f"Rundgang is ready: {self.address}  (Ctrl-C stops it)", flush=True)
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:  # noqa: D102
         self.app.state.events.end()
@@ -188,5 +238,24 @@ def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = 
             seed(urls.app, demo)
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"
-        with Worker(urls.app):
+        beside = ("server", "--socket", str(bound.fileno()), *(("--data", str(data)) if data else ()))
+        servers = (Child(urls.app, *beside, socket=bound) for _ in range(settings.servers - 1))
+        with running(Child(urls.app, "worker"), *servers):
             Server(create_app(urls.app, settings, data), address).run(sockets=[bound])
+
+
+def serve_beside(settings: Settings, number: int, data: Path | None) -> None:
+    """Serve from a socket that another server listens on already, and over its database, until told to stop.
+
+    Parameters
+    ----------
+    number : int
+        The socket's, among the files that this process was given.
+    data : Path or None
+        Where the database has its data, if that is here.
+    """
+    structlog.configure(logger_factory=structlog.PrintLoggerFactory(sys.stderr))
+    os.umask(0o077)
+    if not settings.database_url:
+        raise RundgangError("DATABASE_URL is not set. Allowed: the database of the server that listens there.")
+    Server(create_app(settings.database_url, settings, data)).run(sockets=[socket.socket(fileno=number)])

@@ -28,6 +28,8 @@ class Settings(BaseSettings):
         Host names under which the application answers (`RUNDGANG_HOSTS`, a JSON list).
     inbox : Path or None
         A folder in which files of orders are dropped (`RUNDGANG_INBOX`); none is watched without it.
+    servers : int
+        So many processes answer requests (`RUNDGANG_SERVERS`).
     search_threads : int
         So many orders a worker tries at once (`RUNDGANG_SEARCH_THREADS`).
     clock_shows, clock_at, clock_speed : datetime, datetime, float
@@ -43,6 +45,7 @@ class Settings(BaseSettings):
     web: Path = ROOT / "web" / "dist"
     hosts: list[str] = ["127.0.0.1", "localhost"]
     inbox: Path | None = None
+    servers: int = Field(default=2, ge=1, le=64)
     search_threads: int = Field(default=2, ge=1, le=64)
     clock_shows: AwareDatetime | None = None
     clock_at: AwareDatetime | None = None

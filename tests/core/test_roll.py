@@ -11,7 +11,7 @@ import pytest
 
 from random_plants import ASKED_H, random_plant
 from rundgang.core.orders import FinishedStock, Order, Wave
-from rundgang.core.planning.check.materials import _taken
+from rundgang.core.planning.check.materials import taken_by
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.cut_runs import cut_runs
 from rundgang.core.planning.model import CutRun, LinePlan, PlantPlan, Run
@@ -210,8 +210,9 @@ def _assert_materials_balance(day: Day) -> None:
     """What was there and what came, less what the check counts as taken by the runs that are over, is there now."""
     begin, gone = day.rolled.begin_min, _gone(day)
     plans = _plans_of(day.before, day.floor, gone)
+    drawn = taken_by(day.before, plans, tuple(stock.item for stock in day.before.stocks))
     for old, new in zip(day.before.stocks, day.rolled.scenario.stocks, strict=True):
         came = sum(come.amount for come in old.deliveries if come.at_min < begin)
-        taken = sum(draw.amount for draw in _taken(day.before, plans, old.item))
+        taken = sum(draw.amount for draw in drawn[old.item])
         assert new.on_hand == pytest.approx(old.on_hand + came - taken, abs=1e-3)
         assert len(new.deliveries) == sum(come.at_min >= begin for come in old.deliveries)

@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 from playwright.sync_api import Locator, Page, expect
 
 from axe import violations
-from rundgang.serve import Worker
+from rundgang.serve import Child, running
 from rundgang.store.cluster import Urls
 
 SLOW_MS = 30_000
@@ -268,7 +268,7 @@ def test_an_urgent_order_goes_into_the_book_and_the_plan(page: Page) -> None:
 @pytest.fixture
 def worker(urls: Urls) -> Iterator[None]:
     """A worker over the test's database."""
-    with Worker(urls.app):
+    with running(Child(urls.app, "worker")):
         yield
 
 

@@ -14,6 +14,7 @@ from rundgang.core.planning.past import opened
 from rundgang.core.scenario import Scenario
 from rundgang.store.plans import StoredPlan, VersionNote
 from rundgang.store.repository import Repository
+from rundgang.store.rows import OF_REQUEST
 
 
 class NotCsvError(RundgangError):
@@ -56,7 +57,7 @@ def repository(
     request: Request, window: WindowQuery = None, seen: WindowHeader = None
 ) -> Iterator[Repository]:  # fmt: skip
     """The store, through a session of this request, of the newest window or of the one that is asked for."""
-    with Session(request.app.state.engine) as session:
+    with Session(request.app.state.engine, info={OF_REQUEST: True}) as session:
         yield Repository(session, window or seen)
 
 

@@ -230,6 +230,9 @@ class Plans(Rows):
 
     def published(self) -> Published | None:
         """The version that the floor works by, if one is published."""
+        return self.known("published", self._published)
+
+    def _published(self) -> Published | None:
         query = select(Publication).where(Publication.window_id == self.window().id)
         found = self.session.exec(query.order_by(col(Publication.id).desc()).limit(1)).first()
         if found is None:

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Hashable
 from datetime import datetime
 
-from sqlalchemy import Connection, text
+from sqlalchemy import Connection, event, text
 from sqlmodel import Session, col, func, select
 
 from rundgang.core.errors import RundgangError, UnknownItemError
@@ -39,6 +39,21 @@ def newest_rows(connection: Connection) -> tuple[int, ...]:
     return tuple(connection.execute(_NEWEST).one())
 
 
+STATE = "newest rows"
+
+OF_REQUEST = "of a request"
+"""Marks a session, in its `info`, that is one request's: to it the database is as it was at its first look."""
+
+
+def forget_state(session: Session, *_: object) -> None:
+    """The newest rows may be others from here on."""
+    session.info.pop(STATE, None)
+
+
+for _moment in ("after_flush", "after_begin", "after_commit", "after_rollback"):
+    event.listen(Session, _moment, forget_state)
+
+
 class Rows:
     """Rows of one noun, through one database session; of the newest window, or of an earlier one."""
 
@@ -52,9 +67,17 @@ class Rows:
 
     def known(self, key: Hashable, read: Callable[[], Kept]) -> Kept:
         """What was read under a key while nothing has been written since; else what `read` gives."""
+        return self.memory.recall((key, self._of, self._state()), read)
+
+    def _state(self) -> tuple[int, ...]:
+        """The newest rows; for one request asked once, and again where it has written something or taken a lock."""
         self.session.flush()
-        state = newest_rows(self.session.connection())
-        return self.memory.recall((key, self._of, state), read)
+        found: tuple[int, ...] | None = self.session.info.get(STATE)
+        if found is None:
+            found = newest_rows(self.session.connection())
+        if OF_REQUEST in self.session.info:
+            self.session.info[STATE] = found
+        return found
 
     def window(self) -> PlanningWindow:
         """The window that is being planned, the newest; or the one that was asked for, or UnknownItemError."""
@@ -77,6 +100,7 @@ class Rows:
         """The window, with numbering to itself until the transaction ends; WindowOverError where it has gone on."""
         found = self.window()
         self.session.execute(text("SELECT pg_advisory_xact_lock(:window)"), {"window": found.id})
+        forget_state(self.session)
         self.refuse_over()
         return found
 

@@ -55,7 +55,15 @@ def named_as(plan: LinePlan, before: LinePlan, begun: Iterable[Run] = ()) -> Lin
     called = _called(plan.runs, before.runs, {run.id for run in begun})
     free = names_beyond((*before.runs, *plan.runs))
     known = {(run.line, run.id): called.get(run.id) or next(free) for run in plan.runs}
-    return plan if all(name == new for (_, name), new in known.items()) else Names(known).of_plan(plan)
+    named = plan if all(name == new for (_, name), new in known.items()) else Names(known).of_plan(plan)
+    return _very_same(named, before)
+
+
+def _very_same(plan: LinePlan, before: LinePlan) -> LinePlan:
+    """The plan with the runs of the one before themselves, where they are equal: what is known of them stays known."""
+    old = {run.id: run for run in before.runs}
+    runs = tuple(old[run.id] if old.get(run.id) == run else run for run in plan.runs)
+    return plan.model_copy(update={"runs": runs})
 
 
 def all_named_as(plan: PlantPlan, before: Iterable[LinePlan], opening: Opening) -> PlantPlan:

@@ -28,11 +28,7 @@ class Use(NamedTuple):
 
 
 def dough_faults(scenario: Scenario, plan: LinePlan, dirt: Dirt) -> Iterator[Violation]:
-    """Everything that is wrong in the dough room."""
-    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
-    for run in plan.runs:
-        if run.id not in begun:
-            yield from _run_faults(scenario, run, scenario.product(run.product))
+    """Everything that is wrong in the dough room, from one run to another and in the calendar."""
     yield from shared_dough_faults(scenario, plan)
     yield from _name_faults(scenario, plan)
     for station in scenario.line(plan.line).stations:
@@ -46,7 +42,9 @@ def _cycle(step: BatchStep) -> float:
     return sum(phase.minutes for phase in step.phases) + step.charge_min + step.discharge_min
 
 
-def _run_faults(scenario: Scenario, run: Run, product: Product) -> Iterator[Violation]:
+def own_dough_faults(scenario: Scenario, run: Run) -> Iterator[Violation]:
+    """What is wrong there with a run by itself."""
+    product = scenario.product(run.product)
     mixers = scenario.line(product.line).mixers(product.mixing.station)
     wanted_at = run.start_min
     for batch in run.batches:

@@ -60,18 +60,19 @@ Walks = dict[str, dict[str, Passage]]
 
 
 def line_faults(scenario: Scenario, plan: LinePlan, walks: Walks, dirt: Dirt) -> Iterator[Violation]:
-    """Everything that is wrong between the divider and the last pack."""
-    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
-    for run in plan.runs:
-        if run.id not in begun:
-            yield from _pace_faults(scenario, run, walks[run.id])
-            yield from _stay_faults(scenario, run, walks[run.id])
-            yield from _carrying_faults(scenario, run, walks[run.id])
+    """Everything that is wrong between the divider and the last pack, from one run to another and in the calendar."""
     yield from _station_faults(plan, walks, dirt)
     yield from _before_faults(plan, walks, dirt)
     yield from _filling_faults(scenario, plan, walks)
     yield from _closed_faults(scenario, plan, walks)
     yield from _cold_oven_faults(scenario, plan, walks)
+
+
+def own_line_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
+    """What is wrong there with a run by itself."""
+    yield from _pace_faults(scenario, run, passed)
+    yield from _stay_faults(scenario, run, passed)
+    yield from _carrying_faults(scenario, run, passed)
 
 
 def legs_needed(product: Product) -> int:
@@ -208,14 +209,15 @@ def _station_faults(plan: LinePlan, walks: Walks, dirt: Dirt) -> Iterator[Violat
     """Every two runs at every station they share; between two that have begun nothing can be changed."""
     scenario = dirt.scenario
     begun = {run.id for run in scenario.opening.begun_on(plan.line)}
-    known: dict[tuple[str, str, PieceStep, str, PieceStep], float | None] = {}
+    known: dict[tuple[str, str, int, str, int], float | None] = {}
     for station in scenario.line(plan.line).stations:
         passing = [(run.id, walks[run.id][station.id]) for run in plan.runs if station.id in walks[run.id]]
         passing.sort(key=lambda entry: entry[1].first_in)
         for (r, ahead), (s, behind) in combinations(passing, 2):
             if {r, s} <= begun:
                 continue
-            key = station.id, ahead.product, ahead.step, behind.product, behind.step
+            # By identity: the walks hold every step while this lasts, and a step is costly to hash.
+            key = station.id, ahead.product, id(ahead.step), behind.product, id(behind.step)
             if key not in known:
                 known[key] = empty_for(dirt, station, ahead, behind)
             yield from meeting_faults(station, known[key], (r, ahead), (s, behind))

@@ -8,7 +8,7 @@ from rundgang.core.dough.adjust import adjusted
 from rundgang.core.planning.check.line import Passage, walk
 from rundgang.core.planning.check.once import once
 from rundgang.core.planning.check.violation import SLACK_MIN, Violation, fault
-from rundgang.core.planning.model import LinePlan, Run
+from rundgang.core.planning.model import CutRun, LinePlan, Run
 from rundgang.core.products import FormulaLine, Product
 from rundgang.core.scenario import Scenario, Stock
 
@@ -25,11 +25,19 @@ class _Taken(NamedTuple):
     begun: bool
 
 
+class _Draw(NamedTuple):
+    """So much of an item at a minute, kg or pieces."""
+
+    item: str
+    at_min: float
+    amount: float
+
+
 def material_faults(scenario: Scenario, plans: Sequence[LinePlan]) -> Iterator[Violation]:
     """Every run that draws of what binds and is not there."""
-    for stock in scenario.stocks:
-        if stock.binds:
-            yield from _faults(scenario, stock, sorted(_taken(scenario, plans, stock.item)))
+    binding = {stock.item: stock for stock in scenario.stocks if stock.binds}
+    for item, taken in taken_by(scenario, plans, tuple(binding)).items():
+        yield from _faults(scenario, binding[item], sorted(taken))
 
 
 def _faults(scenario: Scenario, stock: Stock, taken: list[_Taken]) -> Iterator[Violation]:
@@ -45,25 +53,41 @@ def _faults(scenario: Scenario, stock: Stock, taken: list[_Taken]) -> Iterator[V
             yield fault(draw.run, "", text)
 
 
-def _taken(scenario: Scenario, plans: Sequence[LinePlan], item: str) -> Iterator[_Taken]:
+def taken_by(scenario: Scenario, plans: Sequence[LinePlan], items: tuple[str, ...]) -> dict[str, list[_Taken]]:
+    """What plans take of each of some items."""
+    taken: dict[str, list[_Taken]] = {item: [] for item in items}
     for plan in plans:
-        begun = {run.id for run in scenario.opening.begun_on(plan.line)}
-        cuts = {cut.run: cut for cut in plan.cut_runs}
-        for run in plan.runs:
-            who = f"{run.id} of {scenario.line(plan.line).name}"
-            for at_min, amount in once(scenario, ("draws", item), run, partial(_drawn, scenario, run, item)):
-                yield _Taken(at_min, amount, who, run.id in begun)
-            for packed in (run, *((cuts[run.id],) if run.id in cuts else ())):
-                each = sum(use.per_pack for use in scenario.product(packed.product).packing if use.item == item)
-                spread = packed.last_pack_min - packed.first_pack_min
-                for share, part in _parts(run) if each else ():
-                    at_min = packed.first_pack_min + share * spread
-                    yield _Taken(at_min, packed.packs * part * each, who, run.id in begun)
+        _take(scenario, plan, taken)
+    return taken
 
 
-def _drawn(scenario: Scenario, run: Run, item: str) -> tuple[tuple[float, float], ...]:
-    """What a run's doughs are weighed of an item, and what its steps put on the pieces: when, min, and kg."""
-    return (*_mixed(scenario, run, item), *_added(scenario, run, item))
+def _take(scenario: Scenario, plan: LinePlan, taken: dict[str, list[_Taken]]) -> None:
+    """Note what the runs of a line, and what is cut out of them, take of each item."""
+    begun = {run.id for run in scenario.opening.begun_on(plan.line)}
+    cuts = {cut.run: cut for cut in plan.cut_runs}
+    for run in plan.runs:
+        own = once(scenario, ("draws", *taken), run, partial(_drawn, scenario, run, tuple(taken)))
+        cut = _packed(scenario, run, cuts[run.id]) if run.id in cuts else ()
+        who = f"{run.id} of {scenario.line(plan.line).name}"
+        for item, at_min, amount in (*own, *cut):
+            if item in taken:
+                taken[item].append(_Taken(at_min, amount, who, run.id in begun))
+
+
+def _drawn(scenario: Scenario, run: Run, items: Sequence[str]) -> tuple[_Draw, ...]:
+    """What a run's doughs are weighed of items, what its steps put on the pieces, and what its packs are packed in."""
+    mixed = (
+        _Draw(item, *draw) for item in items for draw in (*_mixed(scenario, run, item), *_added(scenario, run, item))
+    )
+    return (*mixed, *_packed(scenario, run, run))
+
+
+def _packed(scenario: Scenario, run: Run, packed: Run | CutRun) -> Iterator[_Draw]:
+    """What the packs of a run, or of what is cut out of it, are packed in."""
+    spread = packed.last_pack_min - packed.first_pack_min
+    for use in scenario.product(packed.product).packing:
+        for share, part in _parts(run):
+            yield _Draw(use.item, packed.first_pack_min + share * spread, packed.packs * part * use.per_pack)
 
 
 def _parts(run: Run) -> Iterator[tuple[float, float]]:

@@ -1,14 +1,24 @@
 """The check of plans: a line's by itself, and those of several lines in what they share."""
 
 from collections.abc import Iterator, Sequence
+from functools import partial
 
 from rundgang.core.planning.check.dirt import Dirt
-from rundgang.core.planning.check.dough import dough_faults
+from rundgang.core.planning.check.dough import dough_faults, own_dough_faults
 from rundgang.core.planning.check.fillings import filling_faults, kept_faults
 from rundgang.core.planning.check.heat import heat_faults
-from rundgang.core.planning.check.line import Passage, Walks, good_packs, legs_needed, line_faults, walk
+from rundgang.core.planning.check.line import (
+    Passage,
+    Walks,
+    good_packs,
+    legs_needed,
+    line_faults,
+    own_line_faults,
+    walk,
+)
 from rundgang.core.planning.check.lorries import Ordered, lorry_faults, ordered_by, score_faults
 from rundgang.core.planning.check.materials import material_faults
+from rundgang.core.planning.check.once import once
 from rundgang.core.planning.check.past import past_faults
 from rundgang.core.planning.check.ripening import ripening_faults
 from rundgang.core.planning.check.shared import shared_faults
@@ -33,13 +43,15 @@ def _check(dirt: Dirt, ordered: Ordered, plan: LinePlan) -> tuple[Violation, ...
     begun = {run.id for run in scenario.opening.begun_on(plan.line)}
     free = [run for run in plan.runs if run.id not in begun]
     return (
-        *(violation for run in free for violation in _run_faults(scenario, run, walks[run.id])),
+        *(
+            violation
+            for run in free
+            for violation in once(scenario, "faults", run, partial(_run_faults, scenario, run))
+        ),
         *past_faults(scenario, plan),
         *dough_faults(scenario, plan, dirt),
         *(violation for run in free for violation in filling_faults(scenario, run, walks[run.id])),
         *kept_faults(scenario, plan),
-        *(violation for run in free for violation in heat_faults(scenario, run, walks[run.id])),
-        *(violation for run in free for violation in ripening_faults(scenario, run, walks[run.id])),
         *line_faults(scenario, plan, walks, dirt),
         *tool_faults(scenario, plan, walks),
         *_cut_faults(scenario, plan, walks),
@@ -93,8 +105,20 @@ def _unknown(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]:
             yield fault(cut.run, "", f"gives {cut.product} beside it, but there is no such run or product")
 
 
-def _run_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
-    """A run by itself: its pieces, its pace, its packs and its end."""
+def _run_faults(scenario: Scenario, run: Run) -> tuple[Violation, ...]:
+    """A run by itself, in all that it, the plant and the conditions alone decide."""
+    passed = walk(scenario, run)
+    return (
+        *_pack_faults(scenario, run, passed),
+        *own_dough_faults(scenario, run),
+        *heat_faults(scenario, run, passed),
+        *ripening_faults(scenario, run, passed),
+        *own_line_faults(scenario, run, passed),
+    )
+
+
+def _pack_faults(scenario: Scenario, run: Run, passed: dict[str, Passage]) -> Iterator[Violation]:
+    """Its pieces, its pace, its packs and its end."""
     product = scenario.product(run.product)
     window = scenario.window.minutes
     if run.last_pack_min > window + SLACK_MIN:
