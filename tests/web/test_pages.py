@@ -49,7 +49,7 @@ def test_import_a_file_with_a_wrong_row_and_see_the_plan_change(page: Page, tmp_
 
     page.get_by_role("button", name="Import the 2 good rows").click()
     expect(page.get_by_label("The walk")).to_contain_text("16 orders")
-    expect(page.get_by_label("The walk")).to_contain_text("1 plan out of date")
+    expect(page.get_by_label("The walk")).to_contain_text("1 out of date")
 
     page.get_by_role("link", name="Go to the plan").click()
     page.get_by_role("button", name="Fit this plan").click()

@@ -248,7 +248,7 @@ def test_stock_is_typed_and_less_is_left_to_make(page: Page) -> None:
     row.get_by_label("Lantern Plain in stock").fill("500")
     page.get_by_role("button", name="Keep this stock").click()
     expect(row.get_by_role("cell").nth(2)).to_have_text(f"{before - 500:,}")
-    expect(page.get_by_label("The walk")).to_contain_text("1 plan out of date")
+    expect(page.get_by_label("The walk")).to_contain_text("1 out of date")
 
 
 def test_an_urgent_order_goes_into_the_book_and_the_plan(page: Page) -> None:

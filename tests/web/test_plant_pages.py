@@ -18,7 +18,7 @@ def test_a_product_is_changed_tried_and_used(page: Page) -> None:
     expect(effect.get_by_text("Lantern Plain, Lost in baking: 12.5 % → 13 %")).to_be_visible()
     page.get_by_role("button", name="Use this version").click()
     expect(page.get_by_text("version 2: Lantern Plain changed")).to_be_visible()
-    expect(page.get_by_label("The walk")).to_contain_text("1 plan out of date")
+    expect(page.get_by_label("The walk")).to_contain_text("1 out of date")
     page.get_by_role("button", name="Files and versions").click()
     page.get_by_role("button", name="Versions", exact=True).click()
     page.get_by_role("button", name="Restore").click()

@@ -23,9 +23,9 @@ function planStateOf({ plans, lines }: PlanningWindow): { state: string; wrong: 
   const stale = plans.filter((plan) => plan.stale).length;
   const short = plans.reduce((sum, plan) => sum + plan.packs_short, 0);
   if (plans.length === 0) return { state: "none yet", wrong: false };
-  if (stale) return { state: `${plural(stale, "plan")} out of date`, wrong: true };
-  if (missing) return { state: `${plural(missing, "line")} without one`, wrong: true };
-  if (short) return { state: `${whole(short)} packs short`, wrong: true };
+  if (stale) return { state: `${stale} out of date`, wrong: true };
+  if (missing) return { state: `${plural(missing, "line")} without`, wrong: true };
+  if (short) return { state: `${whole(short)} short`, wrong: true };
   return { state: "all on time", wrong: false };
 }
 
@@ -34,14 +34,14 @@ type Walk = Schemas["WalkView"];
 function suppliesStateOf(walk: Walk | undefined): { state: string; wrong: boolean } {
   if (!walk) return { state: UNKNOWN, wrong: false };
   const out = walk.run_out;
-  return { state: out ? `${plural(out, "item")} run${out === 1 ? "s" : ""} out` : "enough of all", wrong: out > 0 };
+  return { state: out ? `${whole(out)} run${out === 1 ? "s" : ""} out` : "enough of all", wrong: out > 0 };
 }
 
 /** What stands at a stop whose state is on its way: the stop itself is there from the first moment on. */
 const UNKNOWN = "\u00a0";
 
 const narrowestOf = (walk: Walk | undefined) =>
-  walk?.bottleneck ? `${walk.bottleneck.stage.toLowerCase()} ${percent(walk.bottleneck.utilisation)} full` : UNKNOWN;
+  walk?.bottleneck ? `${percent(walk.bottleneck.utilisation)} ${walk.bottleneck.stage.toLowerCase()}` : UNKNOWN;
 
 /** The stretches of the walk: what prepares a day, and what one wants to know of the plant. */
 function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined): Stretch[] {
@@ -60,7 +60,7 @@ function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined): Stretc
     {
       to: "/plant",
       name: "Plant",
-      state: day ? `${plural(day.products.length, "product")}, v${day.library}` : UNKNOWN,
+      state: day ? `${plural(day.lines.length, "line")}, v${day.library}` : UNKNOWN,
     },
     { to: "/calculators", name: "Calculators", state: "one at a time" },
   ];
@@ -72,20 +72,20 @@ function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined): Stretc
 
 function doughStateOf(day: PlanningWindow): string {
   const firsts = day.plans.flatMap((plan) => (plan.first_dough_min == null ? [] : [plan.first_dough_min]));
-  return firsts.length ? `first dough ${clockOf(day).time(Math.min(...firsts))}` : "no batches";
+  return firsts.length ? `from ${clockOf(day).time(Math.min(...firsts))}` : "no batches";
 }
 
 type BarProps = { day?: PlanningWindow; walk?: Walk; children?: ReactNode };
 
-/** The walk bar, there from the first moment on; what stands at its stops comes when it is known. */
+/** The walk bar, there from the first moment on and as high; what stands at its stops comes when it is known. */
 function WalkBar({ day, walk, children }: BarProps) {
   return (
     <header className="no-print border-rule border-b bg-paper">
-      <div className="flex flex-wrap items-start gap-x-6 px-5 pt-2 pb-1.5">
+      <div className="flex flex-wrap items-start gap-x-5 px-5 pt-2 pb-1.5">
         <div className="pt-2 font-bold text-lg">Rundgang</div>
         <nav
           aria-label="The walk"
-          className="order-last flex basis-full gap-x-4 overflow-x-auto pt-1 lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
+          className="order-last flex basis-full gap-x-3 overflow-x-auto pt-1 [scrollbar-width:none] lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
         >
           {walkOf(day, walk).map((stretch) => (
             <div key={stretch.name}>
@@ -168,11 +168,13 @@ export function Shell({ ready }: { ready: boolean }) {
 
 function WalkStop({ to, name, state, wrong }: Stop) {
   return (
-    <li className="min-w-26 pr-3 lg:min-w-28">
+    <li className="w-22 shrink-0 pr-1 pointer-coarse:w-26">
       <NavLink to={to} className="group block rounded">
         <span className="block h-[18px] w-[18px] rounded-full border-2 border-trail bg-paper group-hover:border-crust group-aria-[current=page]:border-crust group-aria-[current=page]:bg-crust" />
-        <span className="block text-sm group-aria-[current=page]:font-bold">{name}</span>
-        <span className={`block text-xs ${wrong ? "font-semibold text-ember" : "text-ink-2"}`}>{state}</span>
+        <span className="block whitespace-nowrap text-sm group-aria-[current=page]:font-bold">{name}</span>
+        <span className={`block truncate text-xs ${wrong ? "font-semibold text-ember" : "text-ink-2"}`} title={state}>
+          {state}
+        </span>
       </NavLink>
     </li>
   );
@@ -190,20 +192,20 @@ function Tools({
   const look = "rounded-md border border-rule px-2 py-1 text-ink-2 text-xs hover:border-crust hover:text-ink";
   const units = useUnits();
   return (
-    <div className="ml-auto flex items-center gap-2 pt-2">
+    <div className="ml-auto flex items-center gap-1 pt-2">
+      {day && <WindowButton day={day} />}
       <button type="button" className={look} onClick={units.toggle} title="Units for reading and typing">
         {units.system === "metric" ? "°C kg" : "°F lb"}
       </button>
-      <button type="button" className={look} onClick={onPalette}>
-        Go to <kbd className="font-sans font-semibold">/</kbd>
+      <button type="button" className={look} onClick={onPalette} aria-label="Go to" title="Go to">
+        <kbd className="font-sans font-semibold">/</kbd>
       </button>
-      <button type="button" className={look} onClick={onHelp} aria-label="Keys">
+      <button type="button" className={look} onClick={onHelp} aria-label="Keys" title="Keys">
         ?
       </button>
-      <button type="button" className={look} onClick={toggledTheme}>
-        Light / dark
+      <button type="button" className={look} onClick={toggledTheme} aria-label="Light / dark" title="Light / dark">
+        <span aria-hidden="true">◐</span>
       </button>
-      {day && <WindowButton day={day} />}
     </div>
   );
 }

@@ -6,12 +6,22 @@ import { useStable } from "../ui/useStable";
 import { CrumbPatterns } from "./dough";
 import { useDrag, useGestures } from "./gestures";
 import { RibbonShape } from "./RibbonShape";
-import { type ChartRow, closed, DISPATCH_ROW, isInSight, layOut, outlineOf, shapesOf, THIN_ROW } from "./ribbons";
+import {
+  AXIS,
+  type ChartRow,
+  closed,
+  DISPATCH_ROW,
+  heightOf,
+  isInSight,
+  layOut,
+  NO_AXIS,
+  outlineOf,
+  shapesOf,
+  THIN_ROW,
+} from "./ribbons";
 import { type Span, type TimeScale, tickStep } from "./timeScale";
 
 export const LABELS = 164;
-const AXIS = 30;
-const NO_AXIS = 6;
 
 type Props = {
   view: PlanView;
@@ -69,7 +79,7 @@ export function RibbonChart(props: Props) {
     <svg
       ref={gestures.ref}
       width={width}
-      height={bottom + 4}
+      height={heightOf(rows)}
       role="group"
       aria-label="Ribbon chart: time across, stations down"
       className="block touch-pan-y select-none text-ink"

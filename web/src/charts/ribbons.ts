@@ -2,7 +2,11 @@
 import { mixedFor, type PlanView, type Run, type Timeline } from "../api/client";
 import type { Span, TimeScale } from "./timeScale";
 
+/** The clock above the rows, and what is left without it. */
+export const AXIS = 30;
+export const NO_AXIS = 6;
 export const DISPATCH_ROW = 22;
+const UNDER = 4;
 export const THIN_ROW = 22;
 const NARROW_ROW = 17;
 const MANY_ROWS = 13;
@@ -56,6 +60,9 @@ export function layOut(rows: Row[], height: number, compact: boolean, axis: numb
     return placed;
   });
 }
+
+/** How high a chart of rows is. */
+export const heightOf = (rows: ChartRow[]) => (rows.at(-1)?.bottom ?? AXIS) + DISPATCH_ROW + UNDER;
 
 /** Everything of a line that is drawn as a ribbon. */
 export function shapesOf(view: PlanView, rows: ChartRow[]): Shape[] {

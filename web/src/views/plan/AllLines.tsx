@@ -5,6 +5,7 @@ import { mixedFor, type PlanView, type VersionView } from "../../api/client";
 import { plural, whole } from "../../app/format";
 import { useMinuteNow } from "../../app/useMinuteNow";
 import { LABELS, RibbonChart } from "../../charts/RibbonChart";
+import { AXIS, heightOf, layOut, NO_AXIS } from "../../charts/ribbons";
 import { type Span, useSpan } from "../../charts/timeScale";
 import { Panel } from "../../ui/parts";
 import { useInSight } from "../../ui/useInSight";
@@ -89,8 +90,9 @@ function OneLine({ version, view, place, span, width, onZoom, onMove }: LineProp
   const [element, seen] = useInSight<HTMLDivElement>(LINE_PX);
   const { line } = view.plan;
   const height = LINE_PX + (place === 0 ? AXIS_PX : 0);
+  const drawn = heightOf(layOut(view.timeline.rows, height, true, place === 0 ? AXIS : NO_AXIS));
   return (
-    <div ref={element} className="relative" style={{ minHeight: height }}>
+    <div ref={element} className="relative" style={{ minHeight: drawn }}>
       <LineName view={view} version={version} first={place === 0} />
       {seen && (
         <RibbonChart
