@@ -5,6 +5,7 @@ import os
 import signal
 import sys
 import time
+from collections.abc import Callable
 from datetime import date, datetime, timedelta
 from multiprocessing import get_context
 from pathlib import Path
@@ -37,6 +38,7 @@ from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import demo_plant, ostermere
 from rundgang.files import errors_to_stderr, save
+from rundgang.floor import collect, simulate
 from rundgang.formats.clock import clock
 from rundgang.formats.documents import read_plan, read_scenario, schemas, write
 from rundgang.formats.orders_csv import read_orders
@@ -312,6 +314,32 @@ def server_command(
         if while_held:
             Thread(target=_end_with_input, daemon=True).start()
         serve_beside(Settings(), number, data)
+
+
+@app.command("simulate", hidden=True)
+def simulate_command(
+    while_held: Annotated[bool, typer.Option("--while-held", help="End when the input does.")] = False,
+) -> None:
+    """A simulated plant that works by what is published, with instruments over OPC UA."""
+    _on_the_floor(while_held, simulate)
+
+
+@app.command("collect")
+def collect_command(
+    while_held: Annotated[bool, typer.Option("--while-held", help="End when the input does.", hidden=True)] = False,
+) -> None:
+    """Listen to the instruments, and store what they read; DATABASE_URL names the database. One is enough."""
+    _on_the_floor(while_held, collect)
+
+
+def _on_the_floor(while_held: bool, run: Callable[[Settings], None]) -> None:
+    with errors_to_stderr():
+        settings = Settings()
+        if not settings.database_url:
+            raise RundgangError("DATABASE_URL is not set. Allowed: the application's database, as its owner knows it.")
+        if while_held:
+            Thread(target=_end_with_input, daemon=True).start()
+        run(settings)
 
 
 def _end_with_input() -> None:

@@ -26,7 +26,10 @@ class Clock(NamedTuple):
 
     def now(self) -> datetime:
         """The moment it shows, in UTC."""
-        real = datetime.now(UTC)
+        return self.shown_at(datetime.now(UTC))
+
+    def shown_at(self, real: datetime) -> datetime:
+        """What it shows at a real moment."""
         if self.shows is None:
             return real
         return self.shows + (real - (self.at or real)) * self.speed

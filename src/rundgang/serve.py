@@ -34,6 +34,9 @@ RESTART_S = 1.0
 STOP_S = 8.0
 """A child that is told to stop has so long."""
 
+SETTLED_S = 2.0
+"""What no page waits for begins so long after the start, s."""
+
 ENDING_S = 3.0
 """What a server that was killed leaves behind has ended after so long."""
 
@@ -123,8 +126,8 @@ class Child:
     It ends with this process, however that ends: its input is a pipe that this one holds open.
     """
 
-    def __init__(self, url: str, *command: str, socket: socket.socket | None = None) -> None:
-        self.url, self.command = url, command
+    def __init__(self, url: str, *command: str, socket: socket.socket | None = None, after_s: float = 0) -> None:
+        self.url, self.command, self.after_s = url, command, after_s
         self._passed = (socket.fileno(),) if socket else ()
         self._ends = Event()
         self._process: subprocess.Popen[bytes] | None = None
@@ -143,6 +146,7 @@ class Child:
         self._watch.join()
 
     def _keep(self) -> None:
+        self._ends.wait(self.after_s)
         while not self._ends.is_set():
             self._process = subprocess.Popen(  # noqa: S603  (this program itself)
                 [sys.executable, "-m", "rundgang.cli", *self.command, "--while-held"],
@@ -226,7 +230,7 @@ def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = 
     structlog.configure(logger_factory=structlog.PrintLoggerFactory(sys.stderr))
     for number in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _stop)
-    bound = listen(port)
+    bound, settings = listen(port), _with_port(settings)
     if reset:
         if settings.database_url:
             raise RundgangError("--reset deletes the private database only; DATABASE_URL names another one.")
@@ -239,9 +243,22 @@ def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = 
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"
         beside = ("server", "--socket", str(bound.fileno()), *(("--data", str(data)) if data else ()))
-        servers = (Child(urls.app, *beside, socket=bound) for _ in range(settings.servers - 1))
-        with running(Child(urls.app, "worker"), *servers):
+        children = [Child(urls.app, *beside, socket=bound) for _ in range(settings.servers - 1)]
+        floor = ("simulate", "collect") if settings.simulated else ("collect",)
+        children += [Child(urls.app, command, after_s=SETTLED_S) for command in floor]
+        with running(Child(urls.app, "worker"), *children):
             Server(create_app(urls.app, settings, data), address).run(sockets=[bound])
+
+
+def _with_port(settings: Settings) -> Settings:
+    """The settings with a port for the simulated plant, where one is to run; all children are told it."""
+    if not settings.simulated or settings.simulated_port:
+        return settings
+    with socket.socket() as found:
+        found.bind(("127.0.0.1", 0))
+        port = found.getsockname()[1]
+    os.environ["RUNDGANG_SIMULATED_PORT"] = str(port)
+    return settings.model_copy(update={"simulated_port": port})
 
 
 def serve_beside(settings: Settings, number: int, data: Path | None) -> None:

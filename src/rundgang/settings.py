@@ -32,6 +32,11 @@ class Settings(BaseSettings):
         So many processes answer requests (`RUNDGANG_SERVERS`).
     search_threads : int
         So many orders a worker tries at once (`RUNDGANG_SEARCH_THREADS`).
+    simulated, simulated_port, simulated_seed, simulated_stops : bool, int or None, int, bool
+        Whether a simulated plant works by what is published (`RUNDGANG_SIMULATED`), on which loopback port
+        (`RUNDGANG_SIMULATED_PORT`; by default a free one), from which seed, and whether its stations stop.
+    instrument_hosts : list of str
+        Hosts whose instruments may be listened to (`RUNDGANG_INSTRUMENT_HOSTS`, a JSON list).
     clock_shows, clock_at, clock_speed : datetime, datetime, float
         A simulated clock shows the one moment at the other, real one, and runs on so many times as fast
         (`RUNDGANG_CLOCK_SHOWS`, `RUNDGANG_CLOCK_AT`, `RUNDGANG_CLOCK_SPEED`); by default the real time.
@@ -47,6 +52,11 @@ class Settings(BaseSettings):
     inbox: Path | None = None
     servers: int = Field(default=2, ge=1, le=64)
     search_threads: int = Field(default=2, ge=1, le=64)
+    simulated: bool = True
+    simulated_port: int | None = Field(default=None, ge=1, le=65_535)
+    simulated_seed: int = Field(default=1, ge=0)
+    simulated_stops: bool = True
+    instrument_hosts: list[str] = ["127.0.0.1", "localhost"]
     clock_shows: AwareDatetime | None = None
     clock_at: AwareDatetime | None = None
     clock_speed: float = Field(default=1, gt=0, le=60)

@@ -7,6 +7,7 @@ from rundgang.core.planning.checked import checked
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import StopCriterion, after_evaluations
 from rundgang.core.whole_plant import WholePlant
+from rundgang.demo.instruments import simulated_instruments
 from rundgang.store.plans import Made
 from rundgang.store.plants import Origin
 from rundgang.store.repository import Repository
@@ -49,6 +50,9 @@ def found(
         raise NotEmptyError(store.windows.scenario().plant.name, known)
     store.plants.write(origin, whole.scenario.plant.name)
     store.windows.add(whole, "demo orders" if origin == "demo" else "brought in")
+    if origin == "demo":
+        store.instruments.write(simulated_instruments(whole.scenario), "demo")
+        store.session.commit()
     first_plan(store, stop)
 
 

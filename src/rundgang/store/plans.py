@@ -112,6 +112,15 @@ Checked = dict[str, tuple[Violation, ...]]
 """By line, what the check found in its plan by itself."""
 
 
+class Publicated(NamedTuple):
+    """That a version of a window's plan was published, and when, by the machine's time."""
+
+    number: int
+    window: int
+    version: int
+    created_at: datetime
+
+
 class Plans(Rows):
     """The plans of the window's lines, and its versions."""
 
@@ -238,6 +247,14 @@ class Plans(Rows):
         if found is None:
             return None
         return Published(version=found.version, author=found.author, created_at=written(found.created_at))
+
+    def publications(self, after: int) -> tuple[Publicated, ...]:
+        """What was published behind a publication, of whichever window, in order."""
+        query = select(Publication).where(col(Publication.id) > after).order_by(col(Publication.id))
+        return tuple(
+            Publicated(key(row.id), row.window_id, row.version, written(row.created_at))
+            for row in self.session.exec(query)
+        )
 
     def floor_plans(self) -> tuple[LinePlan, ...]:
         """The plans of the lines in the published version; none where none is published."""

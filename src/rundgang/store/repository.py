@@ -4,6 +4,7 @@ from sqlmodel import Session
 
 from rundgang.store.books import Books
 from rundgang.store.calendars import Calendars
+from rundgang.store.instruments import InstrumentsRows
 from rundgang.store.libraries import Libraries
 from rundgang.store.mappings import Mappings
 from rundgang.store.memory import Memory, memory_of
@@ -11,6 +12,7 @@ from rundgang.store.openings import Openings
 from rundgang.store.plans import Basis, Plans
 from rundgang.store.plants import Plants
 from rundgang.store.probes import Probes
+from rundgang.store.readings import Readings
 from rundgang.store.windows import Windows
 
 
@@ -23,6 +25,7 @@ class Repository:
         self.openings, self.plans = Openings(session, window), Plans(session, window)
         self.probes, self.calendars = Probes(session, window), Calendars(session)
         self.plants, self.mappings = Plants(session, window), Mappings(session)
+        self.instruments, self.readings = InstrumentsRows(session), Readings(session)
 
     @property
     def memory(self) -> Memory:

@@ -297,6 +297,43 @@ class ProbeWithdrawal(SQLModel, table=True):
     author: str
 
 
+class InstrumentsVersion(SQLModel, table=True):
+    """The instruments, as a core document. The newest counts."""
+
+    __tablename__ = "instruments_version"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    origin: str
+    document: dict[str, Any] = _document()
+
+
+class SignalRow(SQLModel, table=True):
+    """A quantity of a station that something has been read of; its readings have its number."""
+
+    __tablename__ = "signal"
+
+    id: int | None = Field(default=None, primary_key=True)
+    line: str
+    station: str
+    quantity: str
+    zone: int
+
+
+class InstrumentBeat(SQLModel, table=True):
+    """That a source was heard of at a moment, what is to be said of it, and the nodes that tell nothing.
+
+    The only rows that are written over.
+    """
+
+    __tablename__ = "instrument_beat"
+
+    source: str = Field(primary_key=True)
+    beaten_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    says: str
+    missing: list[Any] = _document()
+
+
 WRITTEN = (
     PlantOrigin,
     LibraryVersion,
@@ -311,5 +348,6 @@ WRITTEN = (
     ConditionsWithdrawal,
     ProbeEntry,
     ProbeWithdrawal,
+    InstrumentsVersion,
 )
 """The tables whose newest rows say whether anything that pages show has changed."""

@@ -1,0 +1,100 @@
+"""Readings in the database: once each, told in stretches, thinned to what each minute was."""
+
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from random import Random
+from statistics import fmean
+
+import psycopg
+import pytest
+from sqlmodel import Session
+
+from rundgang.core.floor.instruments import Signal
+from rundgang.store.cluster import Urls
+from rundgang.store.database import connect
+from rundgang.store.readings import CHANNEL, Reading, Readings
+from rundgang.store.repository import Repository
+
+OVEN = Signal(line="ring-line", station="oven", quantity="temperature")
+PACKS = Signal(line="ring-line", station="bagger", quantity="count")
+NIGHT = datetime(2026, 3, 10, 23, 30, tzinfo=UTC)
+
+
+@pytest.fixture
+def readings(urls: Urls) -> Iterator[Readings]:
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        yield Repository(session).readings
+    engine.dispose()
+
+
+def plain(url: str) -> str:
+    return url.replace("+psycopg", "")
+
+
+def over(signal: Signal, values: list[float], every_s: float = 7) -> list[Reading]:
+    return [Reading(signal, NIGHT + timedelta(seconds=every_s * place), value) for place, value in enumerate(values)]
+
+
+def test_a_reading_sent_twice_is_there_once(readings: Readings) -> None:
+    told = over(OVEN, [230.0, 231.0, 232.0])
+    assert readings.append(told) == 3
+    assert readings.append([*told, *over(PACKS, [1.0])]) == 1
+    assert [found.value for found in readings.each((OVEN,), NIGHT, NIGHT + timedelta(hours=1))] == [230, 231, 232]
+    assert readings.newest(NIGHT + timedelta(hours=1))[OVEN].value == 232
+    assert readings.newest(NIGHT + timedelta(seconds=8))[OVEN].value == 231
+
+
+def test_stretches_have_the_mean_and_the_extremes_of_what_was_read_in_them(readings: Readings) -> None:
+    """Over midnight, against the readings themselves."""
+    numbers = Random(4)
+    told = over(OVEN, [230 + numbers.gauss(0, 2) for _ in range(700)])
+    readings.append(told)
+    until = NIGHT + timedelta(minutes=80)
+    points = readings.series(OVEN, NIGHT, until, 16)
+    assert len(points) == 16
+    for point in points:
+        own = [one.value for one in told if point.at <= one.at < point.at + timedelta(minutes=5)]
+        assert point.mean == pytest.approx(fmean(own))
+        assert (point.least, point.most, point.last) == (min(own), max(own), own[-1])
+
+
+def test_what_was_made_is_how_far_the_count_rose_also_where_it_began_anew(readings: Readings) -> None:
+    readings.append(over(PACKS, [500, 510, 530, 4, 30, 30, 61], every_s=600))
+    hourly = readings.rose(PACKS, NIGHT + timedelta(minutes=5), NIGHT + timedelta(minutes=125), timedelta(minutes=30))
+    assert list(hourly.values()) == [10 + 20 + 4, 26 + 0 + 31]
+    assert readings.rose(OVEN, NIGHT, NIGHT + timedelta(hours=1), timedelta(hours=1)) == {}
+
+
+def test_older_days_are_thinned_to_their_minutes(readings: Readings) -> None:
+    numbers = Random(7)
+    told = over(OVEN, [230 + numbers.gauss(0, 2) for _ in range(500)])
+    readings.append(told)
+    after_midnight = [one for one in told if one.at.day == 11]
+    assert readings.thin((NIGHT + timedelta(days=1)).date()) == 1
+    assert list(readings.each((OVEN,), NIGHT, NIGHT + timedelta(days=1))) == after_midnight
+    minutes = readings.series(OVEN, NIGHT, NIGHT + timedelta(minutes=30), 30)
+    assert len(minutes) == 30
+    for point in minutes:
+        own = [one.value for one in told if point.at <= one.at < point.at + timedelta(minutes=1)]
+        assert point.mean == pytest.approx(fmean(own))
+        assert (point.least, point.most) == (min(own), max(own))
+    assert readings.thin((NIGHT + timedelta(days=1)).date()) == 0, "once is enough"
+
+
+def test_whoever_listens_is_told_the_newest_of_each(readings: Readings, urls: Urls) -> None:
+    with psycopg.connect(plain(urls.app), autocommit=True) as listener:
+        listener.execute(f"LISTEN {CHANNEL}")
+        readings.append([*over(OVEN, [230.0, 231.5]), *over(PACKS, [7.0])])
+        note = next(listener.notifies(timeout=5))
+    assert note.payload.splitlines() == [
+        "ring-line/oven/temperature 2026-03-10T23:30:07.000000Z 231.5",
+        "ring-line/bagger/count 2026-03-10T23:30:00.000000Z 7",
+    ]
+
+
+@pytest.mark.parametrize("change", ["UPDATE reading SET value = 0", "DELETE FROM reading", "TRUNCATE reading"])
+def test_nobody_changes_what_was_read(readings: Readings, urls: Urls, change: str) -> None:
+    readings.append(over(OVEN, [230.0]))
+    with psycopg.connect(plain(urls.app)) as connection, pytest.raises(psycopg.errors.InsufficientPrivilege):
+        connection.execute(change)
