@@ -9,10 +9,10 @@ import psycopg
 import pytest
 from sqlmodel import Session
 
-from rundgang.core.floor.instruments import Signal
+from rundgang.core.floor.instruments import Reading, Signal
 from rundgang.store.cluster import Urls
 from rundgang.store.database import connect
-from rundgang.store.readings import CHANNEL, Reading, Readings
+from rundgang.store.readings import CHANNEL, Readings
 from rundgang.store.repository import Repository
 
 OVEN = Signal(line="ring-line", station="oven", quantity="temperature")

@@ -25,6 +25,7 @@ from rundgang.api import (
     events,
     explanations,
     happened,
+    instruments,
     library,
     materials,
     openings,
@@ -32,6 +33,7 @@ from rundgang.api import (
     plan_files,
     plans,
     plant,
+    readings,
     searches,
     stock,
     stops,
@@ -61,7 +63,7 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
     building, calculators, calendar, codes,
-    conditions, events, happened, plant, searches, stock, stops, walk, windows,
+    conditions, events, happened, instruments, plant, readings, searches, stock, stops, walk, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {
@@ -103,6 +105,7 @@ def create_app(database_url: str, settings: Settings, data: Path | None = None) 
     app.state.events = events.Events(database_url, app.state.engine)
     app.state.clock = settings.clock()
     app.state.inbox = settings.inbox
+    app.state.settings = settings
     app.state.data = data
     for resource in RESOURCES:
         app.include_router(resource.router, responses={"4XX": REFUSED, "5XX": FAILED})

@@ -14,6 +14,7 @@ from sqlmodel import Session
 from rundgang.core.errors import UnknownItemError
 from rundgang.jobs.requests import CHANNEL, state_of
 from rundgang.store.database import CONNECT_SECONDS
+from rundgang.store.readings import CHANNEL as READINGS
 
 router = APIRouter(prefix="/api/events")
 
@@ -85,7 +86,7 @@ class Events:
                 async with await psycopg.AsyncConnection.connect(
                     self._url, autocommit=True, connect_timeout=CONNECT_SECONDS
                 ) as connection:
-                    for channel in (CHANGED, CHANNEL):
+                    for channel in (CHANGED, CHANNEL, READINGS):
                         await connection.execute(f"LISTEN {channel}")
                     self._tell(_event("changed", ALL) if lost else _event("listening", ""))
                     async for note in connection.notifies():
@@ -97,6 +98,9 @@ class Events:
     async def _take(self, note: psycopg.Notify) -> None:
         if note.channel == CHANGED:
             self._tell(_event("changed", note.payload))
+            return
+        if note.channel == READINGS:
+            self._tell(_event("readings", note.payload))
             return
         with suppress(UnknownItemError):
             self._tell(_event("search", await asyncio.to_thread(self._state, int(note.payload))))
@@ -116,7 +120,8 @@ class Events:
 
 def _event(kind: str, data: str) -> str:
     """As an event stream writes it (WHATWG HTML, section 9.2)."""
-    return f"event: {kind}\ndata: {data}\n\n"
+    lines = "".join(f"data: {line}\n" for line in data.rstrip("\n").split("\n"))
+    return f"event: {kind}\n{lines}\n"
 
 
 @router.get("", response_class=StreamingResponse)

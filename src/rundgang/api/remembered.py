@@ -30,6 +30,9 @@ OF_THE_MOMENT = (
     "/api/events",
     "/api/searches",
     "/api/orders/held",
+    "/api/instruments",
+    "/api/readings",
+    "/api/now",
     "/api/openapi.json",
 )
 """Paths, and all below them, whose answers say how things stand at this very moment, or under which name one came."""

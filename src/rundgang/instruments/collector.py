@@ -17,11 +17,10 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlmodel import Session
 
 from rundgang.clock import Clock
-from rundgang.core.floor.instruments import POSSIBLE, Instruments, Signal, Source
+from rundgang.core.floor.instruments import POSSIBLE, Instruments, Reading, Signal, Source
 from rundgang.instruments.opcua import InstrumentError, Subscription, connected
 from rundgang.instruments.simulated.server import endpoint
 from rundgang.store.instruments import StoredInstruments
-from rundgang.store.readings import Reading
 from rundgang.store.repository import Repository
 
 FLUSH_S = 0.2

@@ -144,17 +144,17 @@ async def _go_on(engine: Engine) -> None:
     while True:
         try:
             await asyncio.to_thread(_go_on_once, engine, settings.clock())
-            await asyncio.to_thread(_take_once, engine, settings.inbox)
+            await asyncio.to_thread(_take_once, engine, settings.inbox, settings.clock())
         except (RundgangError, DBAPIError, OSError) as error:
             log.error("what goes on by itself has failed", error=str(error))
         await asyncio.sleep(LOOKS_EVERY_S)
 
 
-def _take_once(engine: Engine, inbox: Path | None) -> None:
+def _take_once(engine: Engine, inbox: Path | None, now: Clock) -> None:
     if inbox is None:
         return
     with Session(engine) as session:
-        for done in take_all(Repository(session), inbox):
+        for done in take_all(Repository(session), inbox, now):
             log.info("file of the inbox", file=done)
 
 

@@ -6,12 +6,11 @@ told by how far they rose, whatever was missed in between.
 
 from collections.abc import Iterable, Iterator, Sequence
 from datetime import UTC, date, datetime, timedelta
-from typing import NamedTuple
 
 from sqlalchemy import text
 from sqlmodel import select
 
-from rundgang.core.floor.instruments import Signal
+from rundgang.core.floor.instruments import Reading, Signal
 from rundgang.core.model import Model
 from rundgang.store.rows import Rows, key
 from rundgang.store.tables import SignalRow
@@ -21,14 +20,6 @@ CHANNEL = "rundgang_readings"
 
 MOST_TOLD_BYTES = 7_500
 """A message of the database may be so long."""
-
-
-class Reading(NamedTuple):
-    """What an instrument read at a moment."""
-
-    signal: Signal
-    at: datetime
-    value: float
 
 
 class Point(Model):

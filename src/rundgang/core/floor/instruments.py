@@ -5,8 +5,9 @@ is multiplied and moved: value = factor · raw + offset.
 """
 
 from collections.abc import Iterable, Iterator
+from datetime import datetime
 from difflib import SequenceMatcher
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 from urllib.parse import urlsplit
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
@@ -67,6 +68,14 @@ class Signal(Model):
     def path(self) -> str:
         """What it is called among all of a plant's."""
         return "/".join((self.line, self.station, self.quantity, *([str(self.zone)] if self.zone else [])))
+
+
+class Reading(NamedTuple):
+    """What an instrument read at a moment."""
+
+    signal: Signal
+    at: datetime
+    value: float
 
 
 def _is_endpoint(text: str) -> str:
