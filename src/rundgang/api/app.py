@@ -28,6 +28,7 @@ from rundgang.api import (
     instruments,
     library,
     materials,
+    now,
     openings,
     orders,
     plan_files,
@@ -63,7 +64,7 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
     building, calculators, calendar, codes,
-    conditions, events, happened, instruments, plant, readings, searches, stock, stops, walk, windows,
+    conditions, events, happened, instruments, now, plant, readings, searches, stock, stops, walk, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -22,6 +22,10 @@ MOST_TOLD_BYTES = 7_500
 """A message of the database may be so long."""
 
 
+Spells = list[tuple[datetime, datetime | None]]
+"""From when until when."""
+
+
 class Point(Model):
     """What a signal was in a stretch of time."""
 
@@ -55,6 +59,18 @@ _NEWEST = text("""
 SELECT s.line, s.station, s.quantity, s.zone, r.at, r.value FROM signal s CROSS JOIN LATERAL (
     SELECT at, value FROM reading WHERE signal_id = s.id AND at <= :until ORDER BY at DESC LIMIT 1
 ) r
+""")
+
+_FIRST = text("""
+SELECT EXISTS (SELECT FROM reading WHERE signal_id = :signal AND at < :begin) AS before,
+    (SELECT min(at) FROM reading WHERE signal_id = :signal AND at >= :begin AND at < :until) AS first
+""")
+
+_SINCE = text("""
+(SELECT at, value FROM reading WHERE signal_id = :signal AND at < :begin ORDER BY at DESC LIMIT 1)
+UNION ALL
+(SELECT at, value FROM reading WHERE signal_id = :signal AND at >= :begin AND at < :until)
+ORDER BY at
 """)
 
 _ROSE = text("""
@@ -113,6 +129,28 @@ class Readings(Rows):
             return {}
         asked = {"signal": number, "begin": begin, "until": until, "step": step.total_seconds()}
         return {at: float(risen) for at, risen in self.session.connection().execute(_ROSE, asked)}
+
+    def first(self, signal: Signal, begin: datetime, until: datetime) -> datetime | None:
+        """From when on a signal is known in a time; its beginning where it was read before."""
+        number = self._known_ids().get(signal)
+        asked = {"signal": number, "begin": begin, "until": until}
+        found = self.session.connection().execute(_FIRST, asked).one()
+        return begin if found.before else found.first
+
+    def spells(self, signals: Iterable[Signal], begin: datetime, until: datetime) -> dict[Signal, Spells]:
+        """When states were nothing in a time: from, and until; None where they still are."""
+        known: dict[Signal, Spells] = {}
+        for signal in signals:
+            number, spells = self._known_ids().get(signal), Spells()
+            asked = {"signal": number, "begin": begin, "until": until}
+            for at, value in self.session.connection().execute(_SINCE, asked):
+                open_now = spells and spells[-1][1] is None
+                if value == 0 and not open_now:
+                    spells.append((max(at, begin), None))
+                elif value != 0 and open_now:
+                    spells[-1] = (spells[-1][0], at)
+            known[signal] = [spell for spell in spells if spell[1] is None or spell[1] > begin]
+        return known
 
     def newest(self, until: datetime) -> dict[Signal, Reading]:
         """The newest reading of every signal up to a moment."""

@@ -4,6 +4,7 @@ Until somebody says so, the published plan counts as what has happened. A run ke
 moment on, all that had not been fed by then comes later by the factor that the pace lacks, and so do its last packs.
 """
 
+from collections.abc import Callable
 from math import ceil
 from typing import Annotated, Literal, assert_never
 
@@ -108,19 +109,35 @@ def slowed(run: Run, at_min: float, share: float) -> Run:
     def when(minute: float) -> float:
         return minute if minute <= begin else begin + (minute - begin) / share
 
-    ends = when(run.start_min + run.feed_min)
-    late = ends - run.start_min - run.feed_min
-    feed = ends - run.start_min
+    return fed_otherwise(run, at_min, when)
+
+
+def fed_otherwise(run: Run, at_min: float, when: Callable[[float], float]) -> Run:
+    """A run whose pieces were, and will be, fed at other times; all behind the divider comes as much later.
+
+    Parameters
+    ----------
+    at_min : float
+        What has been mixed by then is as it is.
+    when : callable
+        From the minute at which a piece was to be fed to the one at which it is.
+    """
+    start, ends = when(run.start_min), when(run.start_min + run.feed_min)
+    moved, late, feed = start - run.start_min, ends - run.start_min - run.feed_min, ends - start
     return run.model_copy(
         update={
+            "start_min": start,
             "feed_min": feed,
             "scaled_per_h": MINUTES_PER_HOUR * run.pieces / feed,
-            "later_legs": tuple(RunLeg(start_min=g.start_min, feed_min=g.feed_min + late) for g in run.later_legs),
+            "later_legs": tuple(
+                RunLeg(start_min=leg.start_min + moved, feed_min=leg.feed_min + late - moved) for leg in run.later_legs
+            ),
+            "first_pack_min": run.first_pack_min + moved,
             "last_pack_min": run.last_pack_min + late,
             "batches": tuple(
                 _slower(batch, at_min, when(batch.divided_min), when(batch.last_piece_min)) for batch in run.batches
             ),
-            "fillings": tuple(_drawn_slower(made, at_min, late) for made in run.fillings),
+            "fillings": tuple(_drawn_otherwise(made, at_min, moved, late) for made in run.fillings),
         }
     )
 
@@ -141,12 +158,14 @@ def _slower(batch: Batch, at_min: float, divided: float, last_piece: float) -> B
     return batch.model_copy(update=later | {"preparations": slots})
 
 
-def _drawn_slower(made: FillingBatch, at_min: float, late: float) -> FillingBatch:
-    """A batch of a filling that is used up later, and made later where it had not been begun."""
-    names = ["used_until_min"] if made.used_until_min > at_min else []
+def _drawn_otherwise(made: FillingBatch, at_min: float, moved: float, late: float) -> FillingBatch:
+    """A batch of a filling that is used, and used up, later, and made later where it had not been begun."""
+    later = {"used_from_min": moved}
+    if made.used_until_min > at_min:
+        later["used_until_min"] = late
     if made.start_min >= at_min:
-        names += ["start_min", "mixed_min", "emptied_min", "ready_min", "used_from_min"]
-    return made.model_copy(update={name: getattr(made, name) + late for name in names})
+        later |= dict.fromkeys(("start_min", "mixed_min", "emptied_min", "ready_min", "used_from_min"), late)
+    return made.model_copy(update={name: getattr(made, name) + by for name, by in later.items()})
 
 
 def ended(scenario: Scenario, run: Run, at_min: float, packs: int) -> Run:

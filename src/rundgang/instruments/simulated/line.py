@@ -119,11 +119,20 @@ class Worked(NamedTuple):
 
 
 class _Parcel(NamedTuple):
-    """Pieces together: when the first of them comes, how long they take to pass, min, and how many they are."""
+    """Pieces together.
+
+    Attributes
+    ----------
+    at_min, lasts_min : float
+        When the first of them comes, and how long they take to pass, min.
+    into : float
+        Which share of their run has been fed before them.
+    """
 
     at_min: float
     lasts_min: float
     pieces: float
+    into: float
 
 
 def worked(line: Line, feeds: Sequence[Feed], chance: Chance) -> Worked:
@@ -156,8 +165,8 @@ def _fed(feed: Feed, passed: dict[str, Passed], start: float) -> list[_Parcel]:
     count = max(1, ceil(minutes / PARCEL_MIN))
     way = _Way(feed.product, feed, passed)
     first, at, parcels = passed[feed.product.piece_steps[0].station].standing, start, list[_Parcel]()
-    for _ in range(count):
-        parcels.append(_Parcel(first.runs_from(at), minutes / count, feed.pieces / count))
+    for number in range(count):
+        parcels.append(_Parcel(first.runs_from(at), minutes / count, feed.pieces / count, number / count))
         way.take(parcels[-1])
         at = first.after(parcels[-1].at_min, minutes / count)
     return parcels
@@ -196,11 +205,10 @@ class _Way:
             there.outs.append(Out(left, lasts, total))
             at = left + there.station.transfer_min
             if self.cut and cut_out_of(step):
-                self.cut.take(_Parcel(at, lasts, pieces))
+                self.cut.take(_Parcel(at, lasts, pieces, parcel.into))
             leg = self.legs[place]
             if leg and place < last:
-                into_run = (parcel.at_min - self.feed.run.start_min - self.feed.shift_min) / self.feed.run.feed_min
-                at = max(at, leg.start_min + self.feed.shift_min + into_run * leg.feed_min)
+                at = max(at, leg.start_min + self.feed.shift_min + parcel.into * leg.feed_min)
                 lasts = parcel.lasts_min * leg.feed_min / self.feed.run.feed_min
 
 

@@ -1,0 +1,223 @@
+"""Runs as the counters have seen them: begun later, fed slower, held up; and the plan timed anew around that.
+
+The first station's count tells when each run's pieces were fed: the runs come in the order of the plan, so a run has
+begun when the count has risen by more than all before it were to be fed, and is fed when it has risen by its own too.
+What is fed moves rigidly down the line; a stop behind the divider, while a run's last piece is before it or in it,
+holds that up once more.
+"""
+
+from bisect import bisect_right
+from collections.abc import Callable, Sequence
+from itertools import accumulate
+from typing import NamedTuple
+
+from rundgang.core.floor.actual import fed_otherwise
+from rundgang.core.kinds.held import HeldStep
+from rundgang.core.model import Model
+from rundgang.core.planning.checked import fitted
+from rundgang.core.planning.legs import passings
+from rundgang.core.planning.model import LinePlan, PlantPlan, Run
+from rundgang.core.planning.past import has_begun
+from rundgang.core.planning.repair import Repaired
+from rundgang.core.scenario import Scenario
+
+SAME_MIN = 1.0
+"""Nobody is late by less, min."""
+
+BEGUN_SHARE = 0.005
+"""A run has begun when so much of it, or what is fed in a minute, has been fed: counters are off by less."""
+
+
+class Counted(NamedTuple):
+    """How a count rose.
+
+    Attributes
+    ----------
+    since_min : float
+        From when on it is known, min.
+    until_min, rises : tuple of float
+        Stretch by stretch, when it ends, min, and by how much the count rose in it.
+    """
+
+    since_min: float
+    until_min: tuple[float, ...]
+    rises: tuple[float, ...]
+
+    @property
+    def total(self) -> float:
+        """By how much it rose in all."""
+        return sum(self.rises)
+
+    def between(self, begin: float, until: float) -> float:
+        """By how much it rose from a moment until another."""
+        return self.risen_by(until) - self.risen_by(begin)
+
+    def risen_by(self, minute: float) -> float:
+        """By how much it had risen at a moment."""
+        place = bisect_right(self.until_min, minute)
+        whole = sum(self.rises[:place])
+        if place == len(self.rises):
+            return whole
+        begin = self.until_min[place - 1] if place else self.since_min
+        share = (minute - begin) / max(1e-9, self.until_min[place] - begin)
+        return whole + self.rises[place] * min(1.0, max(0.0, share))
+
+    def when(self, risen: float) -> float | None:
+        """When it had risen by so much; None where it has not yet."""
+        sums = list(accumulate(self.rises, initial=0.0))
+        place = next((number for number, total in enumerate(sums[1:]) if total >= risen), None)
+        if place is None:
+            return None
+        begin = self.until_min[place - 1] if place else self.since_min
+        rise = self.rises[place]
+        share = (risen - sums[place]) / rise if rise else 0.0
+        return begin + share * (self.until_min[place] - begin)
+
+
+class Spell(Model):
+    """A time in which a station stood, min; until nothing where it still does."""
+
+    station: str
+    from_min: float
+    until_min: float | None
+
+
+class Followed(NamedTuple):
+    """A run as it went so far.
+
+    Attributes
+    ----------
+    run : Run
+        As it is now, with what it will still do.
+    late_min : float
+        By how much its last pack is later than planned, min.
+    """
+
+    run: Run
+    late_min: float
+
+
+def followed(
+    scenario: Scenario, plan: LinePlan, fed: dict[str, Counted], spells: Sequence[Spell], now_min: float
+) -> tuple[Followed, ...]:
+    """The begun runs of a line as the counters have seen them; those of which nothing is known are left out.
+
+    Parameters
+    ----------
+    fed : dict of str to Counted
+        By station at which runs begin, its count.
+    spells : sequence of Spell
+        When stations stood, each for itself, not for what is behind it.
+    """
+    found = []
+    for station, counted in fed.items():
+        runs = [run for run in plan.runs if _first(scenario, run) == station and has_begun(run, now_min)]
+        before = 0.0
+        for run in sorted(runs, key=lambda run: run.start_min):
+            gives = _counted_of(scenario, run)
+            known = max(0.0, min(1.0, (run.start_min + run.feed_min - counted.since_min) / run.feed_min))
+            if known == 0.0:
+                continue
+            when = _when(run, counted, before, gives * known, now_min)
+            before += gives * known
+            if when:
+                made = _waiting_less(scenario, run, fed_otherwise(run, now_min, when))
+                found.append(_held_up(scenario, run, made, spells, now_min))
+    return tuple(found)
+
+
+def _first(scenario: Scenario, run: Run) -> str:
+    return scenario.product(run.product).piece_steps[0].station
+
+
+def _counted_of(scenario: Scenario, run: Run) -> float:
+    """What the first station counts of a run."""
+    step = scenario.product(run.product).piece_steps[0]
+    return run.pieces * float(step.yield_) / float(step.conversion)
+
+
+def _when(
+    run: Run, counted: Counted, before: float, gives: float, now_min: float
+) -> Callable[[float], float] | None:  # fmt: skip
+    """From when a piece of a run was to be fed to when it is, by the count; None where that tells nothing of it."""
+    planned = max(run.start_min, counted.since_min)
+    ends = run.start_min + run.feed_min
+    little = min(BEGUN_SHARE * gives, gives / run.feed_min)
+    begun, over = counted.when(before + little), counted.when(before + gives - little)
+    if begun is None:
+        if planned > now_min - SAME_MIN:
+            return None
+        return lambda minute: minute + (now_min - planned if minute >= planned else 0.0)
+    if over is None:
+        share = (counted.total - before) / gives
+        over = max(now_min, begun) + (1 - share) * (ends - planned)
+    scale = max(1e-9, over - begun) / max(1e-9, ends - planned)
+    begun = begun if run.start_min > counted.since_min else planned
+
+    def when(minute: float) -> float:
+        if minute < planned:
+            return minute + (begun - planned if run.start_min >= planned else 0.0)
+        return begun + (minute - planned) * scale
+
+    return when
+
+
+def _waiting_less(scenario: Scenario, planned: Run, made: Run) -> Run:
+    """A run that comes later to its stores, and waits there so much less, as far as it may."""
+    if not planned.later_legs:
+        return made
+    product, moved, legs = scenario.product(planned.product), made.start_min - planned.start_min, list(made.later_legs)
+    holds = [step for step in product.piece_steps if isinstance(step, HeldStep)]
+    if len(holds) != len(legs):
+        return made
+    at = {passing.station: passing for passing in passings(scenario, planned)}
+    for number, (hold, leg) in enumerate(zip(holds, planned.later_legs, strict=True)):
+        waits = at[hold.station].first_out - at[hold.station].first_in - hold.least_min
+        moved = max(0.0, moved - max(0.0, waits)) if moved > 0 else 0.0
+        legs[number] = leg.model_copy(update={"start_min": leg.start_min + moved})
+    return made.model_copy(
+        update={
+            "later_legs": tuple(legs),
+            "first_pack_min": planned.first_pack_min + moved,
+            "last_pack_min": planned.last_pack_min + moved,
+        }
+    )
+
+
+def _held_up(scenario: Scenario, planned: Run, run: Run, spells: Sequence[Spell], now_min: float) -> Followed:
+    """A run whose last piece was, or is, held up where stations stood while it was before them or in them."""
+    at = {passing.station: passing for passing in passings(scenario, run)}
+    steps, fed_until, held = (
+        scenario.product(run.product).piece_steps,
+        run.legs[-1].start_min + run.legs[-1].feed_min,
+        0.0,
+    )
+    stores = [place for place, step in enumerate(steps) if isinstance(step, HeldStep)]
+    behind = {step.station for step in steps[stores[-1] + 1 if stores else 0 :]}
+    for spell in sorted(spells, key=lambda spell: spell.from_min):
+        passing = at.get(spell.station) if spell.station in behind else None
+        until = now_min if spell.until_min is None else spell.until_min
+        if passing and spell.from_min < passing.last_out + held and until > fed_until:
+            held += until - max(spell.from_min, fed_until)
+    made = run.model_copy(update={"last_pack_min": run.last_pack_min + held})
+    return Followed(made, made.last_pack_min - planned.last_pack_min)
+
+
+def timed_anew(
+    scenario: Scenario, plan: PlantPlan, line_id: str, found: Sequence[Followed]
+) -> tuple[Scenario, Repaired]:  # fmt: skip
+    """The scenario with a line's begun runs as they went, and the plan fitted to it; as it is where nobody is late."""
+    made = {followed.run.id: followed.run for followed in found if _differs(plan, line_id, followed)}
+    if not made:
+        return scenario, Repaired(plan=plan, moved=())
+    begun = tuple(made.get(run.id, run) if run.line == line_id else run for run in scenario.opening.begun)
+    after = scenario.changed(opening=scenario.opening.model_copy(update={"begun": begun}))
+    return after, fitted(after, plan, (line_id,))
+
+
+def _differs(plan: PlantPlan, line_id: str, found: Followed) -> bool:
+    was = next((run for run in plan.of(line_id).runs if run.id == found.run.id), None)
+    if was is None:
+        return False
+    ends = found.run.start_min + found.run.feed_min - was.start_min - was.feed_min
+    return max(abs(found.run.start_min - was.start_min), abs(ends), abs(found.late_min)) > SAME_MIN
