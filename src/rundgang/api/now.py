@@ -3,12 +3,13 @@
 import time
 from collections.abc import Iterable
 from datetime import UTC, datetime, timedelta
+from math import floor
 from typing import NamedTuple
 
 from fastapi import APIRouter
 
 from rundgang.api.deps import Now, Store, at_present
-from rundgang.api.instruments import SourceState, states
+from rundgang.api.instruments import SourceState, signal_views, states
 from rundgang.clock import Clock
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.floor.followed import Counted, Followed, Spell, followed, timed_anew
@@ -17,6 +18,7 @@ from rundgang.core.floor.now import Coming, HourBoard, Pace, hours_of, next_on, 
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.planning.model import LinePlan
+from rundgang.core.planning.repair import Repaired
 from rundgang.core.planning.timeline import Ribbon, Timeline, timeline
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
@@ -55,6 +57,18 @@ class LorryNow(Model):
     short_planned: int
 
 
+class ReadNow(Model):
+    """What an instrument of a line read last, and when; None where it has not been heard."""
+
+    path: str
+    station: Id
+    name: str
+    quantity: str
+    unit: str
+    value: float | None
+    at: datetime | None
+
+
 class LineNow(Model):
     """A line now.
 
@@ -70,6 +84,8 @@ class LineNow(Model):
         The runs as they were planned; `timeline` has them as they went and will go.
     silent : tuple of str
         Signals of the line that are not heard.
+    read : tuple of ReadNow
+        What its instruments read last, in walking order.
     """
 
     line: Id
@@ -82,11 +98,12 @@ class LineNow(Model):
     runs: tuple[RunNow, ...]
     next: tuple[Coming, ...]
     lorries: tuple[LorryNow, ...]
+    plan: LinePlan
     timeline: Timeline
     planned: tuple[Ribbon, ...]
     sources: tuple[SourceState, ...]
     silent: tuple[str, ...]
-    signals: int
+    read: tuple[ReadNow, ...]
 
 
 @router.get("")
@@ -113,7 +130,7 @@ def _line_now(store: Repository, now: Clock, version: StoredVersion, line: str) 
     plan, now_min = planned_line(version.plan, line), now.minute_of(scenario.window.starts_at)
     heard = _heard(store.readings, scenario, plan, now_min)
     found = followed(scenario, plan, heard.fed, heard.stood, now_min)
-    after, retimed = timed_anew(scenario, version.plan, line, found)
+    after, retimed = _timed_anew(store, scenario, version, line, found)
     going = _as_it_went(retimed.plan.of(line), found)
     instruments = store.instruments.newest().instruments
     sources = states(instruments, store.instruments.beats())
@@ -130,12 +147,42 @@ def _line_now(store: Repository, now: Clock, version: StoredVersion, line: str) 
         runs=tuple(RunNow(run=one.run.id, late_min=one.late_min) for one in found),
         next=next_on(going, now_min),
         lorries=_lorries(after, plan, going, now_min),
+        plan=going,
         timeline=timeline(after, going),
         planned=timeline(scenario, plan).ribbons,
         sources=sources,
         silent=tuple(sorted(told & {path for source in sources for path in source.missing})),
-        signals=len(told),
+        read=_read(store.readings, scenario, line, told, now.now()),
     )
+
+
+def _read(
+    readings: Readings, scenario: Scenario, line: str, told: set[str], until: datetime
+) -> tuple[ReadNow, ...]:  # fmt: skip
+    newest = {signal.path: reading for signal, reading in readings.newest(until).items()}
+    return tuple(
+        ReadNow(
+            path=view.signal.path,
+            station=view.signal.station,
+            name=view.station,
+            quantity=view.quantity,
+            unit=view.unit,
+            value=newest[view.signal.path].value if view.signal.path in newest else None,
+            at=newest[view.signal.path].at if view.signal.path in newest else None,
+        )
+        for view in signal_views(scenario)
+        if view.signal.path in told
+    )
+
+
+def _timed_anew(
+    store: Repository, scenario: Scenario, version: StoredVersion, line: str, found: tuple[Followed, ...]
+) -> tuple[Scenario, Repaired]:  # fmt: skip
+    """The plan timed anew; worked out once for as long as no run goes otherwise by a minute, and none begins."""
+    went = tuple((one.run.id, round(one.run.start_min), round(one.run.last_pack_min)) for one in found)
+    begun = tuple(sorted(run.id for run in scenario.opening.begun_on(line)))
+    key = "timed anew", store.windows.window().id, version.note.number, line, begun, went
+    return store.memory.recall(key, lambda: timed_anew(scenario, version.plan, line, found))
 
 
 def _as_it_went(plan: LinePlan, found: Iterable[Followed]) -> LinePlan:
@@ -208,8 +255,8 @@ def _hours(scenario: Scenario, plan: LinePlan, heard: _Heard, now_min: float) ->
     """The clock's hours around now."""
     if heard.packs is None:
         return ()
-    here = local_time(scenario, now_min)
-    full = now_min - here.minute - here.second / 60
+    begun = floor(now_min)
+    full = float(begun - local_time(scenario, begun).minute)
     hours = [full + 60.0 * number for number in range(-HOURS_BACK, HOURS_AHEAD + 2)]
     return hours_of(scenario, plan, heard.packs, heard.stood, hours, now_min)
 

@@ -2,6 +2,7 @@
 import type { QueryClient } from "@tanstack/react-query";
 import { useSyncExternalStore } from "react";
 import type { Search } from "./client";
+import { hear } from "./live";
 
 type Told = { kind: string; data: string };
 
@@ -22,7 +23,8 @@ const STALE: Record<string, readonly string[]> = {
   plant: ["plant"],
   probes: ["cards", "friction"],
   columns: ["order-columns"],
-  published: ["day", "plan", "version", "versions"],
+  published: ["day", "plan", "version", "versions", "now"],
+  instruments: ["instruments", "now"],
 };
 
 /** What is asked again and again as one types is not asked for because something else has changed. */
@@ -69,6 +71,10 @@ function take(queries: QueryClient, { kind, data }: Told) {
     searchEnded(search);
     return;
   }
+  if (kind === "readings") {
+    hear(data);
+    return;
+  }
   if (kind !== "changed") return;
   const isOwn = Date.now() - own <= OWN_MS;
   if (data === "plant" && isOwn) return;
@@ -87,7 +93,7 @@ function take(queries: QueryClient, { kind, data }: Told) {
 /** Listen for as long as the page is there, and hand on what is told; what changed before one listened may be anything. */
 function listen(tell: (told: Told) => void) {
   const stream = new EventSource("/api/events");
-  for (const kind of ["changed", "search"])
+  for (const kind of ["changed", "search", "readings"])
     stream.addEventListener(kind, (event) => tell({ kind, data: (event as MessageEvent<string>).data }));
   stream.addEventListener("error", () => {
     if (stream.readyState === EventSource.CLOSED) setTimeout(() => listen(tell), AGAIN_MS);

@@ -34,6 +34,9 @@ export const queries = new QueryClient({
 
 const MS_PER_MINUTE = 60_000;
 
+/** So often a line is asked how it does; its counts come by themselves. */
+const NOW_MS = 5_000;
+
 /** So many of a list are asked for at once. */
 const PAGE = 100;
 
@@ -59,6 +62,15 @@ export const usePlant = () => useQuery(plantQuery);
 /** How things stand at the stops of the walk. */
 export const useWalk = (enabled: boolean) =>
   useQuery({ queryKey: ["walk"], enabled, queryFn: () => asked(api.GET("/api/walk")) });
+
+/** How a line does now; asked for again and again, for it goes on by itself. */
+export const useLineNow = (line: string | undefined) =>
+  useQuery({
+    queryKey: ["now", line],
+    enabled: line !== undefined,
+    refetchInterval: NOW_MS,
+    queryFn: () => asked(api.GET("/api/now", { params: { query: { line: line ?? "" } } })),
+  });
 
 /** What every page needs is asked for while its code is still on its way. */
 export async function askAhead(client: QueryClient) {

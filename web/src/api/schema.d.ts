@@ -1382,6 +1382,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Instruments
+         * @description The newest instruments, and how their sources are doing.
+         */
+        get: operations["instruments_api_instruments_get"];
+        put?: never;
+        /**
+         * Set Instruments
+         * @description Store other instruments; the collector listens to them at once.
+         */
+        post: operations["set_instruments_api_instruments_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/browse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Browse
+         * @description Look through a server, and suggest which of its variables tells what.
+         */
+        post: operations["browse_api_instruments_browse_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Test
+         * @description Ask a node what it says now.
+         */
+        post: operations["test_api_instruments_test_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Line Now
+         * @description How a line does against the plan that is published, and what that means for what comes.
+         */
+        get: operations["line_now_api_now_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plant": {
         parameters: {
             query?: never;
@@ -1496,6 +1580,90 @@ export interface paths {
          * @description Delete the demo and all that was done with it; its name must be typed.
          */
         post: operations["discard_api_plant_discard_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Series
+         * @description What was read of a signal.
+         */
+        get: operations["series_api_readings_get"];
+        put?: never;
+        /**
+         * Send
+         * @description Take readings; all of them are stored once this is answered, or none.
+         */
+        post: operations["send_api_readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/readings.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Csv
+         * @description Every reading of a line as CSV.
+         */
+        get: operations["as_csv_api_readings_readings_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/readings.parquet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Parquet
+         * @description Every reading of a line as Apache Parquet.
+         */
+        get: operations["as_parquet_api_readings_readings_parquet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Readings
+         * @description Take a file of readings, all rows or none.
+         */
+        post: operations["import_readings_api_readings_import_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2553,6 +2721,14 @@ export interface components {
             utilisation: number;
         };
         /**
+         * BrowseRequest
+         * @description A server to look through.
+         */
+        BrowseRequest: {
+            /** Endpoint */
+            endpoint: string;
+        };
+        /**
          * Calendar
          * @description When lorries leave and stations are closed, and how far a window reaches.
          *
@@ -2752,6 +2928,26 @@ export interface components {
             pieces: number;
         };
         /**
+         * Cause
+         * @description Why packs are missing: a station that stood, or that the line went slower or later than planned.
+         */
+        Cause: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "stood" | "slower";
+            /** Station */
+            station?: string | null;
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /** Packs */
+            packs: number;
+        };
+        /**
          * Caution
          * @description A caution: what it is about, and what is usually done.
          */
@@ -2915,7 +3111,7 @@ export interface components {
          */
         ChangeRequest: {
             /** Change */
-            change: components["schemas"]["Move"] | components["schemas"]["Place"] | components["schemas"]["Pin"] | components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Pace"] | components["schemas"]["Odd"] | components["schemas"]["Fit"];
+            change: components["schemas"]["Move"] | components["schemas"]["Place"] | components["schemas"]["Pin"] | components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Pace-Input"] | components["schemas"]["Odd"] | components["schemas"]["Fit"];
             /**
              * Author
              * @default planner
@@ -3007,6 +3203,27 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * Coming
+         * @description What comes next on a line, and when, min.
+         */
+        Coming: {
+            /** At Min */
+            at_min: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "dough" | "begins" | "ends";
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Batch */
+            batch?: number | null;
+            /** Mixer */
+            mixer?: string | null;
         };
         /**
          * Comparison
@@ -3879,6 +4096,26 @@ export interface components {
             at_min: number;
         };
         /**
+         * Found
+         * @description What a server has, and which of it seems to tell what.
+         */
+        Found: {
+            /** Nodes */
+            nodes: components["schemas"]["FoundNode"][];
+            /** Suggested */
+            suggested: components["schemas"]["MappedNode"][];
+        };
+        /**
+         * FoundNode
+         * @description A variable of a server, and the names on the way to it.
+         */
+        FoundNode: {
+            /** Node */
+            node: string;
+            /** Names */
+            names: string;
+        };
+        /**
          * Friction
          * @description The friction factor a card was calculated with.
          *
@@ -4187,6 +4424,27 @@ export interface components {
             name: string;
         };
         /**
+         * HourBoard
+         * @description An hour of a line: packs planned, made and missing, with the causes; made is None where it has not begun.
+         */
+        HourBoard: {
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number;
+            /** Planned */
+            planned: number;
+            /** Made */
+            made: number | null;
+            /** Lost */
+            lost: number;
+            /**
+             * Causes
+             * @default []
+             */
+            causes: components["schemas"]["Cause"][];
+        };
+        /**
          * HourlyConditions
          * @description One hour, as it was read or is expected; what is not named is as at the start of the shift.
          */
@@ -4279,6 +4537,59 @@ export interface components {
             hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
             /** Price */
             price?: number | null;
+        };
+        /**
+         * Instruments
+         * @description All of a plant's instruments.
+         *
+         *     Attributes
+         *     ----------
+         *     keep_days : int
+         *         So many days every reading is kept; of older ones each minute's mean, least, most and last.
+         */
+        Instruments: {
+            /**
+             * Sources
+             * @default []
+             */
+            sources: components["schemas"]["Source"][];
+            /**
+             * Keep Days
+             * @default 7
+             */
+            keep_days: number;
+        };
+        /**
+         * InstrumentsRequest
+         * @description Instruments that count from now on.
+         */
+        InstrumentsRequest: {
+            instruments: components["schemas"]["Instruments"];
+            /**
+             * Seen
+             * @description number of the instruments this is a change of
+             */
+            seen: number;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
+         * InstrumentsView
+         * @description The instruments there are, and what could be measured.
+         */
+        InstrumentsView: {
+            /** Number */
+            number: number;
+            instruments: components["schemas"]["Instruments"];
+            /** Signals */
+            signals: components["schemas"]["SignalView"][];
+            /** Sources */
+            sources: components["schemas"]["SourceState"][];
+            /** Hosts */
+            hosts: string[];
         };
         /**
          * ItemSupply
@@ -4662,6 +4973,56 @@ export interface components {
             moved: components["schemas"]["Moved"][];
         };
         /**
+         * LineNow
+         * @description A line now.
+         *
+         *     Attributes
+         *     ----------
+         *     pace : Pace or None
+         *         None where nothing has been counted.
+         *     standing : tuple of Spell
+         *         The stations that stand, each for itself.
+         *     stood : tuple of Spell
+         *         Those that stood in the hours shown.
+         *     planned : tuple of Ribbon
+         *         The runs as they were planned; `timeline` has them as they went and will go.
+         *     silent : tuple of str
+         *         Signals of the line that are not heard.
+         *     read : tuple of ReadNow
+         *         What its instruments read last, in walking order.
+         */
+        LineNow: {
+            /** Line */
+            line: string;
+            /** Version */
+            version: number;
+            /** Now Min */
+            now_min: number;
+            pace: components["schemas"]["Pace-Output"] | null;
+            /** Hours */
+            hours: components["schemas"]["HourBoard"][];
+            /** Standing */
+            standing: components["schemas"]["Spell"][];
+            /** Stood */
+            stood: components["schemas"]["Spell"][];
+            /** Runs */
+            runs: components["schemas"]["RunNow"][];
+            /** Next */
+            next: components["schemas"]["Coming"][];
+            /** Lorries */
+            lorries: components["schemas"]["LorryNow"][];
+            plan: components["schemas"]["LinePlan"];
+            timeline: components["schemas"]["Timeline"];
+            /** Planned */
+            planned: components["schemas"]["Ribbon"][];
+            /** Sources */
+            sources: components["schemas"]["SourceState"][];
+            /** Silent */
+            silent: string[];
+            /** Read */
+            read: components["schemas"]["ReadNow"][];
+        };
+        /**
          * LinePlan
          * @description A plan of one line's window.
          *
@@ -4971,6 +5332,28 @@ export interface components {
             late_pack_hours: number;
         };
         /**
+         * LorryNow
+         * @description What a lorry gets of a product, as it was planned and as it looks now.
+         */
+        LorryNow: {
+            /** Wave */
+            wave: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /** Loaded By Min */
+            loaded_by_min: number;
+            /** Planned Min */
+            planned_min: number | null;
+            /** Ready Min */
+            ready_min: number | null;
+            /** Short */
+            short: number;
+            /** Short Planned */
+            short_planned: number;
+        };
+        /**
          * Loss
          * @description What a stop of so many minutes costs in scrap, and what can be put aside in time.
          *
@@ -5010,6 +5393,25 @@ export interface components {
             };
             /** Money */
             money?: number | null;
+        };
+        /**
+         * MappedNode
+         * @description The node that tells a signal, and how its figure is turned into the signal's unit.
+         */
+        MappedNode: {
+            signal: components["schemas"]["Signal"];
+            /** Node */
+            node: string;
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
         };
         /**
          * MaterialRequest
@@ -5507,7 +5909,7 @@ export interface components {
          * Pace
          * @description Run slower than the line could: so large a share of its pace.
          */
-        Pace: {
+        "Pace-Input": {
             /** Line */
             line: string;
             /**
@@ -5522,6 +5924,31 @@ export interface components {
             kind: "pace";
             /** Share */
             share: number;
+        };
+        /**
+         * Pace
+         * @description How a line does.
+         *
+         *     Attributes
+         *     ----------
+         *     since_min : float
+         *         From when on its packs have been counted, min.
+         *     made, planned : int
+         *         Packs since then.
+         *     per_h, planned_per_h : float
+         *         Packs an hour, over the last minutes.
+         */
+        "Pace-Output": {
+            /** Since Min */
+            since_min: number;
+            /** Made */
+            made: number;
+            /** Planned */
+            planned: number;
+            /** Per H */
+            per_h: number;
+            /** Planned Per H */
+            planned_per_h: number;
         };
         /**
          * PackingUse
@@ -5781,16 +6208,6 @@ export interface components {
             /** Origin */
             origin: ("demo" | "own") | null;
             contents: components["schemas"]["Contents"] | null;
-        };
-        /**
-         * Point
-         * @description Packs at a moment.
-         */
-        Point: {
-            /** Minute */
-            minute: number;
-            /** Packs */
-            packs: number;
         };
         /**
          * Preparation
@@ -6292,6 +6709,26 @@ export interface components {
             withdrawn: string | null;
         };
         /**
+         * ReadNow
+         * @description What an instrument of a line read last, and when; None where it has not been heard.
+         */
+        ReadNow: {
+            /** Path */
+            path: string;
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /** At */
+            at: string | null;
+        };
+        /**
          * ReadView
          * @description What a file of orders says, and what would differ if it took the place of the day's; nothing is taken.
          */
@@ -6304,6 +6741,41 @@ export interface components {
              * @default []
              */
             changes: components["schemas"]["OrderChange"][];
+        };
+        /**
+         * ReadingSent
+         * @description What an instrument read.
+         */
+        ReadingSent: {
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "count" | "state" | "speed" | "temperature" | "humidity" | "weight";
+            /**
+             * Zone
+             * @default 0
+             */
+            zone: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * ReadingsRequest
+         * @description Readings that come by themselves; what has come before is known by its moment and is not stored twice.
+         */
+        ReadingsRequest: {
+            /** Readings */
+            readings: components["schemas"]["ReadingSent"][];
         };
         /**
          * Reason
@@ -6679,6 +7151,16 @@ export interface components {
             feed_min: number;
         };
         /**
+         * RunNow
+         * @description A begun run as it goes: by how much its last pack is later than planned, min.
+         */
+        RunNow: {
+            /** Run */
+            run: string;
+            /** Late Min */
+            late_min: number;
+        };
+        /**
          * RunsOut
          * @description The batch for which an item is not enough any more, and how much is missing for it.
          */
@@ -6897,6 +7379,15 @@ export interface components {
             asked_at?: string | null;
         };
         /**
+         * Series
+         * @description What a signal was, stretch by stretch.
+         */
+        Series: {
+            signal: components["schemas"]["Signal"];
+            /** Points */
+            points: components["schemas"]["rundgang__store__readings__Point"][];
+        };
+        /**
          * Served
          * @description What came of a lorry's packs of a product since the window was rolled last.
          *
@@ -7053,6 +7544,46 @@ export interface components {
             reason: string;
         };
         /**
+         * Signal
+         * @description One quantity of one station.
+         *
+         *     Attributes
+         *     ----------
+         *     zone : int
+         *         Of an oven, counted from 1; 0 where the station is all one.
+         */
+        Signal: {
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "count" | "state" | "speed" | "temperature" | "humidity" | "weight";
+            /**
+             * Zone
+             * @default 0
+             */
+            zone: number;
+        };
+        /**
+         * SignalView
+         * @description What can be measured, as people call it.
+         */
+        SignalView: {
+            signal: components["schemas"]["Signal"];
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Signed
          * @description Who does it.
          */
@@ -7079,6 +7610,49 @@ export interface components {
             kind: "slowed";
             /** Share */
             share: number;
+        };
+        /**
+         * Source
+         * @description A server of instruments, and what of it is taken.
+         */
+        Source: {
+            /** Name */
+            name: string;
+            /** Endpoint */
+            endpoint: string;
+            /**
+             * Nodes
+             * @default []
+             */
+            nodes: components["schemas"]["MappedNode"][];
+        };
+        /**
+         * SourceState
+         * @description How a source is doing: what is wrong with it, nothing where it is well; and what it does not tell.
+         */
+        SourceState: {
+            /** Name */
+            name: string;
+            /** Is Simulated */
+            is_simulated: boolean;
+            /** Says */
+            says: string;
+            /** Heard At */
+            heard_at: string | null;
+            /** Missing */
+            missing: string[];
+        };
+        /**
+         * Spell
+         * @description A time in which a station stood, min; until nothing where it still does.
+         */
+        Spell: {
+            /** Station */
+            station: string;
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number | null;
         };
         /**
          * Split
@@ -7534,20 +8108,6 @@ export interface components {
             aside_min: number;
         };
         /**
-         * Taken
-         * @description What a change or a file would do, and the version it was saved as, if it was.
-         *
-         *     Attributes
-         *     ----------
-         *     note : LibraryNote or None
-         *         None where it was only read, or where nothing differs.
-         */
-        Taken: {
-            /** Changes */
-            changes: string[];
-            note: components["schemas"]["LibraryNote"] | null;
-        };
-        /**
          * TakenRequest
          * @description An option of a stop to go by, and who says so.
          */
@@ -7565,6 +8125,27 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * TestRequest
+         * @description A node to ask.
+         */
+        TestRequest: {
+            /** Endpoint */
+            endpoint: string;
+            mapped: components["schemas"]["MappedNode"];
+        };
+        /**
+         * Tested
+         * @description What a node says now, in the signal's unit; None where it says no number, and why.
+         */
+        Tested: {
+            /** Value */
+            value: number | null;
+            /** At */
+            at: string | null;
+            /** Why */
+            why: string;
         };
         /**
          * Timeline
@@ -7586,9 +8167,9 @@ export interface components {
             /** Shut */
             shut: components["schemas"]["Shut"][];
             /** Made */
-            made: components["schemas"]["Point"][];
+            made: components["schemas"]["rundgang__core__planning__timeline__Point"][];
             /** Due */
-            due: components["schemas"]["Point"][];
+            due: components["schemas"]["rundgang__core__planning__timeline__Point"][];
         };
         /**
          * Trial
@@ -8407,6 +8988,59 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * Point
+         * @description Packs at a moment.
+         */
+        rundgang__core__planning__timeline__Point: {
+            /** Minute */
+            minute: number;
+            /** Packs */
+            packs: number;
+        };
+        /**
+         * Taken
+         * @description What a change or a file would do, and the version it was saved as, if it was.
+         *
+         *     Attributes
+         *     ----------
+         *     note : LibraryNote or None
+         *         None where it was only read, or where nothing differs.
+         */
+        rundgang__jobs__libraries__Taken: {
+            /** Changes */
+            changes: string[];
+            note: components["schemas"]["LibraryNote"] | null;
+        };
+        /**
+         * Taken
+         * @description How many readings were new; all that were sent are there now.
+         */
+        rundgang__jobs__readings__Taken: {
+            /** Sent */
+            sent: number;
+            /** New */
+            new: number;
+        };
+        /**
+         * Point
+         * @description What a signal was in a stretch of time.
+         */
+        rundgang__store__readings__Point: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Mean */
+            mean: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Last */
+            last: number;
         };
     };
     responses: never;
@@ -10816,7 +11450,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Taken"];
+                    "application/json": components["schemas"]["rundgang__jobs__libraries__Taken"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */
@@ -10917,7 +11551,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Taken"];
+                    "application/json": components["schemas"]["rundgang__jobs__libraries__Taken"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */
@@ -10963,7 +11597,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Taken"];
+                    "application/json": components["schemas"]["rundgang__jobs__libraries__Taken"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */
@@ -11743,6 +12377,233 @@ export interface operations {
             };
         };
     };
+    instruments_api_instruments_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_instruments_api_instruments_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    browse_api_instruments_browse_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BrowseRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_api_instruments_test_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tested"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    line_now_api_now_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineNow"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     state_api_plant_get: {
         parameters: {
             query?: {
@@ -11992,6 +12853,251 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlantState"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    series_api_readings_get: {
+        parameters: {
+            query: {
+                line: string;
+                station: string;
+                quantity: "count" | "state" | "speed" | "temperature" | "humidity" | "weight";
+                zone?: number;
+                /** @description a moment with its zone; none: an hour ago */
+                from?: string | null;
+                /** @description a moment with its zone; none: now */
+                until?: string | null;
+                /** @description so many stretches at most */
+                most?: number;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Series"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_api_readings_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["rundgang__jobs__readings__Taken"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    as_csv_api_readings_readings_csv_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description a moment with its zone; none: an hour ago */
+                from?: string | null;
+                /** @description a moment with its zone; none: now */
+                until?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    as_parquet_api_readings_readings_parquet_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description a moment with its zone; none: an hour ago */
+                from?: string | null;
+                /** @description a moment with its zone; none: now */
+                until?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_readings_api_readings_import_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                "content-type"?: string;
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["rundgang__jobs__readings__Taken"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

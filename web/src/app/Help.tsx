@@ -6,7 +6,7 @@ const KEYS: [string, [string, string][]][] = [
   [
     "Everywhere",
     [
-      ["1 … 7", "Orders, Plan, Materials, Dough room, Capacity, Plant, Calculators"],
+      ["1 … 8", "Orders, Plan, Materials, Dough room, Now, Capacity, Plant, Calculators"],
       ["/ or Ctrl K", "go to a run, a product, a screen"],
       ["?", "these keys"],
     ],

@@ -26,6 +26,8 @@ function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
     ["Dough room", "/dough"],
     ["Materials", "/materials"],
     ["Calendar of the lorries", "/calendar"],
+    ["Now", "/now"],
+    ["Board", "/board"],
     ["Capacity", "/line"],
     ["Plant", "/plant"],
     ["Calculators", "/calculators"],

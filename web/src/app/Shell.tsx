@@ -55,6 +55,7 @@ function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined): Stretc
     { to: "/materials", name: "Materials", ...suppliesStateOf(walk) },
     { to: "/dough", name: "Dough room", state: day ? doughStateOf(day) : UNKNOWN },
   ];
+  const run: Stop[] = [{ to: "/now", name: "Now", state: day ? clockOf(day).time(clockOf(day).minuteNow()) : UNKNOWN }];
   const know: Stop[] = [
     { to: "/line", name: "Capacity", state: narrowestOf(walk) },
     {
@@ -66,6 +67,7 @@ function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined): Stretc
   ];
   return [
     { name: "Prepare", stops: prepare },
+    { name: "Run", stops: run },
     { name: "Know", stops: know },
   ];
 }
@@ -124,9 +126,10 @@ export function Shell({ ready }: { ready: boolean }) {
     "2": () => navigate("/plan"),
     "3": () => navigate("/materials"),
     "4": () => navigate("/dough"),
-    "5": () => navigate("/line"),
-    "6": () => navigate("/plant"),
-    "7": () => navigate("/calculators"),
+    "5": () => navigate("/now"),
+    "6": () => navigate("/line"),
+    "7": () => navigate("/plant"),
+    "8": () => navigate("/calculators"),
   });
   useEffect(() => {
     const open = (event: KeyboardEvent) => {

@@ -33,6 +33,8 @@ const routes: RouteObject[] = [
       { path: "/", element: <Navigate to="/plan" replace /> },
       { path: "/orders", element: <views.orders /> },
       { path: "/plan/:number?", element: <views.plan /> },
+      { path: "/now", element: <views.now /> },
+      { path: "/board", element: <views.board /> },
       { path: "/dough/:number?/:run?/:batch?", element: <views.dough /> },
       { path: "/line/:line?/:product?", element: <views.line /> },
       { path: "/materials/:item?", element: <views.materials /> },

@@ -27,6 +27,8 @@ function view(from: Load) {
 export const views = {
   orders: view(async () => (await import("../views/orders/OrdersView")).OrdersView),
   plan: view(async () => (await import("../views/plan/PlanScreen")).PlanScreen),
+  now: view(async () => (await import("../views/now/NowView")).NowView),
+  board: view(async () => (await import("../views/now/BoardView")).BoardView),
   dough: view(async () => (await import("../views/dough/DoughView")).DoughView),
   line: view(async () => (await import("../views/line/LineView")).LineView),
   materials: view(async () => (await import("../views/materials/MaterialsView")).MaterialsView),

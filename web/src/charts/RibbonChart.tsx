@@ -41,6 +41,8 @@ type Props = {
   onMeet: (meeting: Meeting | undefined) => void;
   onZoom: (factor: number, around: number) => void;
   onMove: (minutes: number) => void;
+  /** The runs as they were planned, drawn as outlines behind those that are shown. */
+  planned?: Timeline["ribbons"];
   /** The line as it would run if what is dragged were dropped here. */
   tried?: Tried;
   onDrag?: (run: Run, startMin: number) => void;
@@ -97,6 +99,18 @@ export function RibbonChart(props: Props) {
           {view.timeline.shut.map((block) => (
             <ShutMark key={`${block.station}-${block.from_min}`} block={block} rows={rows} x={x} />
           ))}
+          {props.planned && (
+            <path
+              d={props.planned.map((ribbon) => closed(x, outlineOf(ribbon, rows))).join("")}
+              className="text-muted"
+              fill="none"
+              stroke="currentColor"
+              strokeWidth="1.3"
+              strokeDasharray="4 3"
+            >
+              <title>as it was planned</title>
+            </path>
+          )}
           {shapes
             .filter((shape) => isInSight(shape, span))
             .map((shape) => (

@@ -117,6 +117,8 @@ def followed(
             gives = _counted_of(scenario, run)
             known = max(0.0, min(1.0, (run.start_min + run.feed_min - counted.since_min) / run.feed_min))
             if known == 0.0:
+                if run.last_pack_min > counted.since_min:
+                    found.append(_held_up(scenario, run, run, spells, now_min))
                 continue
             when = _when(run, counted, before, gives * known, now_min)
             before += gives * known

@@ -155,7 +155,7 @@ def _hour(
     due = planned_packs(plan, last) - planned_packs(plan, first)
     made = packs.between(first, last)
     lost = max(0, round(due - made))
-    causes = tuple(_causes(scenario, plan, spells, first, last, lost, due / max(1e-9, last - first), now_min))
+    causes = tuple(_causes(scenario, plan, spells, first, last, lost, now_min))
     return HourBoard(from_min=begin, until_min=until, planned=planned, made=round(made), lost=lost, causes=causes)
 
 
@@ -166,7 +166,6 @@ def _causes(
     begin: float,
     until: float,
     lost: int,
-    per_min: float,
     now_min: float,
 ) -> Iterator[Cause]:
     """What is missing by what stood, as long as that explains, and the rest as slower than planned."""
@@ -174,11 +173,13 @@ def _causes(
     for spell in spells:
         late = _behind_min(scenario, plan, spell)
         ends = now_min if spell.until_min is None else spell.until_min
-        minutes = min(until, ends + late) - max(begin, spell.from_min + late)
-        packs = min(left, round(minutes * per_min))
-        if minutes > 0 and packs > 0:
+        from_min, to_min = max(begin, spell.from_min + late), min(until, ends + late)
+        if to_min <= from_min:
+            continue
+        packs = min(left, round(planned_packs(plan, to_min) - planned_packs(plan, from_min)))
+        if packs > 0:
             left -= packs
-            yield Cause(kind="stood", station=spell.station, minutes=minutes, packs=packs)
+            yield Cause(kind="stood", station=spell.station, minutes=to_min - from_min, packs=packs)
     if left:
         yield Cause(kind="slower", packs=left)
 

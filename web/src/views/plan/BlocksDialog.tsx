@@ -268,7 +268,7 @@ type StandstillProps = {
 };
 
 /** A station that broke while runs are on it: how long it may stand, and what that does. */
-function Standstill({ version, at, minutes, nameOf, onTaken }: StandstillProps) {
+export function Standstill({ version, at, minutes, nameOf, onTaken }: StandstillProps) {
   const advice = useStopAdvice();
   const [low, setLow] = useState(String(Math.max(1, Math.round(Number(minutes) / 2))));
   const [high, setHigh] = useState(String(Number(minutes) * 2));

@@ -1,0 +1,113 @@
+/** The wall board: every line at a glance, from far away. */
+import { Link } from "react-router";
+import { useLineNow } from "../../api/queries";
+import { duration, whole } from "../../app/format";
+import { useMinuteNow } from "../../app/useMinuteNow";
+import { Header } from "../../ui/parts";
+import { useWindowView } from "../planningWindow";
+import { HourStrip } from "./HourBars";
+import type { LineNow } from "./NowView";
+
+export function BoardView() {
+  const { day, clock } = useWindowView();
+  const minute = useMinuteNow();
+  return (
+    <>
+      <Header
+        title="Board"
+        sub={<Simulated lines={day.lines.map((line) => line.id)} />}
+        figures={<div className="font-bold text-4xl text-steam">{clock.time(minute)}</div>}
+      />
+      <div className="grid flex-1 auto-rows-fr grid-cols-[repeat(auto-fit,minmax(24rem,1fr))] gap-2 px-2 pb-2">
+        {day.lines.map((line) => (
+          <Line key={line.id} line={line.id} name={line.name} minute={minute} />
+        ))}
+      </div>
+    </>
+  );
+}
+
+/** What the board shows, and that it is simulated where it is. */
+function Simulated({ lines }: { lines: string[] }) {
+  const now = useLineNow(lines[0]).data;
+  const simulated = now?.sources.some((source) => source.is_simulated);
+  return (
+    <>
+      every line against its plan, now
+      {simulated && <strong className="font-semibold text-crust"> · simulated plant</strong>}
+    </>
+  );
+}
+
+type LineProps = { line: string; name: string; minute: number };
+
+function Line({ line, name, minute }: LineProps) {
+  const { clock, names } = useWindowView();
+  const now = useLineNow(line).data;
+  const standing = now?.standing[0];
+  const begins = now?.next.find((one) => one.what === "begins");
+  const late = now?.lorries.find((lorry) => lorry.short > lorry.short_planned);
+  const edge = standing || late ? "border-ember" : "border-rule";
+  return (
+    <Link
+      to={`/now?line=${line}`}
+      className={`flex flex-col rounded-xl border-2 bg-paper p-5 hover:border-crust ${edge}`}
+    >
+      <h2 className="font-bold text-2xl">{name}</h2>
+      {!now && <p className="text-ink-2">Loading …</p>}
+      {now && <Pace now={now} />}
+      {now && standing && (
+        <p className="mt-2 font-bold text-ember text-xl">
+          {now.timeline.rows.find((row) => row.station === standing.station)?.name ?? standing.station} stopped,{" "}
+          {duration(Math.max(0, minute - standing.from_min))}
+        </p>
+      )}
+      {now && (
+        <div className="mt-auto pt-3">
+          <HourStrip now={now} />
+        </div>
+      )}
+      {begins && (
+        <p className="pt-2 text-xl">
+          <strong className="text-steam">{clock.time(begins.at_min)}</strong>{" "}
+          {names.get(begins.product) ?? begins.product}
+        </p>
+      )}
+      {now && <NextLorry now={now} />}
+    </Link>
+  );
+}
+
+function Pace({ now }: { now: LineNow }) {
+  if (!now.pace) return <p className="text-ink-2 text-lg">nothing has been counted yet</p>;
+  const ahead = now.pace.made - now.pace.planned;
+  const little = Math.abs(ahead) <= now.pace.planned_per_h / 60;
+  const word = little ? "on pace" : ahead > 0 ? `${whole(ahead)} packs ahead` : `${whole(-ahead)} packs behind`;
+  return (
+    <>
+      <p className={`font-bold text-4xl leading-tight ${!little && ahead < 0 ? "text-ember" : ""}`}>{word}</p>
+      <p className="text-ink-2 text-lg">
+        {whole(now.pace.per_h)} an hour; plan {whole(now.pace.planned_per_h)}
+      </p>
+    </>
+  );
+}
+
+/** The first lorry that misses something, else the next one. */
+function NextLorry({ now }: { now: LineNow }) {
+  const { clock, waveNames } = useWindowView();
+  const lorry = now.lorries.find((one) => one.short > one.short_planned) ?? now.lorries[0];
+  if (!lorry) return null;
+  const worse = lorry.short > lorry.short_planned;
+  const spare = lorry.ready_min == null ? undefined : lorry.loaded_by_min - lorry.ready_min;
+  return (
+    <p className={`text-lg ${worse ? "font-bold text-ember" : "text-ink-2"}`}>
+      {waveNames.get(lorry.wave) ?? lorry.wave} {clock.time(lorry.loaded_by_min)}:{" "}
+      {lorry.short > 0
+        ? `${whole(lorry.short)} packs short`
+        : spare === undefined
+          ? "in stock"
+          : `${duration(spare)} in hand`}
+    </p>
+  );
+}

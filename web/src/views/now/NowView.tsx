@@ -1,0 +1,222 @@
+/** A line as it is now: on pace or not, what happened, what comes, and what that does to the lorries. */
+import { useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import type { Schemas } from "../../api/client";
+import { useLineNow } from "../../api/queries";
+import { duration, plural, whole } from "../../app/format";
+import { useMinuteNow } from "../../app/useMinuteNow";
+import { RibbonChart } from "../../charts/RibbonChart";
+import { useSpan } from "../../charts/timeScale";
+import { LinePick } from "../../ui/LinePick";
+import { Button, buttonLook, Empty, Figure, Header, Loading, Panel, Refused } from "../../ui/parts";
+import { useWidth } from "../../ui/useWidth";
+import { Zoom } from "../plan/Zoom";
+import { useLine, useWindowView } from "../planningWindow";
+import { HourBars } from "./HourBars";
+import { Instruments } from "./Instruments";
+import { Lorries } from "./Lorries";
+import { Stopped } from "./Stopped";
+
+export type LineNow = Schemas["LineNow"];
+
+/** So much of the past and of what comes is drawn at first, min. */
+const [BEHIND, AHEAD] = [240, 240];
+
+export function NowView() {
+  const line = useLine();
+  const [, setSearch] = useSearchParams();
+  const found = useLineNow(line?.id);
+  if (!line) return <Empty title="No line">The plant has no line yet.</Empty>;
+  if (found.isError)
+    return (
+      <div className="m-5">
+        <Refused error={found.error} again={() => found.refetch()} />
+      </div>
+    );
+  if (!found.data) return <Loading what="the line" />;
+  return <Line key={line.id} name={line.name} now={found.data} onLine={(id) => setSearch({ line: id })} />;
+}
+
+type LineProps = { name: string; now: LineNow; onLine: (line: string) => void };
+
+function Line({ name, now, onLine }: LineProps) {
+  const { clock } = useWindowView();
+  const [stopped, setStopped] = useState<{ station?: string; begins?: number }>();
+  const stations = new Map(now.timeline.rows.map((row) => [row.station, row.name]));
+  const minute = useMinuteNow();
+  const hour = now.hours.find((one) => one.from_min <= minute && minute < one.until_min);
+  return (
+    <>
+      <Header
+        title={`${name}, now`}
+        sub={<Answering now={now} />}
+        figures={
+          <>
+            <Ahead now={now} />
+            {now.pace && (
+              <Figure
+                value={`${whole(now.pace.per_h)} /h`}
+                label={`packs, last 15 min; plan ${whole(now.pace.planned_per_h)}`}
+                wrong={now.pace.per_h < 0.9 * now.pace.planned_per_h}
+              />
+            )}
+            {hour?.made != null && hour.planned > 0 && (
+              <Figure
+                value={`${whole(hour.made)} of ${whole(hour.planned)}`}
+                label="packs this hour"
+                wrong={hour.lost > hour.planned / 10}
+              />
+            )}
+          </>
+        }
+        actions={
+          <>
+            <LinePick line={now.line} onChange={onLine} />
+            <Link className={buttonLook()} to="/board">
+              Board
+            </Link>
+            <Button weight="strong" onClick={() => setStopped({})}>
+              Something stopped
+            </Button>
+          </>
+        }
+      />
+      {now.standing.map((spell) => (
+        <div
+          key={spell.station}
+          role="alert"
+          className="mx-2 mb-2 flex flex-wrap items-center gap-3 border-ember border-l-4 bg-paper px-4 py-2"
+        >
+          <p className="font-semibold text-ember">
+            {stations.get(spell.station) ?? spell.station} stopped at {clock.time(spell.from_min)},{" "}
+            {duration(Math.max(0, minute - spell.from_min))} ago
+          </p>
+          <Button size="small" onClick={() => setStopped({ station: spell.station, begins: spell.from_min })}>
+            What to do
+          </Button>
+        </div>
+      ))}
+      <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start gap-2 px-2 pb-2 lg:grid-cols-[minmax(0,1fr)_26rem]">
+        <div className="grid content-start gap-2">
+          <Panel label="What happened and what comes" className="p-2">
+            <Chart now={now} minute={minute} />
+          </Panel>
+          <Panel label="Made and planned by the hour, packs" className="p-4">
+            <HourBars now={now} nameOf={(station) => stations.get(station) ?? station} />
+          </Panel>
+        </div>
+        <div className="grid content-start gap-2">
+          <Panel label="Lorries" className="p-4">
+            <Lorries now={now} />
+          </Panel>
+          <Panel label="Next" className="p-4">
+            <Next now={now} />
+          </Panel>
+          <Panel label="Instruments" className="p-4">
+            <Instruments now={now} />
+          </Panel>
+        </div>
+      </div>
+      {stopped && <Stopped now={now} stations={stations} {...stopped} onClose={() => setStopped(undefined)} />}
+    </>
+  );
+}
+
+/** Where the figures come from: the version, and how many instruments answer. */
+function Answering({ now }: { now: LineNow }) {
+  const simulated = now.sources.some((source) => source.is_simulated);
+  const answer = now.read.length - now.silent.length;
+  const wrong = now.sources.find((source) => source.says !== "");
+  return (
+    <>
+      version {now.version} · {answer} of {plural(now.read.length, "instrument")} answer
+      {simulated && <strong className="font-semibold text-crust"> · simulated plant</strong>}
+      {wrong && (
+        <span className="text-ember">
+          {" "}
+          · {wrong.name}: {wrong.says}
+        </span>
+      )}
+    </>
+  );
+}
+
+/** Packs ahead of the plan, or behind it, since they have been counted. */
+function Ahead({ now }: { now: LineNow }) {
+  const { clock } = useWindowView();
+  if (!now.pace) return <Figure value="–" label="nothing has been counted yet" />;
+  const ahead = now.pace.made - now.pace.planned;
+  const little = Math.abs(ahead) <= now.pace.planned_per_h / 60;
+  return (
+    <Figure
+      value={little ? "on pace" : `${ahead > 0 ? "+" : "−"}${whole(Math.abs(ahead))}`}
+      label={`packs ${little ? "as planned" : ahead > 0 ? "ahead of plan" : "behind plan"} since ${clock.time(now.pace.since_min)}`}
+      wrong={!little && ahead < 0}
+    />
+  );
+}
+
+function Chart({ now, minute }: { now: LineNow; minute: number }) {
+  const { day, clock, names, tones } = useWindowView();
+  const navigate = useNavigate();
+  const [element, width] = useWidth<HTMLDivElement>(820);
+  const [whole_] = useState<readonly [number, number]>([minute - BEHIND, minute + AHEAD]);
+  const { span, zoom, move, reset } = useSpan(whole_);
+  const view = {
+    number: now.version,
+    created_at: "",
+    book: 0,
+    library: 0,
+    stale: false,
+    plan: now.plan,
+    timeline: now.timeline,
+    violations: [],
+  };
+  return (
+    <div ref={element} className="min-w-0">
+      <RibbonChart
+        {...{ view, clock, names, tones, span, width }}
+        waves={day.waves.filter((wave) => now.lorries.some((lorry) => lorry.wave === wave.id))}
+        height={380}
+        planned={now.planned}
+        now={minute}
+        selected={undefined}
+        onSelect={(run) => run && navigate(`/plan?line=${now.line}&run=${run}`)}
+        met={undefined}
+        onMeet={() => {}}
+        onZoom={zoom}
+        onMove={move}
+      />
+      <div className="no-print flex items-center gap-2 px-3 text-ink-2 text-xs">
+        <span className="flex-1">
+          Left of now as it happened, dashed as it was planned; right of now timed anew from what the line does.
+        </span>
+        <Zoom span={span} onZoom={zoom} onMove={move} onReset={reset} />
+      </div>
+    </div>
+  );
+}
+
+const SAYS = {
+  dough: (one: LineNow["next"][number], name: string) => `${one.mixer}: ${name}, batch ${one.batch}`,
+  begins: (one: LineNow["next"][number], name: string) => `${one.run} ${name} begins at the divider`,
+  ends: (one: LineNow["next"][number], name: string) => `${one.run} ${name} ends at the divider`,
+};
+
+function Next({ now }: { now: LineNow }) {
+  const { clock, names } = useWindowView();
+  return (
+    <>
+      <h2 className="font-bold">Next</h2>
+      {now.next.length === 0 && <p className="text-ink-2 text-sm">Nothing in the next three hours.</p>}
+      <ol className="divide-y divide-rule">
+        {now.next.map((one) => (
+          <li key={`${one.what}${one.run}`} className="flex gap-4 py-1.5 text-sm">
+            <time className="w-12 font-bold text-steam">{clock.time(one.at_min)}</time>
+            <span>{SAYS[one.what](one, names.get(one.product) ?? one.product)}</span>
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}
