@@ -137,7 +137,8 @@ def set_instruments(http: Request, store: Planned, request: InstrumentsRequest) 
     if request.seen != current:
         raise ChangedSinceError("the instruments", request.seen, current)
     for source in request.instruments.sources:
-        _address(http, source.endpoint)
+        if not source.is_simulated:
+            _refuse_host(http, source.endpoint)
     unknown = request.instruments.unknown(signals_of(store.windows.scenario()))
     if unknown:
         said = tuple(f"{signal.path} is not measured in this plant; allowed: what the page lists" for signal in unknown)
@@ -220,7 +221,12 @@ def _address(http: Request, endpoint: str) -> str:
         if settings.simulated_port is None:
             raise RundgangError("No simulated plant runs here. Allowed: another source; RUNDGANG_SIMULATED starts it.")
         return simulated_endpoint(settings.simulated_port)
-    host = urlsplit(endpoint).hostname or ""
-    if host not in settings.instrument_hosts:
-        raise HostNotAllowedError(host, settings.instrument_hosts)
+    _refuse_host(http, endpoint)
     return endpoint
+
+
+def _refuse_host(http: Request, endpoint: str) -> None:
+    """HostNotAllowedError where the machine is not listened to."""
+    host, allowed = urlsplit(endpoint).hostname or "", _settings(http).instrument_hosts
+    if host not in allowed:
+        raise HostNotAllowedError(host, allowed)

@@ -16,7 +16,7 @@ from rundgang.core.floor.instruments import Quantity, Reading, Signal, signals_o
 from rundgang.core.model import Id, Model
 from rundgang.formats.readings_files import refuse_outside, write_csv, write_parquet
 from rundgang.jobs.readings import Taken, take_readings, taken_between
-from rundgang.store.readings import Point
+from rundgang.store.readings import ReadStretch
 from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api/readings")
@@ -30,7 +30,7 @@ class Series(Model):
     """What a signal was, stretch by stretch."""
 
     signal: Signal
-    points: tuple[Point, ...]
+    points: tuple[ReadStretch, ...]
 
 
 class ReadingSent(Model):

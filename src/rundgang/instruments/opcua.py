@@ -74,7 +74,8 @@ async def browsed(endpoint: str) -> dict[str, str]:
                         continue
                     if told.NodeClass == ua.NodeClass.Variable:
                         found[told.NodeId.to_string()] = " / ".join(name)
-                    below.append((client.get_node(told.NodeId), name))
+                    else:
+                        below.append((client.get_node(told.NodeId), name))
             level = below
         return found
 

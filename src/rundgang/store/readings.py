@@ -26,7 +26,7 @@ Spells = list[tuple[datetime, datetime | None]]
 """From when until when."""
 
 
-class Point(Model):
+class ReadStretch(Model):
     """What a signal was in a stretch of time."""
 
     at: datetime
@@ -111,7 +111,7 @@ class Readings(Rows):
         self.session.commit()
         return added
 
-    def series(self, signal: Signal, begin: datetime, until: datetime, most: int) -> tuple[Point, ...]:
+    def series(self, signal: Signal, begin: datetime, until: datetime, most: int) -> tuple[ReadStretch, ...]:
         """What a signal was from a moment until another, in so many stretches at most."""
         number = self._known_ids().get(signal)
         if number is None:
@@ -120,7 +120,9 @@ class Readings(Rows):
         found = self.session.connection().execute(
             _SERIES, {"signal": number, "begin": begin, "until": until, "step": step}
         )
-        return tuple(Point(at=at, mean=mean, least=low, most=high, last=last) for at, mean, low, high, last in found)
+        return tuple(
+            ReadStretch(at=at, mean=mean, least=low, most=high, last=last) for at, mean, low, high, last in found
+        )
 
     def rose(self, signal: Signal, begin: datetime, until: datetime, step: timedelta) -> dict[datetime, float]:
         """By stretches from a moment on, how far a total rose; one that began anew counts from nothing."""

@@ -63,6 +63,31 @@ export const usePlant = () => useQuery(plantQuery);
 export const useWalk = (enabled: boolean) =>
   useQuery({ queryKey: ["walk"], enabled, queryFn: () => asked(api.GET("/api/walk")) });
 
+/** The instruments, and how their sources do; asked for again and again, for they go silent by themselves. */
+export const useInstruments = () =>
+  useQuery({
+    queryKey: ["instruments"],
+    refetchInterval: NOW_MS,
+    queryFn: () => asked(api.GET("/api/instruments")),
+  });
+
+export const useSetInstruments = () =>
+  useChange(({ instruments, seen }: { instruments: Schemas["Instruments"]; seen: number }) =>
+    asked(api.POST("/api/instruments", { body: { instruments, seen, author: author() } })),
+  );
+
+/** Look through a server; nothing changes. */
+export const useFindNodes = () =>
+  useMutation<Schemas["Found"], Refusal, string>({
+    mutationFn: (endpoint) => asked(api.POST("/api/instruments/browse", { body: { endpoint } })),
+  });
+
+/** What a node says now. */
+export const useAskNode = () =>
+  useMutation<Schemas["Tested"], Refusal, Schemas["TestRequest"]>({
+    mutationFn: (body) => asked(api.POST("/api/instruments/test", { body })),
+  });
+
 /** How a line does now; asked for again and again, for it goes on by itself. */
 export const useLineNow = (line: string | undefined) =>
   useQuery({

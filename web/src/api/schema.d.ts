@@ -6210,6 +6210,16 @@ export interface components {
             contents: components["schemas"]["Contents"] | null;
         };
         /**
+         * Point
+         * @description Packs at a moment.
+         */
+        Point: {
+            /** Minute */
+            minute: number;
+            /** Packs */
+            packs: number;
+        };
+        /**
          * Preparation
          * @description A pre-ferment, slurry, cream or filling: a formula of its own, mixed apart and held until it is used.
          *
@@ -6727,6 +6737,25 @@ export interface components {
             value: number | null;
             /** At */
             at: string | null;
+        };
+        /**
+         * ReadStretch
+         * @description What a signal was in a stretch of time.
+         */
+        ReadStretch: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Mean */
+            mean: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Last */
+            last: number;
         };
         /**
          * ReadView
@@ -7385,7 +7414,7 @@ export interface components {
         Series: {
             signal: components["schemas"]["Signal"];
             /** Points */
-            points: components["schemas"]["rundgang__store__readings__Point"][];
+            points: components["schemas"]["ReadStretch"][];
         };
         /**
          * Served
@@ -8167,9 +8196,9 @@ export interface components {
             /** Shut */
             shut: components["schemas"]["Shut"][];
             /** Made */
-            made: components["schemas"]["rundgang__core__planning__timeline__Point"][];
+            made: components["schemas"]["Point"][];
             /** Due */
-            due: components["schemas"]["rundgang__core__planning__timeline__Point"][];
+            due: components["schemas"]["Point"][];
         };
         /**
          * Trial
@@ -8990,16 +9019,6 @@ export interface components {
             author: string;
         };
         /**
-         * Point
-         * @description Packs at a moment.
-         */
-        rundgang__core__planning__timeline__Point: {
-            /** Minute */
-            minute: number;
-            /** Packs */
-            packs: number;
-        };
-        /**
          * Taken
          * @description What a change or a file would do, and the version it was saved as, if it was.
          *
@@ -9022,25 +9041,6 @@ export interface components {
             sent: number;
             /** New */
             new: number;
-        };
-        /**
-         * Point
-         * @description What a signal was in a stretch of time.
-         */
-        rundgang__store__readings__Point: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Mean */
-            mean: number;
-            /** Least */
-            least: number;
-            /** Most */
-            most: number;
-            /** Last */
-            last: number;
         };
     };
     responses: never;

@@ -28,6 +28,7 @@ function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
     ["Calendar of the lorries", "/calendar"],
     ["Now", "/now"],
     ["Board", "/board"],
+    ["Instruments", "/instruments"],
     ["Capacity", "/line"],
     ["Plant", "/plant"],
     ["Calculators", "/calculators"],

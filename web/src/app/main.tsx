@@ -35,6 +35,7 @@ const routes: RouteObject[] = [
       { path: "/plan/:number?", element: <views.plan /> },
       { path: "/now", element: <views.now /> },
       { path: "/board", element: <views.board /> },
+      { path: "/instruments", element: <views.instruments /> },
       { path: "/dough/:number?/:run?/:batch?", element: <views.dough /> },
       { path: "/line/:line?/:product?", element: <views.line /> },
       { path: "/materials/:item?", element: <views.materials /> },

@@ -28,6 +28,7 @@ export const views = {
   orders: view(async () => (await import("../views/orders/OrdersView")).OrdersView),
   plan: view(async () => (await import("../views/plan/PlanScreen")).PlanScreen),
   now: view(async () => (await import("../views/now/NowView")).NowView),
+  instruments: view(async () => (await import("../views/instruments/InstrumentsView")).InstrumentsView),
   board: view(async () => (await import("../views/now/BoardView")).BoardView),
   dough: view(async () => (await import("../views/dough/DoughView")).DoughView),
   line: view(async () => (await import("../views/line/LineView")).LineView),

@@ -19,8 +19,8 @@ from rundgang.core.scenario import Scenario
 from rundgang.instruments.simulated.chance import SPREAD_SHARE, Chance
 from rundgang.instruments.simulated.line import Feed, Passed, Worked, worked, zones_of
 
-ROOM_C = 22.0
-"""What is neither heated nor cooled is as warm as the hall, °C."""
+ROOM_C, ROOM_PCT = 22.0, 55.0
+"""What is neither heated nor cooled is as warm as the hall, °C, and what is not kept humid as humid, %."""
 
 COOLS_IN_MIN = 45.0
 """An oven without heat is nearer to the hall's temperature by a factor e after so long, min."""
@@ -128,7 +128,7 @@ class SimulatedPlant:
             return float(self.count(signal.line, signal.station, minute))
         return float(self._is_mixing(signal.line, signal.station, minute))
 
-    def _read(self, signal: Signal, passed: Passed, minute: float) -> float | None:
+    def _read(self, signal: Signal, passed: Passed, minute: float) -> float:
         match signal.quantity:
             case "count":
                 return float(passed.count_at(minute))
@@ -162,17 +162,17 @@ class SimulatedPlant:
                 return wanted + (cold - wanted) * exp(-warm) + off
         return wanted + off
 
-    def _humidity(self, signal: Signal, passed: Passed, minute: float) -> float | None:
+    def _humidity(self, signal: Signal, passed: Passed, minute: float) -> float:
         found = passed.set_at(minute) or (passed.sets[0] if passed.sets else None)
-        wanted = found.step.humidity_pct if found and isinstance(found.step, DwellStep) else None
-        if wanted is None:
-            return None
+        set_to = found.step.humidity_pct if found and isinstance(found.step, DwellStep) else None
+        wanted = ROOM_PCT if set_to is None else set_to
         return min(100.0, max(0.0, wanted + SPREAD_PCT * self.chance.noise(minute, signal.path)))
 
-    def _weight(self, signal: Signal, passed: Passed, minute: float) -> float | None:
+    def _weight(self, signal: Signal, passed: Passed, minute: float) -> float:
+        """What the scale behind the divider shows: nothing before the first run."""
         found = passed.set_at(minute)
-        if found is None or found.product.is_cut_out:
-            return None
+        if found is None:
+            return 0.0
         grams = found.product.scaling_g
         off = self.chance.off_g(signal.line, grams, minute)
         return max(0.0, grams + off + SPREAD_SHARE * grams * self.chance.noise(minute, signal.path))

@@ -18,63 +18,73 @@ export function HourBars({ now, nameOf }: { now: LineNow; nameOf: (station: stri
   return (
     <div ref={element}>
       <h2 className="font-bold">Made and planned by the hour, packs</h2>
-      {now.hours.length === 0 && <p className="text-ink-2 text-sm">Nothing has been counted yet.</p>}
-      <svg width={width} height={BARS_PX + UNDER_PX + 8} role="img" aria-label={spoken(now.hours, clock.time)}>
-        {now.hours.map((hour, place) => {
-          const [left, wide] = [place * step + (step * (1 - BAR_SHARE)) / 2, step * BAR_SHARE];
-          const [planned, made] = [high(hour.planned), high(hour.made ?? 0)];
-          const base = BARS_PX + 4;
-          return (
-            <g key={hour.from_min}>
-              {hour.made != null && (
-                <rect x={left} y={base - made} width={wide} height={made} fill="var(--dough-1)" stroke="var(--crust)" />
-              )}
-              {hour.lost > 0 && (
+      {now.hours.length === 0 ? (
+        <p className="text-ink-2 text-sm">Nothing has been counted yet.</p>
+      ) : (
+        <svg width={width} height={BARS_PX + UNDER_PX + 8} role="img" aria-label={spoken(now.hours, clock.time)}>
+          {now.hours.map((hour, place) => {
+            const [left, wide] = [place * step + (step * (1 - BAR_SHARE)) / 2, step * BAR_SHARE];
+            const [planned, made] = [high(hour.planned), high(hour.made ?? 0)];
+            const base = BARS_PX + 4;
+            return (
+              <g key={hour.from_min}>
+                {hour.made != null && (
+                  <rect
+                    x={left}
+                    y={base - made}
+                    width={wide}
+                    height={made}
+                    fill="var(--dough-1)"
+                    stroke="var(--crust)"
+                  />
+                )}
+                {hour.lost > 0 && (
+                  <rect
+                    x={left}
+                    y={base - made - high(hour.lost)}
+                    width={wide}
+                    height={high(hour.lost)}
+                    fill="url(#lost)"
+                    stroke="var(--ember)"
+                  />
+                )}
                 <rect
                   x={left}
-                  y={base - made - high(hour.lost)}
+                  y={base - planned}
                   width={wide}
-                  height={high(hour.lost)}
-                  fill="url(#lost)"
-                  stroke="var(--ember)"
+                  height={planned}
+                  fill="none"
+                  className="text-muted"
+                  stroke="currentColor"
+                  strokeDasharray="4 3"
                 />
-              )}
-              <rect
-                x={left}
-                y={base - planned}
-                width={wide}
-                height={planned}
-                fill="none"
-                className="text-muted"
-                stroke="currentColor"
-                strokeDasharray="4 3"
-              />
-              <text
-                x={left + wide / 2}
-                y={base - 8}
-                textAnchor="middle"
-                fontSize="13"
-                fontWeight="700"
-                fill="currentColor"
-              >
-                {whole(hour.made ?? hour.planned)}
-              </text>
-              <text
-                x={left + wide / 2}
-                y={base + 16}
-                textAnchor="middle"
-                fontSize="12"
-                className="text-ink-2"
-                fill="currentColor"
-              >
-                {clock.time(hour.from_min)}
-              </text>
-            </g>
-          );
-        })}
-        <LostPattern />
-        <path d={`M0 ${BARS_PX + 4}H${width}`} stroke="currentColor" className="text-muted" />
-      </svg>
+                <text
+                  x={left + wide / 2}
+                  y={base - 8}
+                  textAnchor="middle"
+                  fontSize="13"
+                  fontWeight="700"
+                  fill="currentColor"
+                >
+                  {whole(hour.made ?? hour.planned)}
+                </text>
+                <text
+                  x={left + wide / 2}
+                  y={base + 16}
+                  textAnchor="middle"
+                  fontSize="12"
+                  className="text-ink-2"
+                  fill="currentColor"
+                >
+                  {clock.time(hour.from_min)}
+                </text>
+              </g>
+            );
+          })}
+          <LostPattern />
+          <path d={`M0 ${BARS_PX + 4}H${width}`} stroke="currentColor" className="text-muted" />
+        </svg>
+      )}
       {missing.length > 0 && (
         <ul className="mt-1 text-sm">
           {missing.map((hour) => (
@@ -101,7 +111,12 @@ export function HourStrip({ now }: { now: LineNow }) {
   const step = Math.min(56, width / Math.max(1, hours.length));
   return (
     <div ref={element}>
-      <svg width={width} height={STRIP_PX + 2} role="img" aria-label={spoken(hours, clock.time)}>
+      <svg
+        width={width}
+        height={STRIP_PX + 2}
+        role="img"
+        aria-label={hours.length ? spoken(hours, clock.time) : "nothing has been counted yet"}
+      >
         {hours.map((hour, place) => {
           const [planned, made] = [(hour.planned / most) * STRIP_PX, ((hour.made ?? 0) / most) * STRIP_PX];
           const short = hour.lost > hour.planned / 10;

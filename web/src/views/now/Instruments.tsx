@@ -1,4 +1,5 @@
 /** What the instruments of a line read, station by station in walking order; each figure as it comes. */
+import { Link } from "react-router";
 import { useHeard } from "../../api/live";
 import { digits, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
@@ -10,10 +11,13 @@ export function Instruments({ now }: { now: LineNow }) {
   const walked = new Map(now.read.map((one) => [one.station, one.name]));
   return (
     <>
-      <h2 className="font-bold">Instruments</h2>
-      {now.read.length === 0 && (
-        <p className="text-ink-2 text-sm">No instrument of this line is mapped. Map them on the Plant page.</p>
-      )}
+      <h2 className="flex items-baseline justify-between font-bold">
+        Instruments
+        <Link to="/instruments" className="font-normal text-sm underline">
+          Map them
+        </Link>
+      </h2>
+      {now.read.length === 0 && <p className="text-ink-2 text-sm">No instrument of this line is mapped yet.</p>}
       <dl className="divide-y divide-rule">
         {[...walked].map(([station, name]) => (
           <div key={station} className="flex items-baseline gap-3 py-1 text-sm">
@@ -37,7 +41,14 @@ function Value({ read, silent }: { read: Read; silent: boolean }) {
   const units = useUnits();
   const value = heard?.value ?? read.value;
   const what = read.quantity.split(",")[0];
-  if (silent) return <span className="text-ember">{read.quantity} silent</span>;
+  const quiet = silent && !heard && <span className="text-ember"> silent</span>;
+  if (value == null && quiet)
+    return (
+      <span>
+        {read.quantity}
+        {quiet}
+      </span>
+    );
   if (value == null) return <span className="text-ink-2">{read.quantity} –</span>;
   if (what === "state")
     return value > 0 ? (
@@ -49,11 +60,13 @@ function Value({ read, silent }: { read: Read; silent: boolean }) {
     return (
       <span title={read.quantity}>
         {units.shown(value, "temperature")} {units.name("temperature")}
+        {quiet}
       </span>
     );
   return (
     <span title={read.quantity}>
       {what === "count" ? whole(value) : digits(value, 1)} {what === "count" ? "out" : read.unit}
+      {quiet}
     </span>
   );
 }

@@ -87,6 +87,7 @@ function Plant({ view, schemas, starters }: PlantProps) {
               Undo
             </Button>
             {count > 0 && <Button onClick={draft.leave}>Leave it as it was</Button>}
+            <Button onClick={() => navigate("/instruments")}>Instruments</Button>
             <Button onClick={() => setFiles(true)}>Files and versions</Button>
             <Button
               weight="strong"
