@@ -7,15 +7,22 @@ import signal
 import subprocess
 import sys
 import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 from rundgang.store.cluster import free_port
 
 ROOT = Path(__file__).resolve().parents[1]
 DAY = "2026-03-11"
 NOW = "2026-03-10T19:30:00+01:00"
+NIGHT = "2026-03-11T00:40:00+01:00"
+"""When the clock of the plant at work begins."""
+
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 FLAGS = [
     *("--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"),
@@ -68,31 +75,11 @@ def all_lines(page: Page) -> None:
     page.get_by_text("What would fit it in").wait_for()
 
 
-def versions(page: Page) -> None:
-    """Two versions of the pastry line compared, a run pinned."""
-    page.goto("/plan/1?line=pastry-line&run=R2")
-    page.get_by_role("button", name="Pin").click()
-    page.get_by_role("button", name="Version 2").wait_for()
-    page.get_by_role("button", name="Later").click()
-    page.get_by_role("button", name="Version 3").wait_for()
-    page.keyboard.press("Escape")
-    page.keyboard.press("v")
-    page.get_by_role("button", name="Compare").last.click()
-    page.get_by_text("From 1 to 3").wait_for()
-
-
 def search(page: Page) -> None:
     """What a search is asked for."""
     page.goto("/plan/1?line=biscuit-line")
     page.get_by_role("button", name="Search", exact=True).click()
     page.get_by_text("What counts how much").wait_for()
-
-
-def bread(page: Page) -> None:
-    """The bread line's first day: sponges and troughs above the ribbons."""
-    page.goto("/plan/1?line=bread-line&run=R3")
-    page.get_by_text("Why it starts when it does").wait_for()
-    closer(page, 3)
 
 
 def stop(page: Page) -> None:
@@ -133,14 +120,6 @@ def product(page: Page) -> None:
     """A product: its way, its formula in weights, and its step at the oven."""
     page.goto("/plant/products/harvest-sesame?station=oven")
     page.get_by_text("Allergens:").wait_for()
-
-
-def weather(page: Page) -> None:
-    """The weather outside, simulated, and what it makes of the room."""
-    page.goto("/dough")
-    page.get_by_role("button", name="Change conditions").click()
-    page.get_by_role("radio", name="By the weather").click()
-    page.get_by_text("The room follows with a lag").wait_for()
 
 
 def dough(page: Page) -> None:
@@ -195,7 +174,6 @@ VIEWS = {
             orders,
             plan,
             waves,
-            bread,
             all_lines,
             search,
             stop,
@@ -204,52 +182,98 @@ VIEWS = {
             dough,
             plant,
             product,
-            weather,
             calculators,
             paper,
             night,
             calendar,
         ),
-        versions,
         first,
     )
 }
 
 
+def now(page: Page) -> None:
+    """The ring line at work, after an hour and a half of the simulated plant."""
+    page.goto("/now?line=ring-line")
+    page.get_by_role("heading", name="Made and planned by the hour, packs").wait_for()
+
+
+def board(page: Page) -> None:
+    """All lines at work."""
+    page.goto("/board")
+    expect(page.get_by_text("Loading …")).to_have_count(0, timeout=60_000)
+
+
+def instruments(page: Page) -> None:
+    """The simulated plant's instruments, one of them asked."""
+    page.goto("/instruments")
+    page.get_by_role("button", name="Ask Divider, weight").click()
+    page.get_by_role("status").get_by_text(" g").wait_for()
+
+
+FLOOR: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (now, board, instruments)}
+"""Views of a plant at work."""
+
+AT_WORK_S = 90
+"""So long it works, sixty times as fast as the clock, before its pictures are taken, s."""
+
+
 def main() -> None:
     """Start the application on the demo day, take the pictures, stop it."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("names", nargs="*", choices=[[], *VIEWS], default=[], metavar="NAME")
+    parser.add_argument("names", nargs="*", choices=[[], *VIEWS, *FLOOR], default=[], metavar="NAME")
     parser.add_argument("--out", type=Path, default=ROOT / "docs" / "screenshots")
     wanted = parser.parse_args()
     wanted.out.mkdir(parents=True, exist_ok=True)
+    still = [name for name in VIEWS if name in wanted.names or not wanted.names]
+    live = [name for name in FLOOR if name in wanted.names or not wanted.names]
+    if still:
+        with served({"RUNDGANG_CLOCK_SHOWS": NOW, "RUNDGANG_SIMULATED": "false"}) as address:
+            take(address, {name: VIEWS[name] for name in still}, wanted.out, NOW)
+    if live:
+        runs = {"RUNDGANG_CLOCK_AT": datetime.now(UTC).isoformat(), "RUNDGANG_CLOCK_SPEED": "60"}
+        with served({"RUNDGANG_CLOCK_SHOWS": NIGHT, **runs}) as address:
+            time.sleep(AT_WORK_S)
+            take(address, {name: FLOOR[name] for name in live}, wanted.out, None)
+
+
+@contextmanager
+def served(clock: dict[str, str]) -> Iterator[str]:
+    """The address of the demo, by a clock, in a database of its own."""
     port = free_port()
     with tempfile.TemporaryDirectory() as home:
         Path(home).chmod(0o755)
-        environment = {**os.environ, "RUNDGANG_HOME": home, "RUNDGANG_CLOCK_SHOWS": NOW}
+        environment = {**os.environ, "RUNDGANG_HOME": home, **clock}
         environment.pop("DATABASE_URL", None)
         command = [sys.executable, "-m", "rundgang.cli", "serve", "--demo", "--port", str(port), "--day", DAY]
         server = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
         try:
             assert server.stdout is not None
             server.stdout.readline()
-            take(f"http://127.0.0.1:{port}", wanted.names or list(VIEWS), wanted.out)
+            yield f"http://127.0.0.1:{port}"
         finally:
             server.send_signal(signal.SIGINT)
             server.wait(30)
 
 
-def take(address: str, names: list[str], out: Path) -> None:
-    """One picture a view, 1280 x 800."""
+def take(address: str, views: dict[str, Callable[[Page], None]], out: Path, fixed: str | None) -> None:
+    """One picture a view, 1280 x 800.
+
+    Parameters
+    ----------
+    fixed : str or None
+        The moment at which the browser's clock stands; None where it runs.
+    """
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        for name in names:
+        for name, view in views.items():
             page = browser.new_page(
                 base_url=address, viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB"
             )
-            page.clock.set_fixed_time(NOW)
+            if fixed:
+                page.clock.set_fixed_time(fixed)
             page.goto("/plan")
-            VIEWS[name](page)
+            view(page)
             page.evaluate("document.fonts.ready")
             page.wait_for_timeout(400)
             page.screenshot(path=out / f"{name}.png")

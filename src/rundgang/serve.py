@@ -24,7 +24,7 @@ from rundgang.core.planning.search.stopping import StopCriterion
 from rundgang.core.whole_plant import WholePlant
 from rundgang.jobs.founding import first_plan, found
 from rundgang.settings import Settings
-from rundgang.store.cluster import PrivateCluster, Urls
+from rundgang.store.cluster import PrivateCluster, Urls, free_port
 from rundgang.store.database import connect, migrate
 from rundgang.store.repository import Repository
 
@@ -254,9 +254,7 @@ def _with_port(settings: Settings) -> Settings:
     """The settings with a port for the simulated plant, where one is to run; all children are told it."""
     if not settings.simulated or settings.simulated_port:
         return settings
-    with socket.socket() as found:
-        found.bind(("127.0.0.1", 0))
-        port = found.getsockname()[1]
+    port = free_port()
     os.environ["RUNDGANG_SIMULATED_PORT"] = str(port)
     return settings.model_copy(update={"simulated_port": port})
 

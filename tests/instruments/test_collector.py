@@ -1,7 +1,6 @@
 """From the instrument to the database: the simulated plant served over OPC UA, listened to and stored."""
 
 import asyncio
-import socket
 from collections.abc import Awaitable, Callable
 from contextlib import suppress
 from datetime import UTC, datetime, timedelta
@@ -19,18 +18,12 @@ from rundgang.instruments.collector import Collector
 from rundgang.instruments.opcua import InstrumentError, asked, browsed
 from rundgang.instruments.simulated.chance import Chance
 from rundgang.instruments.simulated.server import Follower, endpoint, serve_plant
-from rundgang.store.cluster import Urls
+from rundgang.store.cluster import Urls, free_port
 from rundgang.store.database import connect
 from rundgang.store.repository import Repository
 
 SHOWS = datetime(2026, 3, 11, 2, tzinfo=UTC)
 """When the line is at work."""
-
-
-def free_port() -> int:
-    with socket.socket() as found:
-        found.bind(("127.0.0.1", 0))
-        return int(found.getsockname()[1])
 
 
 async def beside(
