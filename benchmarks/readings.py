@@ -59,7 +59,7 @@ def served() -> Iterator[tuple[Urls, int]]:
 
 
 async def come_in(urls: Urls, seconds: float) -> tuple[int, int, float]:
-    """Let instruments change for so long: how many values they told, how many are stored, and the collector's CPU, s."""
+    """Let instruments change for so long: how many values they told, how many are stored, the collector's CPU, s."""
     engine, port = connect(urls.app), free_port()
     with Session(engine) as session:
         store = Repository(session)
