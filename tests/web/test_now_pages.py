@@ -71,6 +71,12 @@ def test_a_line_says_whether_it_is_on_pace_and_follows_its_counts(page: Page) ->
     send(page, ("bagger", "count", 0.01, 9_999.0))
     expect(instruments).to_contain_text("9,999 out", timeout=2_000)
     assert violations_here(page) == []
+    instruments.get_by_role("button", name="9,999 out").click()
+    history = page.get_by_role("dialog", name="Bagger, count")
+    expect(history.get_by_role("img", name=re.compile(f"from {made[0]:,} to 9,999 pieces, last 9,999"))).to_be_visible()
+    history.get_by_role("radio", name="1 day").click()
+    expect(history.get_by_role("link", name="CSV")).to_have_attribute("href", re.compile("hours=24"))
+    assert violations_here(page) == []
 
 
 def test_a_line_that_stands_is_said_with_what_to_do(page: Page) -> None:

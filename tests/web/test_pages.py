@@ -22,8 +22,8 @@ VIEWS = [
     ),
 ]
 WALK = (
-    *(("2", "Ring line"), ("3", "Materials"), ("4", "Dough room"), ("5", "Ring line, Lantern Plain")),
-    *(("6", "Ostermere Rings"), ("7", "Calculators"), ("1", "Orders")),
+    *(("2", "Ring line"), ("3", "Materials"), ("4", "Dough room"), ("5", "Ring line, now")),
+    *(("6", "Ring line, Lantern Plain"), ("7", "Ostermere Rings"), ("8", "Calculators"), ("1", "Orders")),
 )
 FILE = """order;dispatch;product;packs
 m1;11.03.2026 12:00;Pear & Cardamom;600

@@ -56,7 +56,8 @@ class ReadingsRequest(Model):
 
 
 Line = Annotated[Id, Query()]
-From = Annotated[AwareDatetime | None, Query(alias="from", description="a moment with its zone; none: an hour ago")]
+From = Annotated[AwareDatetime | None, Query(alias="from", description="a moment with its zone; none: hours ago")]
+Hours = Annotated[int, Query(ge=1, le=744, description="so many hours back, where no beginning is given")]
 Until = Annotated[AwareDatetime | None, Query(description="a moment with its zone; none: now")]
 
 
@@ -70,6 +71,7 @@ def series(
     zone: Annotated[int, Query(ge=0, le=30)] = 0,
     begin: From = None,
     until: Until = None,
+    hours: Hours = 1,
     most: Annotated[int, Query(ge=1, le=2_000, description="so many stretches at most")] = 300,
 ) -> Series:
     """What was read of a signal."""
@@ -77,25 +79,29 @@ def series(
     known = signals_of(store.windows.scenario())
     if signal not in known:
         raise UnknownItemError("signal", signal.path, tuple(one.path for one in known if one.line == line))
-    begin, until = _span(now, begin, until)
+    begin, until = _span(now, begin, until, hours)
     return Series(signal=signal, points=store.readings.series(signal, begin, until, most))
 
 
 @router.get("/readings.csv", response_class=StreamingResponse)
-def as_csv(store: Store, now: Now, line: Line, begin: From = None, until: Until = None) -> StreamingResponse:
+def as_csv(
+    store: Store, now: Now, line: Line, begin: From = None, until: Until = None, hours: Hours = 1
+) -> StreamingResponse:
     """Every reading of a line as CSV."""
     return StreamingResponse(
-        (piece.encode() for piece in write_csv(_each(store, line, *_span(now, begin, until)))),
+        (piece.encode() for piece in write_csv(_each(store, line, *_span(now, begin, until, hours)))),
         media_type="text/csv",
         headers={"Content-Disposition": f'attachment; filename="readings-{line}.csv"'},
     )
 
 
 @router.get("/readings.parquet", response_class=StreamingResponse)
-def as_parquet(store: Store, now: Now, line: Line, begin: From = None, until: Until = None) -> StreamingResponse:
+def as_parquet(
+    store: Store, now: Now, line: Line, begin: From = None, until: Until = None, hours: Hours = 1
+) -> StreamingResponse:
     """Every reading of a line as Apache Parquet."""
     out = tempfile.TemporaryFile()  # noqa: SIM115  (closed by whoever reads it)
-    write_parquet(_each(store, line, *_span(now, begin, until)), out)
+    write_parquet(_each(store, line, *_span(now, begin, until, hours)), out)
     out.seek(0)
 
     def pieces() -> Iterator[bytes]:
@@ -145,9 +151,9 @@ def _each(store: Repository, line: str, begin: datetime, until: datetime) -> Ite
     return store.readings.each(signals, begin, until)
 
 
-def _span(now: Clock, begin: datetime | None, until: datetime | None) -> tuple[datetime, datetime]:
+def _span(now: Clock, begin: datetime | None, until: datetime | None, hours: int) -> tuple[datetime, datetime]:
     end = until or now.now()
-    first = begin or end - timedelta(hours=1)
+    first = begin or end - timedelta(hours=hours)
     if not timedelta(0) < end - first <= LONGEST:
         said = f"it is from {first:%Y-%m-%d %H:%M} to {end:%Y-%m-%d %H:%M}; allowed: at least a moment, at most 31 days"
         raise MalformedError("The time", (said,))

@@ -34,6 +34,9 @@ export const queries = new QueryClient({
 
 const MS_PER_MINUTE = 60_000;
 
+/** A history is drawn in so many stretches. */
+const SHOWN = 240;
+
 /** So often a line is asked how it does; its counts come by themselves. */
 const NOW_MS = 5_000;
 
@@ -86,6 +89,15 @@ export const useFindNodes = () =>
 export const useAskNode = () =>
   useMutation<Schemas["Tested"], Refusal, Schemas["TestRequest"]>({
     mutationFn: (body) => asked(api.POST("/api/instruments/test", { body })),
+  });
+
+/** What a signal was over the last hours. */
+export const useSeries = (signal: Schemas["Signal"], hours: number) =>
+  useQuery({
+    queryKey: ["series", signal, hours],
+    refetchInterval: NOW_MS,
+    placeholderData: (previous) => previous,
+    queryFn: () => asked(api.GET("/api/readings", { params: { query: { ...signal, hours, most: SHOWN } } })),
   });
 
 /** How a line does now; asked for again and again, for it goes on by itself. */

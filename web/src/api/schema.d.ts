@@ -12882,10 +12882,12 @@ export interface operations {
                 station: string;
                 quantity: "count" | "state" | "speed" | "temperature" | "humidity" | "weight";
                 zone?: number;
-                /** @description a moment with its zone; none: an hour ago */
+                /** @description a moment with its zone; none: hours ago */
                 from?: string | null;
                 /** @description a moment with its zone; none: now */
                 until?: string | null;
+                /** @description so many hours back, where no beginning is given */
+                hours?: number;
                 /** @description so many stretches at most */
                 most?: number;
                 /** @description An earlier window to read; the newest alone can be changed. */
@@ -12981,10 +12983,12 @@ export interface operations {
         parameters: {
             query: {
                 line: string;
-                /** @description a moment with its zone; none: an hour ago */
+                /** @description a moment with its zone; none: hours ago */
                 from?: string | null;
                 /** @description a moment with its zone; none: now */
                 until?: string | null;
+                /** @description so many hours back, where no beginning is given */
+                hours?: number;
                 /** @description An earlier window to read; the newest alone can be changed. */
                 window?: number | null;
             };
@@ -13028,10 +13032,12 @@ export interface operations {
         parameters: {
             query: {
                 line: string;
-                /** @description a moment with its zone; none: an hour ago */
+                /** @description a moment with its zone; none: hours ago */
                 from?: string | null;
                 /** @description a moment with its zone; none: now */
                 until?: string | null;
+                /** @description so many hours back, where no beginning is given */
+                hours?: number;
                 /** @description An earlier window to read; the newest alone can be changed. */
                 window?: number | null;
             };

@@ -97,7 +97,7 @@ function WalkBar({ day, walk, children }: BarProps) {
                   aria-hidden="true"
                   className="absolute top-[10px] right-6 left-2 border-trail border-t-2 border-dotted"
                 />
-                <ol aria-label={stretch.name} className="relative flex">
+                <ol aria-label={`${stretch.name}, stops`} className="relative flex">
                   {stretch.stops.map((stop) => (
                     <WalkStop key={stop.to} {...stop} />
                   ))}

@@ -1,13 +1,17 @@
 /** What the instruments of a line read, station by station in walking order; each figure as it comes. */
+import { useState } from "react";
 import { Link } from "react-router";
+import type { Schemas } from "../../api/client";
 import { useHeard } from "../../api/live";
 import { digits, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
+import { History } from "./History";
 import type { LineNow } from "./NowView";
 
 type Read = LineNow["read"][number];
 
 export function Instruments({ now }: { now: LineNow }) {
+  const [looked, look] = useState<Read>();
   const walked = new Map(now.read.map((one) => [one.station, one.name]));
   return (
     <>
@@ -26,17 +30,43 @@ export function Instruments({ now }: { now: LineNow }) {
               {now.read
                 .filter((one) => one.station === station)
                 .map((one) => (
-                  <Value key={one.path} read={one} silent={now.silent.includes(one.path)} />
+                  <button
+                    key={one.path}
+                    type="button"
+                    className="hover:underline"
+                    title={`${one.quantity}: what it was`}
+                    onClick={() => look(one)}
+                  >
+                    <Value
+                      read={one}
+                      silent={now.silent.includes(one.path)}
+                      stands={now.standing.some((spell) => spell.station === one.station)}
+                    />
+                  </button>
                 ))}
             </dd>
           </div>
         ))}
       </dl>
+      {looked && (
+        <History
+          signal={signalOf(looked)}
+          title={`${looked.name}, ${looked.quantity}`}
+          unit={looked.unit}
+          onClose={() => look(undefined)}
+        />
+      )}
     </>
   );
 }
 
-function Value({ read, silent }: { read: Read; silent: boolean }) {
+/** The signal of a path: line, station, quantity and, of an oven, zone. */
+function signalOf({ path }: Read): Schemas["Signal"] {
+  const [line = "", station = "", quantity = "count", zone = "0"] = path.split("/");
+  return { line, station, quantity: quantity as Schemas["Signal"]["quantity"], zone: Number(zone) };
+}
+
+function Value({ read, silent, stands }: { read: Read; silent: boolean; stands: boolean }) {
   const heard = useHeard(read.path);
   const units = useUnits();
   const value = heard?.value ?? read.value;
@@ -50,12 +80,9 @@ function Value({ read, silent }: { read: Read; silent: boolean }) {
       </span>
     );
   if (value == null) return <span className="text-ink-2">{read.quantity} –</span>;
-  if (what === "state")
-    return value > 0 ? (
-      <span className="text-ink-2">runs</span>
-    ) : (
-      <span className="font-semibold text-ember">stands</span>
-    );
+  if (what === "state" && value === 0)
+    return stands ? <span className="font-semibold text-ember">stands</span> : <span className="text-ink-2">idle</span>;
+  if (what === "state") return <span className="text-ink-2">runs</span>;
   if (what === "temperature")
     return (
       <span title={read.quantity}>

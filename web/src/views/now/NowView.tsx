@@ -97,7 +97,7 @@ function Line({ name, now, onLine }: LineProps) {
         </div>
       ))}
       <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start gap-2 px-2 pb-2 lg:grid-cols-[minmax(0,1fr)_26rem]">
-        <div className="grid content-start gap-2">
+        <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2">
           <Panel label="What happened and what comes" className="p-2">
             <Chart now={now} minute={minute} />
           </Panel>
@@ -105,7 +105,7 @@ function Line({ name, now, onLine }: LineProps) {
             <HourBars now={now} nameOf={(station) => stations.get(station) ?? station} />
           </Panel>
         </div>
-        <div className="grid content-start gap-2">
+        <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2">
           <Panel label="Lorries" className="p-4">
             <Lorries now={now} />
           </Panel>
