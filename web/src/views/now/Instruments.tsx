@@ -17,7 +17,7 @@ export function Instruments({ now }: { now: LineNow }) {
     <>
       <h2 className="flex items-baseline justify-between font-bold">
         Instruments
-        <Link to="/instruments" className="font-normal text-sm underline">
+        <Link to="/instruments" className="inline-flex min-h-6 items-center font-normal text-sm underline">
           Map them
         </Link>
       </h2>
@@ -26,14 +26,14 @@ export function Instruments({ now }: { now: LineNow }) {
         {[...walked].map(([station, name]) => (
           <div key={station} className="flex items-baseline gap-3 py-1 text-sm">
             <dt className="w-36 truncate">{name}</dt>
-            <dd className="flex flex-1 flex-wrap justify-end gap-x-3 text-right">
+            <dd className="flex flex-1 flex-wrap justify-end gap-x-3 gap-y-1 text-right">
               {now.read
                 .filter((one) => one.station === station)
                 .map((one) => (
                   <button
                     key={one.path}
                     type="button"
-                    className="hover:underline"
+                    className="min-h-7 min-w-7 hover:underline"
                     title={`${one.quantity}: what it was`}
                     onClick={() => look(one)}
                   >
