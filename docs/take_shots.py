@@ -201,7 +201,7 @@ def now(page: Page) -> None:
 def board(page: Page) -> None:
     """All lines at work."""
     page.goto("/board")
-    expect(page.get_by_text("Loading …")).to_have_count(0, timeout=60_000)
+    expect(page.get_by_text(re.compile("an hour; plan"))).to_have_count(5, timeout=60_000)
 
 
 def instruments(page: Page) -> None:

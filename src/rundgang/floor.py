@@ -30,8 +30,8 @@ def collect(settings: Settings) -> None:
 
 
 def _quiet() -> None:
-    """The library warns of what is meant to be: no signing on loopback."""
-    logging.getLogger("asyncua").setLevel(logging.ERROR)
+    """The library tells what is meant to be, no signing on loopback, and what the collector says itself."""
+    logging.getLogger("asyncua").setLevel(logging.CRITICAL)
 
 
 def _engine(settings: Settings) -> Any:

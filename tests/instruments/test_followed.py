@@ -103,6 +103,24 @@ def test_without_stops_begun_runs_end_within_minutes_of_what_happens(
     assert sum(off) == 0, "packs of the run come until its forecast end, give or take three minutes"
 
 
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_counting_that_begins_in_the_middle_of_a_run_begins_no_other(
+    planned: tuple[Scenario, StoredVersion], seed: int
+) -> None:
+    """People are late, so more of the run on the divider is to come than planned: none of it is the next one's."""
+    scenario, version = planned
+    plan = version.plan.plans[0]
+    plant = at_work(planned, Calm(seed))
+    for first, then in pairwise(plan.runs):
+        since = int(first.start_min + first.feed_min - 4)
+        now = int(then.start_min) - 4
+        if now - since < 8:
+            continue
+        fed = {station: counted(plant, plan.line, station, since, now) for station in firsts(scenario, plan)}
+        found = followed(opened(scenario, version.plan.plans, now), plan, fed, (), now)
+        assert then.id not in {one.run.id for one in found if one.run.start_min < then.start_min - 3}
+
+
 def test_a_stop_makes_what_is_on_the_line_later_and_the_plan_that_follows_is_legal(
     planned: tuple[Scenario, StoredVersion],
 ) -> None:

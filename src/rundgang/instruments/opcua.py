@@ -144,6 +144,9 @@ class Subscription:
         self.missing.pop(name, None)
         self._take(mapped.signal, found.at, mapped.value(found.value))
 
+    def status_change_notification(self, status: Any) -> None:
+        """A subscription that the server ends is sought again with the connection, which ends too."""
+
     def signals_missing(self) -> list[str]:
         """The signals whose nodes tell nothing."""
         return sorted(self._mapped[node].signal.path for node in self.missing)

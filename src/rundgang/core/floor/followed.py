@@ -24,6 +24,9 @@ from rundgang.core.scenario import Scenario
 SAME_MIN = 1.0
 """Nobody is late by less, min."""
 
+EARLY_MIN = 3.0
+"""People begin a run so much before its time at most: what was counted earlier is of the run before it, min."""
+
 BEGUN_SHARE = 0.005
 """A run has begun when so much of it, or what is fed in a minute, has been fed: counters are off by less."""
 
@@ -120,6 +123,7 @@ def followed(
                 if run.last_pack_min > counted.since_min:
                     found.append(_held_up(scenario, run, run, spells, now_min))
                 continue
+            before = max(before, counted.risen_by(run.start_min - EARLY_MIN))
             when = _when(run, counted, before, gives * known, now_min)
             before += gives * known
             if when:
