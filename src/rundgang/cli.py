@@ -37,6 +37,7 @@ from rundgang.core.planning.search.stopping import Progress, StopCriterion, prov
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import demo_plant, ostermere
+from rundgang.demo_clock import by_demo_clock
 from rundgang.files import errors_to_stderr, save
 from rundgang.floor import collect, simulate
 from rundgang.formats.clock import clock
@@ -286,7 +287,9 @@ def serve_command(
 ) -> None:
     """Serve the application."""
     with errors_to_stderr():
-        serve(Settings(), demo_plant(day.date() if day else tomorrow()) if demo else None, port, reset)
+        first = day.date() if day else tomorrow()
+        settings = by_demo_clock(Settings(), first, reset) if demo else Settings()
+        serve(settings, demo_plant(first) if demo else None, port, reset)
 
 
 @app.command("worker")
