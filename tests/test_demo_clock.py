@@ -1,48 +1,33 @@
-"""The demo's clock: it begins when lines are at work, goes on from start to start, and gives way to any other."""
+"""The demo's clock: it begins when lines are at work, and goes on from start to start."""
 
-from datetime import date
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-import pytest
-
-from rundgang.demo_clock import by_demo_clock
+from rundgang.clock import Clock
+from rundgang.demo.clock import demo_clock
+from rundgang.demo.ostermere import demo_plant
 from rundgang.settings import Settings
 
-DAY = date(2026, 3, 11)
+OPENS = datetime(2026, 3, 10, 19, tzinfo=UTC)
 
 
-@pytest.fixture
-def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
-    for name in ("DATABASE_URL", "RUNDGANG_CLOCK_SHOWS", "RUNDGANG_CLOCK_AT"):
-        monkeypatch.setenv(name, "")
-        monkeypatch.delenv(name)
-    monkeypatch.setenv("RUNDGANG_HOME", str(tmp_path / "home"))
-    return tmp_path
+def test_it_begins_in_the_first_night_and_goes_on_from_start_to_start(tmp_path: Path) -> None:
+    first = demo_clock(tmp_path / "home", OPENS, reset=False)
+    assert first.shows == OPENS + timedelta(hours=4, minutes=40)
+    shown = first.now()
+    assert demo_clock(tmp_path / "home", OPENS + timedelta(days=1), reset=False).now() > shown
+    assert demo_clock(tmp_path / "home", OPENS + timedelta(days=1), reset=True).shows == first.shows + timedelta(days=1)
 
 
-def again(monkeypatch: pytest.MonkeyPatch) -> Settings:
-    """The settings as another start finds them."""
-    monkeypatch.delenv("RUNDGANG_CLOCK_SHOWS")
-    monkeypatch.delenv("RUNDGANG_CLOCK_AT")
-    return Settings()
+def test_runs_of_the_demo_are_about_to_begin_or_at_work_then() -> None:
+    starts_at = demo_plant(OPENS.date() + timedelta(days=1)).scenario.window.starts_at
+    assert starts_at == OPENS, "the demo's window opens at eight in the evening, an hour before that in UTC"
 
 
-@pytest.mark.usefixtures("home")
-def test_it_begins_in_the_first_night_and_goes_on_from_start_to_start(monkeypatch: pytest.MonkeyPatch) -> None:
-    first = by_demo_clock(Settings(), DAY, reset=False)
-    assert first.clock_shows
-    assert (first.clock_shows.date(), f"{first.clock_shows:%H:%M}") == (DAY, "00:40")
-    shown = first.clock().now()
-    second = by_demo_clock(again(monkeypatch), date(2026, 3, 12), reset=False)
-    assert second.clock().now() > shown
-    assert second.clock_shows == first.clock_shows
-    third = by_demo_clock(again(monkeypatch), date(2026, 3, 12), reset=True)
-    assert third.clock_shows
-    assert third.clock_shows.date() == date(2026, 3, 12)
-
-
-@pytest.mark.usefixtures("home")
-def test_a_clock_that_is_set_stays(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setenv("RUNDGANG_CLOCK_SHOWS", "2026-01-01T00:00:00Z")
-    settings = Settings()
-    assert by_demo_clock(settings, DAY, reset=False) is settings
+def test_other_processes_read_it_from_their_environment() -> None:
+    clock = Clock(OPENS, OPENS + timedelta(hours=1), 20)
+    told = clock.in_environment()
+    assert (
+        Settings.model_validate({name.removeprefix("RUNDGANG_").lower(): value for name, value in told.items()}).clock()
+        == clock
+    )

@@ -37,7 +37,6 @@ from rundgang.core.planning.search.stopping import Progress, StopCriterion, prov
 from rundgang.core.scenario import Scenario
 from rundgang.demo.lorries import TIME_ZONE
 from rundgang.demo.ostermere import demo_plant, ostermere
-from rundgang.demo_clock import by_demo_clock
 from rundgang.files import errors_to_stderr, save
 from rundgang.floor import collect, simulate
 from rundgang.formats.clock import clock
@@ -287,55 +286,42 @@ def serve_command(
 ) -> None:
     """Serve the application."""
     with errors_to_stderr():
-        first = day.date() if day else tomorrow()
-        settings = by_demo_clock(Settings(), first, reset) if demo else Settings()
-        serve(settings, demo_plant(first) if demo else None, port, reset)
+        serve(Settings(), demo_plant(day.date() if day else tomorrow()) if demo else None, port, reset)
+
+
+WhileHeld = Annotated[bool, typer.Option("--while-held", help="End when the input does.", hidden=True)]
 
 
 @app.command("worker")
-def worker_command(
-    while_held: Annotated[bool, typer.Option("--while-held", help="End when the input does.", hidden=True)] = False,
-) -> None:
+def worker_command(while_held: WhileHeld = False) -> None:
     """Search for plans, as the application asks; DATABASE_URL names its database. As many as one requests may run."""
-    with errors_to_stderr():
-        url = Settings().database_url
-        if not url:
-            raise RundgangError("DATABASE_URL is not set. Allowed: the application's database, as its owner knows it.")
-        if while_held:
-            Thread(target=_end_with_input, daemon=True).start()
-        work(url)
+    _beside(while_held, lambda settings: work(settings.database_url or ""))
 
 
 @app.command("server", hidden=True)
 def server_command(
     number: Annotated[int, typer.Option("--socket", help="The socket that is listened on already.")],
     data: Annotated[Path | None, typer.Option("--data", help="Where the database has its data.")] = None,
-    while_held: Annotated[bool, typer.Option("--while-held", help="End when the input does.")] = False,
+    while_held: WhileHeld = False,
 ) -> None:
     """Serve beside a server, from its socket and over the database that DATABASE_URL names."""
-    with errors_to_stderr():
-        if while_held:
-            Thread(target=_end_with_input, daemon=True).start()
-        serve_beside(Settings(), number, data)
+    _beside(while_held, lambda settings: serve_beside(settings, number, data))
 
 
 @app.command("simulate", hidden=True)
-def simulate_command(
-    while_held: Annotated[bool, typer.Option("--while-held", help="End when the input does.")] = False,
-) -> None:
+def simulate_command(while_held: WhileHeld = False) -> None:
     """A simulated plant that works by what is published, with instruments over OPC UA."""
-    _on_the_floor(while_held, simulate)
+    _beside(while_held, simulate)
 
 
 @app.command("collect")
-def collect_command(
-    while_held: Annotated[bool, typer.Option("--while-held", help="End when the input does.", hidden=True)] = False,
-) -> None:
+def collect_command(while_held: WhileHeld = False) -> None:
     """Listen to the instruments, and store what they read; DATABASE_URL names the database. One is enough."""
-    _on_the_floor(while_held, collect)
+    _beside(while_held, collect)
 
 
-def _on_the_floor(while_held: bool, run: Callable[[Settings], None]) -> None:
+def _beside(while_held: bool, run: Callable[[Settings], None]) -> None:
+    """Run a process that works beside the server, over the database that DATABASE_URL names."""
     with errors_to_stderr():
         settings = Settings()
         if not settings.database_url:

@@ -24,6 +24,12 @@ class Clock(NamedTuple):
         """Whether it shows another time than the real one."""
         return self.shows is not None
 
+    def in_environment(self) -> dict[str, str]:
+        """It as the settings of another process read it."""
+        moments = {"RUNDGANG_CLOCK_SHOWS": self.shows, "RUNDGANG_CLOCK_AT": self.at}
+        told = {name: moment.isoformat() for name, moment in moments.items() if moment}
+        return {**told, "RUNDGANG_CLOCK_SPEED": str(self.speed)}
+
     def now(self) -> datetime:
         """The moment it shows, in UTC."""
         return self.shown_at(datetime.now(UTC))

@@ -26,7 +26,8 @@ def simulate(settings: Settings) -> None:
 def collect(settings: Settings) -> None:
     """Collect what instruments read until told to stop."""
     _quiet()
-    asyncio.run(_until_told(Collector(_engine(settings), settings.clock(), settings.simulated_port).run()))
+    collector = Collector(_engine(settings), settings.clock(), settings.simulated_port, settings.instrument_hosts)
+    asyncio.run(_until_told(collector.run()))
 
 
 def _quiet() -> None:

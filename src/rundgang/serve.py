@@ -22,6 +22,7 @@ from rundgang.api.patient import PatientProtocol
 from rundgang.core.errors import RundgangError
 from rundgang.core.planning.search.stopping import StopCriterion
 from rundgang.core.whole_plant import WholePlant
+from rundgang.demo.clock import demo_clock
 from rundgang.jobs.founding import first_plan, found
 from rundgang.settings import Settings
 from rundgang.store.cluster import PrivateCluster, Urls, free_port
@@ -126,9 +127,9 @@ class Child:
     It ends with this process, however that ends: its input is a pipe that this one holds open.
     """
 
-    def __init__(self, url: str, *command: str, socket: socket.socket | None = None, after_s: float = 0) -> None:
+    def __init__(self, url: str, *command: str, listens: socket.socket | None = None, after_s: float = 0) -> None:
         self.url, self.command, self.after_s = url, command, after_s
-        self._passed = (socket.fileno(),) if socket else ()
+        self._passed = (listens.fileno(),) if listens else ()
         self._ends = Event()
         self._process: subprocess.Popen[bytes] | None = None
         self._watch = Thread(target=self._keep, daemon=True)
@@ -240,14 +241,28 @@ def serve(settings: Settings, demo: WholePlant | None, port: int, reset: bool = 
         migrate(urls.owner)
         if demo:
             seed(urls.app, demo)
+            settings = _at_work(settings, urls.app, demo, reset)
         os.umask(0o077)
         address = f"http://127.0.0.1:{bound.getsockname()[1]}"
         beside = ("server", "--socket", str(bound.fileno()), *(("--data", str(data)) if data else ()))
-        children = [Child(urls.app, *beside, socket=bound) for _ in range(settings.servers - 1)]
-        floor = ("simulate", "collect") if settings.simulated else ("collect",)
-        children += [Child(urls.app, command, after_s=SETTLED_S) for command in floor]
+        children = [Child(urls.app, *beside, listens=bound) for _ in range(settings.servers - 1)]
+        floor = {"simulate": settings.simulated, "collect": settings.collects}
+        children += [Child(urls.app, command, after_s=SETTLED_S) for command, runs in floor.items() if runs]
         with running(Child(urls.app, "worker"), *children):
             Server(create_app(urls.app, settings, data), address).run(sockets=[bound])
+
+
+def _at_work(settings: Settings, url: str, demo: WholePlant, reset: bool) -> Settings:
+    """The settings by the demo's clock, where it is the demo that is there and no other clock is set."""
+    engine = connect(url)
+    with Session(engine) as session:
+        is_demo = Repository(session).plants.origin() == "demo"
+    engine.dispose()
+    if not is_demo or settings.clock_shows or settings.database_url:
+        return settings
+    clock = demo_clock(settings.home, demo.scenario.window.starts_at, reset)
+    os.environ.update(clock.in_environment())
+    return settings.model_copy(update={"clock_shows": clock.shows, "clock_at": clock.at})
 
 
 def _with_port(settings: Settings) -> Settings:
@@ -271,6 +286,5 @@ def serve_beside(settings: Settings, number: int, data: Path | None) -> None:
     """
     structlog.configure(logger_factory=structlog.PrintLoggerFactory(sys.stderr))
     os.umask(0o077)
-    if not settings.database_url:
-        raise RundgangError("DATABASE_URL is not set. Allowed: the database of the server that listens there.")
+    assert settings.database_url  # noqa: S101  (the command has made sure)
     Server(create_app(settings.database_url, settings, data)).run(sockets=[socket.socket(fileno=number)])

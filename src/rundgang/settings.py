@@ -35,6 +35,8 @@ class Settings(BaseSettings):
     simulated, simulated_port, simulated_seed, simulated_stops : bool, int or None, int, bool
         Whether a simulated plant works by what is published (`RUNDGANG_SIMULATED`), on which loopback port
         (`RUNDGANG_SIMULATED_PORT`; by default a free one), from which seed, and whether its stations stop.
+    collects : bool
+        Whether the server starts a collector (`RUNDGANG_COLLECTS`); without it, another machine runs it.
     instrument_hosts : list of str
         Hosts whose instruments may be listened to (`RUNDGANG_INSTRUMENT_HOSTS`, a JSON list).
     clock_shows, clock_at, clock_speed : datetime, datetime, float
@@ -56,6 +58,7 @@ class Settings(BaseSettings):
     simulated_port: int | None = Field(default=None, ge=1, le=65_535)
     simulated_seed: int = Field(default=1, ge=0)
     simulated_stops: bool = True
+    collects: bool = True
     instrument_hosts: list[str] = ["127.0.0.1", "localhost"]
     clock_shows: AwareDatetime | None = None
     clock_at: AwareDatetime | None = None

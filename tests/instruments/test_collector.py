@@ -66,7 +66,7 @@ def in_store(engine: Engine, ask: Callable[[Repository], Any]) -> Any:
 def test_counts_in_the_database_are_the_simulated_plants_own_to_the_piece(engine: Engine) -> None:
     """At thirty times the clock, each count as it was at the very moment it was read."""
     clock, port = Clock(SHOWS, datetime.now(UTC), 30), free_port()
-    collector = Collector(engine, clock, port)
+    collector = Collector(engine, clock, port, ["127.0.0.1"])
 
     def newest() -> Any:
         return in_store(engine, lambda store: store.readings.newest(SHOWS + timedelta(days=1)))
@@ -113,7 +113,10 @@ def test_what_is_read_while_the_database_is_away_waits(engine: Engine) -> None:
         await until(lambda: read() > counted[0] + 8, 10)
 
     asyncio.run(
-        beside(lambda: [serve_plant(engine, clock, port, Chance(3)), Collector(engine, clock, port).run()], watch)
+        beside(
+            lambda: [serve_plant(engine, clock, port, Chance(3)), Collector(engine, clock, port, ["127.0.0.1"]).run()],
+            watch,
+        )
     )
 
 
@@ -133,7 +136,7 @@ def test_a_source_that_is_not_there_is_said_and_sought_again(engine: Engine) -> 
             await server
         await until(lambda: beat().says != "")
 
-    asyncio.run(beside(lambda: [Collector(engine, clock, port).run()], watch))
+    asyncio.run(beside(lambda: [Collector(engine, clock, port, ["127.0.0.1"]).run()], watch))
 
 
 def test_nodes_are_found_suggested_by_name_and_asked(engine: Engine) -> None:

@@ -3,152 +3,143 @@
 The plant's physics share no code with what follows them: it is told counts and states alone, as instruments give them.
 """
 
-from collections.abc import Iterator
+import os
 from itertools import pairwise
+from random import Random
 
 import pytest
-from sqlmodel import Session
 
-from rundgang.core.floor.followed import Counted, Spell, followed, timed_anew
+from random_plants import random_plant
+from rundgang.core.floor.followed import Counted, Stoppage, counted_together, followed, retimed
 from rundgang.core.floor.now import hours_of, next_on, pace_of, planned_packs, roots
 from rundgang.core.planning.check.plans import check_plant
-from rundgang.core.planning.model import LinePlan
+from rundgang.core.planning.model import LinePlan, PlantPlan
 from rundgang.core.planning.past import opened
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
-from rundgang.instruments.simulated.chance import Chance, Stop
+from rundgang.instruments.simulated.chance import Stop
 from rundgang.instruments.simulated.plant import SimulatedPlant
 from rundgang.store.cluster import Urls
-from rundgang.store.database import connect
-from rundgang.store.plans import StoredVersion
-from rundgang.store.repository import Repository
+from simulated import Told, at_work, planned_in
 
-
-class Calm(Chance):
-    """People are late, but nothing stops; or only what is said."""
-
-    def __init__(self, seed: int, *stops: tuple[str, Stop]) -> None:
-        super().__init__(seed, bool(stops))
-        self.said = stops
-
-    def stops(self, line: str, station: str, heated: bool, until_min: float) -> Iterator[Stop]:
-        return (stop for of, stop in self.said if of == station)
+PLANTS, FIRST = int(os.environ.get("SOAK_PLANTS", "20")), int(os.environ.get("SOAK_FIRST", "0"))
 
 
 @pytest.fixture
-def planned(urls: Urls) -> tuple[Scenario, StoredVersion]:
-    engine = connect(urls.app)
-    with Session(engine) as session:
-        store = Repository(session)
-        found = store.windows.scenario(), store.plans.version(1)
-    engine.dispose()
-    return found
-
-
-def at_work(planned: tuple[Scenario, StoredVersion], chance: Chance) -> SimulatedPlant:
-    scenario, version = planned
-    plant = SimulatedPlant(scenario.window.starts_at, chance)
-    plant.publish(scenario, version.plan.plans, scenario.window.starts_at)
-    return plant
+def planned(urls: Urls) -> tuple[Scenario, PlantPlan]:
+    """A scenario and its plan, from the tests' database."""
+    return planned_in(urls)
 
 
 def counted(plant: SimulatedPlant, line: str, station: str, since: int, now: int) -> Counted:
-    totals = [plant.count(line, station, float(minute)) for minute in range(since, now + 1)]
-    rises = tuple(float(after - before) for before, after in pairwise(totals))
-    return Counted(float(since), tuple(float(minute) for minute in range(since + 1, now + 1)), rises)
+    minutes = [float(minute) for minute in range(since, now + 1)]
+    totals = [plant.count(line, station, minute) for minute in minutes]
+    return Counted(tuple(minutes), tuple(float(total - totals[0]) for total in totals))
 
 
-def spells(scenario: Scenario, plant: SimulatedPlant, line: str, now: int) -> list[Spell]:
-    """As its states tell them, minute by minute."""
-    found = list[Spell]()
-    for station in scenario.line(line).stations:
-        if station.kind in {"batch", "held"}:
-            continue
-        states = [
-            next(
-                v for s, v in plant.readings(float(m)) if (s.line, s.station, s.quantity) == (line, station.id, "state")
-            )
-            for m in range(now)
-        ]
-        begin = None
-        for minute, state in enumerate([*states, 1.0]):
-            if state == 0 and begin is None:
-                begin = minute
-            if state == 1 and begin is not None:
-                found.append(Spell(station=station.id, from_min=begin, until_min=minute if minute < now else None))
-                begin = None
-    return found
+def stoppages(scenario: Scenario, plant: SimulatedPlant, line: str, now: int) -> list[Stoppage]:
+    """As its states tell them, minute by minute; doughs and stores do not stand."""
+    waiting = {station.id for station in scenario.line(line).stations if station.kind in {"batch", "held"}}
+    stood = dict[str, float]()
+    found = list[Stoppage]()
+    for minute in range(now + 1):
+        for signal, state in plant.readings(float(minute)):
+            if (signal.line, signal.quantity) != (line, "state") or signal.station in waiting:
+                continue
+            if state == 0:
+                stood.setdefault(signal.station, minute)
+            elif signal.station in stood:
+                begin = stood.pop(signal.station)
+                found.append(Stoppage(station=signal.station, from_min=begin, until_min=minute))
+    return [*found, *(Stoppage(station=of, from_min=begin, until_min=None) for of, begin in stood.items())]
 
 
 def firsts(scenario: Scenario, plan: LinePlan) -> set[str]:
     return {scenario.product(run.product).piece_steps[0].station for run in plan.runs}
 
 
+def assert_forecast(scenario: Scenario, whole: PlantPlan, plan: LinePlan, seed: int, now: int) -> int:
+    """Packs of each begun run come until its forecast end, give or take three minutes; how many runs that are."""
+    plant = at_work((scenario, whole), Told(seed=seed))
+    fed = {station: counted(plant, plan.line, station, 0, now) for station in firsts(scenario, plan)}
+    found = followed(opened(scenario, whole.plans, now), plan, fed, (), now)
+    for one in found:
+        last, ends = scenario.product(one.run.product).piece_steps[-1].station, one.run.last_pack_min
+        before, after = (plant.count(plan.line, last, ends + by) for by in (-3.0, 3.0))
+        assert after > before, f"{one.run.id} of {plan.line}, seed {seed}, at minute {now}"
+    return len(found)
+
+
 @pytest.mark.whole
 @pytest.mark.parametrize("seed", [1, 2])
 def test_without_stops_begun_runs_end_within_minutes_of_what_happens(
-    planned: tuple[Scenario, StoredVersion], seed: int
+    planned: tuple[Scenario, PlantPlan], seed: int
 ) -> None:
-    """On every line, at two moments: each begun run's last pack as it is forecast, against when it comes."""
-    scenario, version = planned
-    plant, off = at_work(planned, Calm(seed)), list[float]()
-    for plan in version.plan.plans:
-        for now in (420, 1_100):
-            fed = {station: counted(plant, plan.line, station, 0, now) for station in firsts(scenario, plan)}
-            for one in followed(opened(scenario, version.plan.plans, now), plan, fed, (), now):
-                last = scenario.product(one.run.product).piece_steps[-1].station
-                end = one.run.last_pack_min
-                before, after = (plant.count(plan.line, last, end + by) for by in (-3.0, 3.0))
-                off.append(0.0 if after > before else 1.0)
-    assert len(off) > 20
-    assert sum(off) == 0, "packs of the run come until its forecast end, give or take three minutes"
+    """On every line, at two moments, people as late as they are."""
+    scenario, whole = planned
+    runs = [assert_forecast(scenario, whole, plan, seed, now) for plan in whole.plans for now in (420, 1_100)]
+    assert sum(runs) > 20
+
+
+@pytest.mark.parametrize("seed", range(FIRST, FIRST + PLANTS))
+def test_so_they_do_on_any_plant(seed: int) -> None:
+    """Plants at random, at a moment at random."""
+    scenario = random_plant(seed)
+    whole = plan_plant(scenario, seed=seed, stop=after_evaluations(15, 15))
+    for plan in (plan for plan in whole.plans if plan.runs):
+        now = int(Random(seed).uniform(plan.runs[0].start_min + 5, plan.runs[-1].last_pack_min))
+        assert_forecast(scenario, whole, plan, seed, now)
 
 
 @pytest.mark.parametrize("seed", [1, 2, 3])
 def test_counting_that_begins_in_the_middle_of_a_run_begins_no_other(
-    planned: tuple[Scenario, StoredVersion], seed: int
+    planned: tuple[Scenario, PlantPlan], seed: int
 ) -> None:
     """People are late, so more of the run on the divider is to come than planned: none of it is the next one's."""
-    scenario, version = planned
-    plan = version.plan.plans[0]
-    plant = at_work(planned, Calm(seed))
+    scenario, whole = planned
+    plan = whole.plans[0]
+    plant, tried = at_work(planned, Told(seed=seed)), 0
     for first, then in pairwise(plan.runs):
         since = int(first.start_min + first.feed_min - 4)
         now = int(then.start_min) - 4
         if now - since < 8:
             continue
+        tried += 1
         fed = {station: counted(plant, plan.line, station, since, now) for station in firsts(scenario, plan)}
-        found = followed(opened(scenario, version.plan.plans, now), plan, fed, (), now)
+        found = followed(opened(scenario, whole.plans, now), plan, fed, (), now)
         assert then.id not in {one.run.id for one in found if one.run.start_min < then.start_min - 3}
+    assert tried
 
 
 def test_a_stop_makes_what_is_on_the_line_later_and_the_plan_that_follows_is_legal(
-    planned: tuple[Scenario, StoredVersion],
+    planned: tuple[Scenario, PlantPlan],
 ) -> None:
-    scenario, version = planned
-    plan = version.plan.plans[0]
+    scenario, whole = planned
+    plan = whole.plans[0]
     run = max(plan.runs, key=lambda run: run.feed_min)
     at = int(run.start_min + 0.4 * run.feed_min)
-    plant, now = at_work(planned, Calm(4, ("oven", Stop(at, at + 25, "drive")))), at + 40
-    stood = roots(scenario, plan.line, spells(scenario, plant, plan.line, now))
-    assert [spell.station for spell in stood] == ["oven"], "what it held up did not stop for itself"
+    plant, now = at_work(planned, Told(("oven", Stop(at, at + 25, "drive")), seed=4)), at + 40
+    stood = roots(scenario, plan.line, stoppages(scenario, plant, plan.line, now))
+    assert [one.station for one in stood] == ["oven"], "what it held up did not stop for itself"
     assert stood[0].until_min == pytest.approx(at + 25, abs=1)
-    then = opened(scenario, version.plan.plans, now)
+    then = opened(scenario, whole.plans, now)
     fed = {station: counted(plant, plan.line, station, 0, now) for station in firsts(scenario, plan)}
     found = {one.run.id: one for one in followed(then, plan, fed, stood, now)}
     assert found[run.id].late_min == pytest.approx(25, abs=6)
-    after, retimed = timed_anew(then, version.plan, plan.line, tuple(found.values()))
-    assert check_plant(after, retimed.plan.plans) == ()
-    assert retimed.plan.of(plan.line).score.last_pack_min >= plan.score.last_pack_min
+    after, found_anew = retimed(then, whole, plan.line, tuple(found.values()))
+    assert check_plant(after, found_anew.plan.plans) == ()
+    assert found_anew.plan.of(plan.line).score.last_pack_min >= plan.score.last_pack_min
 
 
-def test_every_pack_that_an_hour_lacks_has_one_cause(planned: tuple[Scenario, StoredVersion]) -> None:
-    scenario, version = planned
-    plan = version.plan.plans[0]
+def test_every_pack_that_an_hour_lacks_has_one_cause(planned: tuple[Scenario, PlantPlan]) -> None:
+    scenario, whole = planned
+    plan = whole.plans[0]
     run = max(plan.runs, key=lambda run: run.feed_min)
     at = int(run.first_pack_min + 20)
-    plant, now = at_work(planned, Calm(2, ("bagger", Stop(at, at + 18, "drive")))), at + 120
+    plant, now = at_work(planned, Told(("bagger", Stop(at, at + 18, "drive")), seed=2)), at + 120
     packs = counted(plant, plan.line, "bagger", 0, now)
-    stood = roots(scenario, plan.line, spells(scenario, plant, plan.line, now))
+    stood = roots(scenario, plan.line, stoppages(scenario, plant, plan.line, now))
     hours = hours_of(scenario, plan, packs, stood, [60.0 * hour for hour in range(now // 60 + 3)], now)
     for hour in hours:
         assert hour.lost == sum(cause.packs for cause in hour.causes)
@@ -159,23 +150,27 @@ def test_every_pack_that_an_hour_lacks_has_one_cause(planned: tuple[Scenario, St
     assert [hour.made for hour in hours if hour.from_min >= now] == [None] * sum(h.from_min >= now for h in hours)
 
 
-def test_pace_and_what_comes_next(planned: tuple[Scenario, StoredVersion]) -> None:
-    _, version = planned
-    plan = version.plan.plans[0]
+def test_pace_and_what_comes_next(planned: tuple[Scenario, PlantPlan]) -> None:
+    scenario, whole = planned
+    plan = whole.plans[0]
     run = max(plan.runs, key=lambda run: run.feed_min)
     now = int(run.first_pack_min + 60)
-    plant = at_work(planned, Calm(2))
+    plant = at_work(planned, Told(seed=2))
     pace = pace_of(plan, counted(plant, plan.line, "bagger", now - 50, now), now)
     assert pace.planned == round(planned_packs(plan, now) - planned_packs(plan, now - 50))
     assert pace.per_h == pytest.approx(pace.planned_per_h, rel=0.03)
-    coming = next_on(plan, now)
+    coming = next_on(scenario, plan, now)
     assert [one.at_min for one in coming] == sorted(one.at_min for one in coming)
     assert all(now <= one.at_min for one in coming)
     ends = next(one for one in coming if one.what == "ends")
     assert any(run.id == ends.run and run.start_min + run.feed_min == ends.at_min for run in plan.runs)
 
 
-def test_a_count_is_known_between_its_stretches() -> None:
-    count = Counted(10.0, (11.0, 12.0, 13.0), (4.0, 0.0, 8.0))
+def test_a_count_rises_evenly_between_its_readings() -> None:
+    count = Counted((10.0, 11.0, 12.0, 13.0), (0.0, 4.0, 4.0, 12.0))
     assert [count.risen_by(minute) for minute in (9, 10, 10.5, 11.7, 12.25, 20)] == [0, 0, 2, 4, 6, 12]
-    assert (count.when(2), count.when(4), count.when(8), count.when(13)) == (10.5, 11.0, 12.5, None)
+    assert [count.when(risen) for risen in (0, 2, 4, 8, 13)] == [10.0, 10.5, 11.0, 12.5, None]
+    other = Counted((11.5, 12.5), (0.0, 1.0))
+    both = counted_together((count, other))
+    assert (both.since_min, both.total) == (11.5, 8 + 1)
+    assert both.between(12, 12.5) == 4 + 0.5

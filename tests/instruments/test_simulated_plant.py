@@ -4,61 +4,37 @@ Two reckonings that share no code agree where nothing happens; where something d
 station's kind (facts of the trade: common practice, no published source).
 """
 
-from collections.abc import Iterator
+import os
 from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as some
-from sqlmodel import Session
 
-from rundgang.core.planning.model import LinePlan
+from random_plants import random_plant
+from rundgang.core.planning.model import LinePlan, PlantPlan
 from rundgang.core.planning.repair import Pace, repair
+from rundgang.core.planning.search.plant import plan_plant
+from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
 from rundgang.instruments.simulated.chance import Chance, Stop
 from rundgang.instruments.simulated.line import PARCEL_MIN
 from rundgang.instruments.simulated.plant import SimulatedPlant
 from rundgang.instruments.simulated.standing import Standing
 from rundgang.store.cluster import Urls
-from rundgang.store.database import connect
-from rundgang.store.plans import StoredVersion
-from rundgang.store.repository import Repository
+from simulated import Told, at_work, planned_in
+
+PLANTS, FIRST = int(os.environ.get("SOAK_PLANTS", "25")), int(os.environ.get("SOAK_FIRST", "0"))
 
 LATE = 100_000.0
 """A minute behind all that happens."""
 
 
-class Prompt(Chance):
-    """Nobody is late, and only the stops that are said happen."""
-
-    def __init__(self, *stops: tuple[str, Stop]) -> None:
-        super().__init__(0, bool(stops))
-        self.said = stops
-
-    def late_min(self, line: str, run: str) -> float:
-        return 0.0
-
-    def stops(self, line: str, station: str, heated: bool, until_min: float) -> Iterator[Stop]:
-        return (stop for of, stop in self.said if of == station)
-
-
 @pytest.fixture
-def planned(urls: Urls) -> tuple[Scenario, StoredVersion]:
+def planned(urls: Urls) -> tuple[Scenario, PlantPlan]:
     """A scenario and its plan, from the tests' database."""
-    engine = connect(urls.app)
-    with Session(engine) as session:
-        store = Repository(session)
-        found = store.windows.scenario(), store.plans.version(1)
-    engine.dispose()
-    return found
-
-
-def plant_of(planned: tuple[Scenario, StoredVersion], chance: Chance) -> SimulatedPlant:
-    scenario, version = planned
-    plant = SimulatedPlant(scenario.window.starts_at, chance)
-    plant.publish(scenario, version.plan.plans, scenario.window.starts_at)
-    return plant
+    return planned_in(urls)
 
 
 def ends_of(scenario: Scenario, plan: LinePlan) -> set[str]:
@@ -67,19 +43,32 @@ def ends_of(scenario: Scenario, plan: LinePlan) -> set[str]:
     return {scenario.product(name).piece_steps[-1].station for name in made}
 
 
-@pytest.mark.whole
-def test_where_nothing_happens_the_plan_happens(planned: tuple[Scenario, StoredVersion]) -> None:
+def assert_it_happens(scenario: Scenario, whole: PlantPlan) -> None:
     """Each run's packs come off within a minute of when the plan says, and as many of them."""
-    plant = plant_of(planned, Prompt())
-    scenario, version = planned
-    for plan in version.plan.plans:
+    plant = at_work((scenario, whole), Told())
+    for plan in whole.plans:
         given = sum(run.packs for run in plan.giving)
         made = sum(plant.count(plan.line, station, LATE) for station in ends_of(scenario, plan))
         assert made == pytest.approx(given, abs=2 * len(plan.giving)), plan.line
         for run in plan.runs:
             last = scenario.product(run.product).piece_steps[-1].station
-            before, after = (plant.count(plan.line, last, run.first_pack_min + off) for off in (-1, 1 + PARCEL_MIN))
+            first, ends = run.first_pack_min, run.last_pack_min
+            before, after = (plant.count(plan.line, last, first + off) for off in (-1, 1 + PARCEL_MIN))
             assert after > before, f"{run.id} of {plan.line} gives its first pack when the plan says"
+            before, after = (plant.count(plan.line, last, ends + off) for off in (-1 - PARCEL_MIN, 1))
+            assert after > before, f"{run.id} of {plan.line} gives its last pack when the plan says"
+
+
+@pytest.mark.whole
+def test_where_nothing_happens_the_plan_happens(planned: tuple[Scenario, PlantPlan]) -> None:
+    assert_it_happens(*planned)
+
+
+@pytest.mark.parametrize("seed", range(FIRST, FIRST + PLANTS))
+def test_where_nothing_happens_the_plan_of_any_plant_happens(seed: int) -> None:
+    """Plants at random, with loads, stores, zones, tools, rooms, centres, lines that share; more in `script/soak`."""
+    scenario = random_plant(seed)
+    assert_it_happens(scenario, plan_plant(scenario, seed=seed, stop=after_evaluations(15, 15)))
 
 
 @given(
@@ -101,10 +90,10 @@ def test_a_belt_has_run_so_long_when_as_many_minutes_outside_of_its_stops_are_ov
     assert all(end < begin for end, begin in zip(standing.ends, standing.begins[1:], strict=False))
 
 
-def _during_a_run(planned: tuple[Scenario, StoredVersion], station: str) -> tuple[float, float]:
+def _during_a_run(planned: tuple[Scenario, PlantPlan], station: str) -> tuple[float, float]:
     """A moment at which a station is full of a run, and how long a piece is there, min."""
-    scenario, version = planned
-    plan = version.plan.plans[0]
+    scenario, whole = planned
+    plan = whole.plans[0]
     run = max(plan.runs, key=lambda run: run.feed_min)
     product, line, at = scenario.product(run.product), scenario.line(plan.line), run.start_min
     for step in product.piece_steps:
@@ -117,14 +106,14 @@ def _during_a_run(planned: tuple[Scenario, StoredVersion], station: str) -> tupl
 
 @pytest.mark.parametrize("minutes", [5.0, 20.0])
 def test_what_bakes_while_the_oven_stands_is_lost_and_all_else_comes_later(
-    planned: tuple[Scenario, StoredVersion], minutes: float
+    planned: tuple[Scenario, PlantPlan], minutes: float
 ) -> None:
-    _, version = planned
+    _, whole = planned
     at, stays = _during_a_run(planned, "oven")
-    line = version.plan.plans[0].line
-    stopped = plant_of(planned, Prompt(("oven", Stop(at, at + minutes, "drive"))))
-    calm = plant_of(planned, Prompt())
-    run = max(version.plan.plans[0].runs, key=lambda run: run.feed_min)
+    line = whole.plans[0].line
+    stopped = at_work(planned, Told(("oven", Stop(at, at + minutes, "drive"))))
+    calm = at_work(planned, Told())
+    run = max(whole.plans[0].runs, key=lambda run: run.feed_min)
     in_oven = run.scaled_per_h / 60 * stays
     lost = calm.count(line, "oven", LATE) - stopped.count(line, "oven", LATE)
     assert lost > in_oven - PARCEL_MIN * run.scaled_per_h / 60, "an oven full of pieces"
@@ -140,18 +129,18 @@ def test_what_bakes_while_the_oven_stands_is_lost_and_all_else_comes_later(
     assert stopped.count(line, "divider", fed + minutes) == pytest.approx(before, abs=run.scaled_per_h / 60 * 2)
 
 
-def test_what_is_behind_a_stop_runs_out_freely(planned: tuple[Scenario, StoredVersion]) -> None:
-    _, version = planned
+def test_what_is_behind_a_stop_runs_out_freely(planned: tuple[Scenario, PlantPlan]) -> None:
+    _, whole = planned
     at, _ = _during_a_run(planned, "oven")
-    line = version.plan.plans[0].line
-    stopped = plant_of(planned, Prompt(("oven", Stop(at, at + 30, "drive"))))
-    calm = plant_of(planned, Prompt())
+    line = whole.plans[0].line
+    stopped = at_work(planned, Told(("oven", Stop(at, at + 30, "drive"))))
+    calm = at_work(planned, Told())
     assert stopped.count(line, "bagger", at + 3) == calm.count(line, "bagger", at + 3)
 
 
-def test_a_burner_that_fails_cools_the_oven_and_the_instruments_tell(planned: tuple[Scenario, StoredVersion]) -> None:
+def test_a_burner_that_fails_cools_the_oven_and_the_instruments_tell(planned: tuple[Scenario, PlantPlan]) -> None:
     at, _ = _during_a_run(planned, "oven")
-    plant = plant_of(planned, Prompt(("oven", Stop(at, at + 30, "heat"))))
+    plant = at_work(planned, Told(("oven", Stop(at, at + 30, "heat"))))
 
     def reads(minute: float, quantity: str) -> float:
         return next(v for s, v in plant.readings(minute) if (s.station, s.quantity) == ("oven", quantity))
@@ -163,11 +152,11 @@ def test_a_burner_that_fails_cools_the_oven_and_the_instruments_tell(planned: tu
 
 
 def test_counts_only_rise_by_whole_pieces_and_a_seed_gives_the_same_day(
-    planned: tuple[Scenario, StoredVersion],
+    planned: tuple[Scenario, PlantPlan],
 ) -> None:
-    scenario, version = planned
-    line = version.plan.plans[0].line
-    one, same, other = (plant_of(planned, Chance(seed)) for seed in (5, 5, 6))
+    scenario, whole = planned
+    line = whole.plans[0].line
+    one, same, other = (at_work(planned, Chance(seed)) for seed in (5, 5, 6))
     stations = [station.id for station in scenario.line(line).stations]
     minutes = [7.3 * step for step in range(500)]
     counted = [[one.count(line, station, minute) for minute in minutes] for station in stations]
@@ -176,13 +165,13 @@ def test_counts_only_rise_by_whole_pieces_and_a_seed_gives_the_same_day(
     assert counted != [[other.count(line, station, minute) for minute in minutes] for station in stations]
 
 
-def test_a_plan_that_is_published_later_leaves_the_past_as_it_was(planned: tuple[Scenario, StoredVersion]) -> None:
+def test_a_plan_that_is_published_later_leaves_the_past_as_it_was(planned: tuple[Scenario, PlantPlan]) -> None:
     """A run is slowed while another is on the line: what has been counted by then stays, what comes is otherwise."""
-    scenario, version = planned
-    plan = version.plan.plans[0]
-    plant, before = plant_of(planned, Chance(3)), plant_of(planned, Chance(3))
+    scenario, whole = planned
+    plan = whole.plans[0]
+    plant, before = at_work(planned, Chance(3)), at_work(planned, Chance(3))
     at = plan.runs[2].start_min + 20
-    slower = repair(scenario, version.plan, Pace(line=plan.line, run=plan.runs[-1].id, share=0.5)).plan
+    slower = repair(scenario, whole, Pace(line=plan.line, run=plan.runs[-1].id, share=0.5)).plan
     plant.publish(scenario, slower.plans, scenario.window.starts_at + timedelta(minutes=at))
     past = [at * share for share in (0.3, 0.7, 0.95, 1.0)]
     assert [plant.count(plan.line, "bagger", m) for m in past] == [before.count(plan.line, "bagger", m) for m in past]
@@ -193,4 +182,4 @@ def test_a_plan_that_is_published_later_leaves_the_past_as_it_was(planned: tuple
 
 def test_it_counts_from_when_it_began() -> None:
     began = datetime(2026, 3, 10, 20, tzinfo=UTC)
-    assert SimulatedPlant(began, Prompt()).minute(began + timedelta(hours=2)) == 120
+    assert SimulatedPlant(began, Told()).minute(began + timedelta(hours=2)) == 120

@@ -59,11 +59,21 @@ def test_stretches_have_the_mean_and_the_extremes_of_what_was_read_in_them(readi
         assert (point.least, point.most, point.last) == (min(own), max(own), own[-1])
 
 
-def test_what_was_made_is_how_far_the_count_rose_also_where_it_began_anew(readings: Readings) -> None:
+def test_a_count_rises_evenly_also_where_it_began_anew_and_where_nobody_listened(readings: Readings) -> None:
+    """Read at 0, 10, 20 … min; anew at 30. From minute 5 on, told in minutes from the first reading."""
     readings.append(over(PACKS, [500, 510, 530, 4, 30, 30, 61], every_s=600))
-    hourly = readings.rose(PACKS, NIGHT + timedelta(minutes=5), NIGHT + timedelta(minutes=125), timedelta(minutes=30))
-    assert list(hourly.values()) == [10 + 20 + 4, 26 + 0 + 31]
-    assert readings.rose(OVEN, NIGHT, NIGHT + timedelta(hours=1), timedelta(hours=1)) == {}
+    found = readings.counted(PACKS, NIGHT, NIGHT + timedelta(minutes=5), NIGHT + timedelta(minutes=60))
+    assert found
+    assert (found.since_min, found.total) == (5, 5 + 20 + 4 + 26 + 0 + 31)
+    assert [found.risen_by(minute) for minute in (10, 15, 30, 40, 50, 55)] == [5, 15, 29, 55, 55, 70.5]
+    assert readings.counted(OVEN, NIGHT, NIGHT, NIGHT + timedelta(hours=1)) is None
+
+
+def test_a_station_stood_while_its_state_was_nothing(readings: Readings) -> None:
+    states = Signal(line="ring-line", station="oven", quantity="state")
+    readings.append(over(states, [1, 0, 1, 1, 0, 0, 1, 0], every_s=60))
+    told = readings.stoppages((states,), NIGHT, NIGHT + timedelta(seconds=90), NIGHT + timedelta(minutes=30))
+    assert [(one.from_min, one.until_min) for one in told] == [(1.5, 2), (4, 6), (7, None)]
 
 
 def test_older_days_are_thinned_to_their_minutes(readings: Readings) -> None:

@@ -1,7 +1,6 @@
 """The routes of instruments: which node tells what, found, suggested and tried; and which of them are silent."""
 
-from datetime import UTC, datetime, timedelta
-from urllib.parse import urlsplit
+from datetime import datetime
 
 from fastapi import APIRouter, Request
 from pydantic import Field
@@ -9,12 +8,12 @@ from pydantic import Field
 from rundgang.api.deps import Author, ChangedSinceError, Planned, Store
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.floor.instruments import (
-    SIMULATED,
     UNITS,
     Endpoint,
     Instruments,
     MappedNode,
     Signal,
+    Source,
     signals_of,
     suggested,
 )
@@ -27,19 +26,8 @@ from rundgang.store.instruments import Beat
 
 router = APIRouter(prefix="/api/instruments")
 
-SILENT_AFTER = timedelta(seconds=6)
-"""A source that the collector has not said anything of for so long is silent."""
-
-ZONES = "zone {zone}"
-
-
-class HostNotAllowedError(RundgangError):
-    """A source on a machine that is not listened to."""
-
-    def __init__(self, host: str, allowed: list[str]) -> None:
-        super().__init__(
-            f"{host} is not listened to. Allowed: {', '.join(allowed)}; RUNDGANG_INSTRUMENT_HOSTS names others."
-        )
+SILENT_AFTER_S = 6.0
+"""A source that the collector has not said anything of for so long is silent, s."""
 
 
 class SignalView(Model):
@@ -58,7 +46,6 @@ class SourceState(Model):
     name: Name
     is_simulated: bool
     says: str
-    heard_at: datetime | None
     missing: tuple[str, ...]
 
 
@@ -100,14 +87,14 @@ class BrowseRequest(Model):
     endpoint: Endpoint
 
 
-class TestRequest(Model):
+class AskRequest(Model):
     """A node to ask."""
 
     endpoint: Endpoint
     mapped: MappedNode
 
 
-class Tested(Model):
+class NodeSays(Model):
     """What a node says now, in the signal's unit; None where it says no number, and why."""
 
     value: float | None
@@ -137,8 +124,7 @@ def set_instruments(http: Request, store: Planned, request: InstrumentsRequest) 
     if request.seen != current:
         raise ChangedSinceError("the instruments", request.seen, current)
     for source in request.instruments.sources:
-        if not source.is_simulated:
-            _refuse_host(http, source.endpoint)
+        source.refuse_host(_settings(http).instrument_hosts)
     unknown = request.instruments.unknown(signals_of(store.windows.scenario()))
     if unknown:
         said = tuple(f"{signal.path} is not measured in this plant; allowed: what the page lists" for signal in unknown)
@@ -161,12 +147,12 @@ async def browse(http: Request, store: Store, request: BrowseRequest) -> Found:
     )
 
 
-@router.post("/test")
-async def test(http: Request, request: TestRequest) -> Tested:
+@router.post("/ask")
+async def ask(http: Request, request: AskRequest) -> NodeSays:
     """Ask a node what it says now."""
     said = await asked(_address(http, request.endpoint), request.mapped.node)
     value = None if said.value is None else request.mapped.value(said.value)
-    return Tested(value=value, at=said.at, why=said.why)
+    return NodeSays(value=value, at=said.at, why=said.why)
 
 
 def signal_views(scenario: Scenario) -> tuple[SignalView, ...]:
@@ -186,23 +172,16 @@ def signal_views(scenario: Scenario) -> tuple[SignalView, ...]:
 
 def states(instruments: Instruments, beats: dict[str, Beat]) -> tuple[SourceState, ...]:
     """How the sources are doing, by what was last heard of each."""
-    now = datetime.now(UTC)
-    found = []
-    for source in instruments.sources:
-        beat = beats.get(source.name)
-        silent = beat is None or now - beat.beaten_at > SILENT_AFTER
-        says = "nobody listens to it: the collector does not run" if silent else beat.says if beat else ""
-        every = tuple(mapped.signal.path for mapped in source.nodes)
-        found.append(
-            SourceState(
-                name=source.name,
-                is_simulated=source.is_simulated,
-                says=says,
-                heard_at=beat.beaten_at if beat else None,
-                missing=every if silent or beat is None else beat.missing,
-            )
-        )
-    return tuple(found)
+    return tuple(_state(source, beats.get(source.name)) for source in instruments.sources)
+
+
+def _state(source: Source, beat: Beat | None) -> SourceState:
+    if beat and beat.age_s <= SILENT_AFTER_S:
+        says, missing = beat.says, beat.missing
+    else:
+        says = "nobody listens to it: the collector does not run"
+        missing = tuple(mapped.signal.path for mapped in source.nodes)
+    return SourceState(name=source.name, is_simulated=source.is_simulated, says=says, missing=missing)
 
 
 def _called(view: SignalView) -> str:
@@ -216,17 +195,10 @@ def _settings(http: Request) -> Settings:
 
 def _address(http: Request, endpoint: str) -> str:
     """Where a source is, if it may be listened to."""
-    settings = _settings(http)
-    if endpoint == SIMULATED:
-        if settings.simulated_port is None:
-            raise RundgangError("No simulated plant runs here. Allowed: another source; RUNDGANG_SIMULATED starts it.")
-        return simulated_endpoint(settings.simulated_port)
-    _refuse_host(http, endpoint)
-    return endpoint
-
-
-def _refuse_host(http: Request, endpoint: str) -> None:
-    """HostNotAllowedError where the machine is not listened to."""
-    host, allowed = urlsplit(endpoint).hostname or "", _settings(http).instrument_hosts
-    if host not in allowed:
-        raise HostNotAllowedError(host, allowed)
+    settings, source = _settings(http), Source(name="asked", endpoint=endpoint)
+    source.refuse_host(settings.instrument_hosts)
+    if not source.is_simulated:
+        return endpoint
+    if settings.simulated_port is None:
+        raise RundgangError("No simulated plant runs here. Allowed: another source; RUNDGANG_SIMULATED starts it.")
+    return simulated_endpoint(settings.simulated_port)

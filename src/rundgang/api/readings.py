@@ -11,11 +11,11 @@ from pydantic import AwareDatetime, Field
 
 from rundgang.api.deps import ContentType, Csv, NotCsvError, Now, Store
 from rundgang.clock import Clock
-from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
+from rundgang.core.errors import MalformedError, UnknownItemError
 from rundgang.core.floor.instruments import Quantity, Reading, Signal, signals_of
 from rundgang.core.model import Id, Model
-from rundgang.formats.readings_files import refuse_outside, write_csv, write_parquet
-from rundgang.jobs.readings import Taken, take_readings, taken_between
+from rundgang.formats.readings_files import write_csv, write_parquet
+from rundgang.jobs.readings import Taken, take_readings, take_sent
 from rundgang.store.readings import ReadStretch
 from rundgang.store.repository import Repository
 
@@ -119,21 +119,7 @@ def as_parquet(
 @router.post("", status_code=201)
 def send(store: Store, now: Now, request: ReadingsRequest) -> Taken:
     """Take readings; all of them are stored once this is answered, or none."""
-    first, last = taken_between(store, now)
-    known, faults = frozenset(signals_of(store.windows.scenario())), list[str]()
-    for number, sent in enumerate(request.readings, start=1):
-        try:
-            refuse_outside(sent.signal, sent.value)
-        except RundgangError as error:
-            faults.append(f"reading {number} is {sent.value:g}; allowed: {error}")
-        if sent.signal not in known:
-            faults.append(f"reading {number} is of {sent.signal.path}; allowed: what the plant has")
-        if not first <= sent.at <= last:
-            faults.append(f"reading {number} is of {sent.at:%Y-%m-%d %H:%M}; allowed: {first:%Y-%m-%d %H:%M} to now")
-    if faults:
-        raise MalformedError("The readings", tuple(faults[:20]))
-    readings = [Reading(sent.signal, sent.at, sent.value) for sent in request.readings]
-    return Taken(sent=len(readings), new=store.readings.append(readings))
+    return take_sent(store, now, [Reading(sent.signal, sent.at, sent.value) for sent in request.readings])
 
 
 @router.post("/import", status_code=201)

@@ -11,10 +11,10 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 
 from rundgang.core.errors import RundgangError
-from rundgang.core.floor.instruments import POSSIBLE, UNITS, Reading, Signal
+from rundgang.core.floor.instruments import Reading, Signal, is_possible, possible
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import minute_of
-from rundgang.formats.row_faults import ReadRows, RowFaults
+from rundgang.formats.row_faults import CellError, ReadRows, RowFaults
 
 COLUMNS = ("at", "line", "station", "quantity", "zone", "value")
 MOST_ROWS = 50_000
@@ -106,18 +106,11 @@ def read_csv(
             break
         try:
             found.append(reader.read(dict(zip(heads, (cell.strip() for cell in cells), strict=False))))
-        except _CellError as wrong:
+        except CellError as wrong:
             faults.add(line, wrong.column, wrong.found, wrong.allowed)
     return ReadingsFile(
         readings=tuple(found), faults=tuple(faults.first), fault_count=faults.count, wrong_rows=faults.rows
     )
-
-
-def refuse_outside(signal: Signal, value: float) -> None:
-    """RundgangError where no instrument can have read a value."""
-    least, most = POSSIBLE[signal.quantity]
-    if not least <= value <= most:
-        raise RundgangError(f"{least:g} to {most:g} {UNITS[signal.quantity]}".rstrip())
 
 
 def _heads(line: str) -> list[str]:
@@ -128,14 +121,6 @@ def _delimiter(text: str) -> str:
     return max(",;\t", key=text.partition("\n")[0].count)
 
 
-class _CellError(RundgangError):
-    """What is wrong with a cell."""
-
-    def __init__(self, column: str, found: str, allowed: str) -> None:
-        self.column, self.found, self.allowed = column, found, allowed
-        super().__init__(allowed)
-
-
 class _Rows:
     """How a row is read."""
 
@@ -143,7 +128,7 @@ class _Rows:
         self.scenario, self.signals, self.taken = scenario, signals, taken
 
     def read(self, row: dict[str, str]) -> Reading:
-        """What a row says, or _CellError."""
+        """What a row says, or CellError."""
         signal = self._signal(row)
         return Reading(signal, self._at(row.get("at", "")), _value(signal, row.get("value", "")))
 
@@ -155,36 +140,35 @@ class _Rows:
                 return signal
         lines = sorted({signal.line for signal in self.signals})
         if row.get("line") not in lines:
-            raise _CellError("line", row.get("line", ""), ", ".join(lines))
+            raise CellError("line", row.get("line", ""), ", ".join(lines))
         stations = sorted({signal.station for signal in self.signals if signal.line == row.get("line")})
         if row.get("station") not in stations:
-            raise _CellError("station", row.get("station", ""), ", ".join(stations))
+            raise CellError("station", row.get("station", ""), ", ".join(stations))
         own = (s for s in self.signals if (s.line, s.station) == (row.get("line"), row.get("station")))
         allowed = ", ".join(sorted(f"{s.quantity}{f' of zone {s.zone}' if s.zone else ''}" for s in own))
-        raise _CellError("quantity", f"{row.get('quantity', '')} {row.get('zone', '')}".strip(), allowed)
+        raise CellError("quantity", f"{row.get('quantity', '')} {row.get('zone', '')}".strip(), allowed)
 
     def _at(self, text: str) -> datetime:
         try:
             minute = minute_of(self.scenario, datetime.fromisoformat(text))
         except ValueError:
-            raise _CellError(
+            raise CellError(
                 "at", text, "a moment as 2026-03-11 02:30:00, on the plant's clock or with a zone"
             ) from None
         except RundgangError as error:
-            raise _CellError("at", text, str(error)) from None
+            raise CellError("at", text, str(error)) from None
         at = self.scenario.window.starts_at.astimezone(UTC) + timedelta(minutes=minute)
         first, last = self.taken
         if not first <= at <= last:
-            raise _CellError("at", text, f"from {first:%Y-%m-%d %H:%M} to {last:%Y-%m-%d %H:%M} UTC")
+            raise CellError("at", text, f"from {first:%Y-%m-%d %H:%M} to {last:%Y-%m-%d %H:%M} UTC")
         return at
 
 
 def _value(signal: Signal, text: str) -> float:
     try:
         value = float(text)
-        refuse_outside(signal, value)
     except ValueError:
-        raise _CellError("value", text, "a number with a point, for instance 231.5") from None
-    except RundgangError as error:
-        raise _CellError("value", text, str(error)) from None
+        raise CellError("value", text, "a number with a point, for instance 231.5") from None
+    if not is_possible(signal.quantity, value):
+        raise CellError("value", text, possible(signal.quantity))
     return value

@@ -1,5 +1,6 @@
 """What is wrong in the rows of a file: the first faults by name, and how many there are."""
 
+from rundgang.core.errors import RundgangError
 from rundgang.core.model import Model
 from rundgang.formats.fault_words import shortened
 
@@ -39,6 +40,14 @@ class ReadRows(Model):
         """The faults as lines of a message; the last says how many more there are."""
         more = self.fault_count - len(self.faults)
         return (*map(str, self.faults), *((f"and {more:,} more",) if more else ()))
+
+
+class CellError(RundgangError):
+    """What is wrong with a cell."""
+
+    def __init__(self, column: str, found: str, allowed: str) -> None:
+        self.column, self.found, self.allowed = column, found, allowed
+        super().__init__(allowed)
 
 
 class RowFaults:

@@ -17,7 +17,7 @@ from rundgang.core.model import Model
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
 from rundgang.formats.plan_files import safe
-from rundgang.formats.row_faults import ReadRows, RowFault, RowFaults
+from rundgang.formats.row_faults import CellError, ReadRows, RowFault, RowFaults
 
 COLUMNS = ("entry", "name", "amount", "at", "lot", "best_before")
 ENTRIES = ("packs", "material", "delivery")
@@ -97,14 +97,6 @@ def _refused(column: str, found: str, allowed: str) -> StockFile:
     return StockFile(rows=0, faults=(fault,), fault_count=1, wrong_rows=1)
 
 
-class _CellError(RundgangError):
-    """What is wrong with a cell."""
-
-    def __init__(self, column: str, found: str, allowed: str) -> None:
-        self.column, self.found, self.allowed = column, found, allowed
-        super().__init__(allowed)
-
-
 class _Reading:
     """The rows of a file as they are read, one after another."""
 
@@ -124,7 +116,7 @@ class _Reading:
             count += 1
             try:
                 self._row(row)
-            except _CellError as wrong:
+            except CellError as wrong:
                 faults.add(line, wrong.column, wrong.found, wrong.allowed)
         return StockFile(
             rows=count,
@@ -145,44 +137,44 @@ class _Reading:
         }
         entry = row["entry"].lower()
         if entry not in take:
-            raise _CellError("entry", row["entry"], " or ".join(ENTRIES))
+            raise CellError("entry", row["entry"], " or ".join(ENTRIES))
         take[entry](row)
 
     def _packs(self, row: dict[str, str]) -> None:
         product = _one(self.products, row["name"])
         amount = _amount(row["amount"], MOST_PACKS)
         if amount != round(amount):
-            raise _CellError("amount", row["amount"], "whole packs")
+            raise CellError("amount", row["amount"], "whole packs")
         if not row.get("at"):
             if product in self.counted or product in self.lots:
-                raise _CellError("name", row["name"], "each product once, or all its packs by when they were made")
+                raise CellError("name", row["name"], "each product once, or all its packs by when they were made")
             self.counted[product] = round(amount)
             return
         if product in self.counted:
-            raise _CellError("at", row["at"], "all packs of a product with it, or none")
+            raise CellError("at", row["at"], "all packs of a product with it, or none")
         made_min = self._moment(row["at"])
         if made_min > max(0.0, self.scenario.opening.now_min):
-            raise _CellError("at", row["at"], "a moment before the window began; what was made since is its run's")
+            raise CellError("at", row["at"], "a moment before the window began; what was made since is its run's")
         self.lots.setdefault(product, []).append((made_min, round(amount)))
 
     def _material(self, row: dict[str, str]) -> None:
         item = _one(self.materials, row["name"])
         if item in self.stock:
-            raise _CellError("name", row["name"], "each material once")
+            raise CellError("name", row["name"], "each material once")
         self.stock[item] = _amount(row["amount"], MOST_AMOUNT)
 
     def _delivery(self, row: dict[str, str]) -> None:
         item, amount = _one(self.materials, row["name"]), _amount(row["amount"], MOST_AMOUNT)
         if amount == 0:
-            raise _CellError("amount", row["amount"], "more than 0")
+            raise CellError("amount", row["amount"], "more than 0")
         self._moment(row.get("at", ""))
         lot, best_before = row.get("lot") or None, row.get("best_before") or None
         if lot and len(lot) > LONGEST_LOT:
-            raise _CellError("lot", lot[:LONGEST_LOT], f"at most {LONGEST_LOT} characters")
+            raise CellError("lot", lot[:LONGEST_LOT], f"at most {LONGEST_LOT} characters")
         try:
             until = date.fromisoformat(best_before) if best_before else None
         except ValueError:
-            raise _CellError("best_before", best_before or "", "a date, 2026-03-31") from None
+            raise CellError("best_before", best_before or "", "a date, 2026-03-31") from None
         at = datetime.fromisoformat(row["at"])
         self.coming.append(Coming(item=item, amount=amount, at=at, lot=lot, best_before=until))
 
@@ -190,11 +182,11 @@ class _Reading:
         try:
             return minute_of(self.scenario, datetime.fromisoformat(found))
         except ValueError:
-            raise _CellError("at", found, "a moment on the plant's clock, 2026-03-11 14:30") from None
-        except _CellError:
+            raise CellError("at", found, "a moment on the plant's clock, 2026-03-11 14:30") from None
+        except CellError:
             raise
         except RundgangError as error:
-            raise _CellError("at", found, str(error)) from None
+            raise CellError("at", found, str(error)) from None
 
 
 def _named(things: Any) -> dict[str, str]:
@@ -204,7 +196,7 @@ def _named(things: Any) -> dict[str, str]:
 
 def _one(known: dict[str, str], name: str) -> str:
     if name.lower() not in known:
-        raise _CellError("name", name, "a product or material of the plant, by its name")
+        raise CellError("name", name, "a product or material of the plant, by its name")
     return known[name.lower()]
 
 
@@ -213,7 +205,7 @@ def _amount(found: str, most: float) -> float:
     try:
         value = float(plain.replace(",", ".") if plain.count(",") == 1 and "." not in plain else plain)
     except ValueError:
-        raise _CellError("amount", found, "a number") from None
+        raise CellError("amount", found, "a number") from None
     if not 0 <= value <= most:
-        raise _CellError("amount", found, f"0 to {most:,.0f}")
+        raise CellError("amount", found, f"0 to {most:,.0f}")
     return value

@@ -9,15 +9,16 @@ import contextlib
 from collections import deque
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
+from threading import Lock
 
 import structlog
-from asyncua import Client, ua
+from asyncua import Client
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 from sqlmodel import Session
 
 from rundgang.clock import Clock
-from rundgang.core.floor.instruments import POSSIBLE, Instruments, Reading, Signal, Source
+from rundgang.core.floor.instruments import Instruments, Reading, Signal, Source
 from rundgang.instruments.opcua import InstrumentError, Subscription, connected
 from rundgang.instruments.simulated.server import endpoint
 from rundgang.store.instruments import StoredInstruments
@@ -53,11 +54,15 @@ class Collector:
     ----------
     simulated_port : int or None
         Where the simulated plant listens; None where none runs.
+    hosts : sequence of str
+        Machines that may be listened to.
     """
 
-    def __init__(self, engine: Engine, clock: Clock, simulated_port: int | None) -> None:
-        self._engine, self._clock, self._simulated_port = engine, clock, simulated_port
-        self._waiting, self._storing = deque[Reading](), list[Reading]()
+    def __init__(
+        self, engine: Engine, clock: Clock, simulated_port: int | None, hosts: Sequence[str] = ()
+    ) -> None:  # fmt: skip
+        self._engine, self._clock, self._simulated_port, self._hosts = engine, clock, simulated_port, hosts
+        self._waiting, self._storing, self._flushes = deque[Reading](), list[Reading](), Lock()
         self._lost = 0
 
     async def run(self) -> None:
@@ -94,7 +99,8 @@ class Collector:
             try:
                 async with connected(self._endpoint(source)) as client:
                     await self._heard(source, client)
-            except (InstrumentError, OSError, TimeoutError, ConnectionError, ua.UaError) as error:
+            except Exception as error:
+                # Whatever a server makes the library raise, the source is sought again.
                 said = str(error) or type(error).__name__
                 await self._beat(source, said, [mapped.signal.path for mapped in source.nodes])
             await asyncio.sleep(AGAIN_S)
@@ -110,6 +116,7 @@ class Collector:
             await subscription.seek()
 
     def _endpoint(self, source: Source) -> str:
+        source.refuse_host(self._hosts)
         if not source.is_simulated:
             return source.endpoint
         if self._simulated_port is None:
@@ -117,9 +124,6 @@ class Collector:
         return endpoint(self._simulated_port)
 
     def _take(self, signal: Signal, at: datetime | None, value: float) -> None:
-        least, most = POSSIBLE[signal.quantity]
-        if not least <= value <= most:
-            return
         now = self._clock.now()
         moment = at if at and abs(at - now) <= CLOCKS_APART else now
         if len(self._waiting) >= MOST_WAITING:
@@ -139,13 +143,14 @@ class Collector:
 
     def _flush(self) -> bool:
         """Store a batch of what waits, the one that was not taken before first; whether more does."""
-        while self._waiting and len(self._storing) < BATCH:
-            self._storing.append(self._waiting.popleft())
-        full = len(self._storing) == BATCH
-        with Session(self._engine) as session:
-            Repository(session).readings.append(self._storing)
-        self._storing = []
-        return full
+        with self._flushes:
+            while self._waiting and len(self._storing) < BATCH:
+                self._storing.append(self._waiting.popleft())
+            full = len(self._storing) == BATCH
+            with Session(self._engine) as session:
+                Repository(session).readings.append(self._storing)
+            self._storing = []
+            return full
 
     async def _thin(self) -> None:
         """Keep of older days what each minute was."""
@@ -172,4 +177,4 @@ class Collector:
 
     def _beat_once(self, source: str, says: str, missing: Sequence[str]) -> None:
         with Session(self._engine) as session:
-            Repository(session).instruments.beat(source, datetime.now(UTC), says, missing)
+            Repository(session).instruments.beat(source, says, missing)

@@ -10,7 +10,7 @@ from asyncua import Client, Node, ua
 from asyncua.common.subscription import DataChangeNotif
 
 from rundgang.core.errors import RundgangError
-from rundgang.core.floor.instruments import MappedNode, Signal
+from rundgang.core.floor.instruments import MappedNode, Signal, is_possible
 
 TIMEOUT_S = 4.0
 """A server has so long to answer."""
@@ -101,7 +101,7 @@ def told(data: ua.DataValue) -> Told:
 
 
 class Subscription:
-    """What nodes say, handed on as it comes.
+    """What nodes say, handed on as it comes; a node may tell several signals.
 
     Parameters
     ----------
@@ -110,10 +110,12 @@ class Subscription:
     """
 
     def __init__(self, nodes: Iterable[MappedNode], take: Callable[[Signal, datetime | None, float], None]) -> None:
-        self._mapped = {mapped.node: mapped for mapped in nodes}
+        self._mapped = dict[str, list[MappedNode]]()
+        for mapped in nodes:
+            self._mapped.setdefault(ua.NodeId.from_string(mapped.node).to_string(), []).append(mapped)
         self._take = take
         self._refused: list[str] = []
-        self.missing = {mapped.node: "has said nothing yet" for mapped in self._mapped.values()}
+        self.missing = {mapped.signal for each in self._mapped.values() for mapped in each}
 
     async def open(self, client: Client) -> None:
         """Begin to listen."""
@@ -128,25 +130,22 @@ class Subscription:
         nodes = [self._client.get_node(node) for node in self._refused]
         answers = await self._subscription.subscribe_data_change(nodes, queuesize=QUEUE)
         found = zip(self._refused, answers if isinstance(answers, list) else [answers], strict=True)
-        refused = {node: answer.name for node, answer in found if isinstance(answer, ua.StatusCode)}
-        self.missing |= refused
-        self._refused = list(refused)
+        self._refused = [node for node, answer in found if isinstance(answer, ua.StatusCode)]
 
     def datachange_notification(self, node: Node, value: Any, data: DataChangeNotif) -> None:
         """Take what a node says, as the library calls it."""
-        name = node.nodeid.to_string()
-        mapped, found = self._mapped.get(name), told(data.monitored_item.Value)
-        if mapped is None:
-            return
-        if found.value is None:
-            self.missing[name] = found.why
-            return
-        self.missing.pop(name, None)
-        self._take(mapped.signal, found.at, mapped.value(found.value))
+        found = told(data.monitored_item.Value)
+        for mapped in self._mapped.get(node.nodeid.to_string(), ()):
+            read = None if found.value is None else mapped.value(found.value)
+            if read is None or not is_possible(mapped.signal.quantity, read):
+                self.missing.add(mapped.signal)
+                continue
+            self.missing.discard(mapped.signal)
+            self._take(mapped.signal, found.at, read)
 
     def status_change_notification(self, status: Any) -> None:
         """A subscription that the server ends is sought again with the connection, which ends too."""
 
     def signals_missing(self) -> list[str]:
-        """The signals whose nodes tell nothing."""
-        return sorted(self._mapped[node].signal.path for node in self.missing)
+        """The signals whose nodes tell nothing, or what cannot be."""
+        return sorted(signal.path for signal in self.missing)

@@ -1,10 +1,9 @@
 """Instruments: which node tells which signal, version by version, and when each source was heard of."""
 
 from collections.abc import Sequence
-from datetime import datetime
 
 from sqlalchemy.dialects.postgresql import insert
-from sqlmodel import col, select
+from sqlmodel import col, func, select
 
 from rundgang.core.floor.instruments import Instruments
 from rundgang.core.model import Model
@@ -20,10 +19,12 @@ class StoredInstruments(Model):
 
 
 class Beat(Model):
-    """When a source was last heard of, by the machine's time.
+    """That a source was heard of.
 
     Attributes
     ----------
+    age_s : float
+        How long ago, by the database's clock, s.
     says : str
         What is wrong with it; nothing where it is well.
     missing : tuple of str
@@ -31,7 +32,7 @@ class Beat(Model):
     """
 
     source: str
-    beaten_at: datetime
+    age_s: float
     says: str
     missing: tuple[str, ...] = ()
 
@@ -56,16 +57,17 @@ class InstrumentsRows(Rows):
         self.session.flush()
         return key(row.id)
 
-    def beat(self, source: str, at: datetime, says: str, missing: Sequence[str]) -> None:
-        """Note that a source was heard of, or sought, at a moment."""
-        row = {"source": source, "beaten_at": at, "says": says, "missing": list(missing)}
+    def beat(self, source: str, says: str, missing: Sequence[str]) -> None:
+        """Note that a source was heard of, or sought, now."""
+        row = {"source": source, "beaten_at": func.now(), "says": says, "missing": list(missing)}
         said = insert(InstrumentBeat).values(row)
         self.session.execute(said.on_conflict_do_update(index_elements=["source"], set_=row))
         self.session.commit()
 
     def beats(self) -> dict[str, Beat]:
         """When each source was last heard of."""
+        age_s = func.extract("epoch", func.now() - col(InstrumentBeat.beaten_at))
         return {
-            row.source: Beat(source=row.source, beaten_at=row.beaten_at, says=row.says, missing=tuple(row.missing))
-            for row in self.session.exec(select(InstrumentBeat))
+            row.source: Beat(source=row.source, age_s=float(age), says=row.says, missing=tuple(row.missing))
+            for row, age in self.session.exec(select(InstrumentBeat, age_s))
         }

@@ -40,6 +40,17 @@ class Memory:
         self.keep(key, made)
         return made
 
+    def fresh(self, key: Hashable, stamp: Hashable, make: Callable[[], Kept]) -> Kept:
+        """What is kept under a key with the same stamp, or what `make` gives, in place of what was there."""
+        with self._lock:
+            known = self._kept.get(key)
+        if known is not None and known[0] == stamp:
+            found: Kept = known[1]
+            return found
+        made = make()
+        self.keep(key, (stamp, made))
+        return made
+
 
 _MEMORIES: "WeakKeyDictionary[Engine, Memory]" = WeakKeyDictionary()
 

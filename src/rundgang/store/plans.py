@@ -112,7 +112,7 @@ Checked = dict[str, tuple[Violation, ...]]
 """By line, what the check found in its plan by itself."""
 
 
-class Publicated(NamedTuple):
+class PublishedAt(NamedTuple):
     """That a version of a window's plan was published, and when, by the machine's time."""
 
     number: int
@@ -248,11 +248,11 @@ class Plans(Rows):
             return None
         return Published(version=found.version, author=found.author, created_at=written(found.created_at))
 
-    def publications(self, after: int) -> tuple[Publicated, ...]:
+    def publications(self, after: int) -> tuple[PublishedAt, ...]:
         """What was published behind a publication, of whichever window, in order."""
         query = select(Publication).where(col(Publication.id) > after).order_by(col(Publication.id))
         return tuple(
-            Publicated(key(row.id), row.window_id, row.version, written(row.created_at))
+            PublishedAt(key(row.id), row.window_id, row.version, written(row.created_at))
             for row in self.session.exec(query)
         )
 

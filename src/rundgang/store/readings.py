@@ -5,11 +5,12 @@ told by how far they rose, whatever was missed in between.
 """
 
 from collections.abc import Iterable, Iterator, Sequence
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, date, datetime
 
 from sqlalchemy import text
 from sqlmodel import select
 
+from rundgang.core.floor.followed import Counted, Stoppage, counted_together
 from rundgang.core.floor.instruments import Reading, Signal
 from rundgang.core.model import Model
 from rundgang.store.rows import Rows, key
@@ -18,12 +19,11 @@ from rundgang.store.tables import SignalRow
 CHANNEL = "rundgang_readings"
 """Told what has been read, as it is stored."""
 
+STRETCH_S = 60
+"""A count is told by its last reading of each so long, s."""
+
 MOST_TOLD_BYTES = 7_500
 """A message of the database may be so long."""
-
-
-Spells = list[tuple[datetime, datetime | None]]
-"""From when until when."""
 
 
 class ReadStretch(Model):
@@ -61,11 +61,6 @@ SELECT s.line, s.station, s.quantity, s.zone, r.at, r.value FROM signal s CROSS 
 ) r
 """)
 
-_FIRST = text("""
-SELECT EXISTS (SELECT FROM reading WHERE signal_id = :signal AND at < :begin) AS before,
-    (SELECT min(at) FROM reading WHERE signal_id = :signal AND at >= :begin AND at < :until) AS first
-""")
-
 _SINCE = text("""
 (SELECT at, value FROM reading WHERE signal_id = :signal AND at < :begin ORDER BY at DESC LIMIT 1)
 UNION ALL
@@ -73,17 +68,18 @@ UNION ALL
 ORDER BY at
 """)
 
-_ROSE = text("""
+_RISEN = text("""
 WITH every AS (
-    SELECT at, value FROM (
-        SELECT at, value FROM reading WHERE signal_id = :signal AND at < :begin ORDER BY at DESC LIMIT 1
-    ) before
+    (SELECT at, value FROM reading WHERE signal_id = :signal AND at < :begin ORDER BY at DESC LIMIT 1)
     UNION ALL
-    SELECT at, value FROM reading WHERE signal_id = :signal AND at >= :begin AND at < :until
-), steps AS (SELECT at, value, lag(value) OVER (ORDER BY at) AS was FROM every)
-SELECT date_bin(make_interval(secs => :step), at, :begin) AS bin,
-    sum(CASE WHEN value >= was THEN value - was ELSE value END)
-FROM steps WHERE was IS NOT NULL AND at >= :begin GROUP BY bin ORDER BY bin
+    (SELECT at, value FROM reading WHERE signal_id = :signal AND at >= :begin AND at <= :until)
+), steps AS (SELECT at, value, lag(value) OVER (ORDER BY at) AS was FROM every),
+sums AS (
+    SELECT at, date_bin(make_interval(secs => :step), at, :begin) AS bin,
+        sum(CASE WHEN was IS NULL THEN 0 WHEN value >= was THEN value - was ELSE value END) OVER (ORDER BY at) AS risen
+    FROM steps
+)
+SELECT DISTINCT ON (bin) at, risen FROM sums ORDER BY bin, at DESC
 """)
 
 
@@ -113,46 +109,47 @@ class Readings(Rows):
 
     def series(self, signal: Signal, begin: datetime, until: datetime, most: int) -> tuple[ReadStretch, ...]:
         """What a signal was from a moment until another, in so many stretches at most."""
-        number = self._known_ids().get(signal)
-        if number is None:
-            return ()
         step = max(1.0, (until - begin).total_seconds() / most)
         found = self.session.connection().execute(
-            _SERIES, {"signal": number, "begin": begin, "until": until, "step": step}
+            _SERIES, {"signal": self._number(signal), "begin": begin, "until": until, "step": step}
         )
         return tuple(
             ReadStretch(at=at, mean=mean, least=low, most=high, last=last) for at, mean, low, high, last in found
         )
 
-    def rose(self, signal: Signal, begin: datetime, until: datetime, step: timedelta) -> dict[datetime, float]:
-        """By stretches from a moment on, how far a total rose; one that began anew counts from nothing."""
-        number = self._known_ids().get(signal)
-        if number is None:
-            return {}
-        asked = {"signal": number, "begin": begin, "until": until, "step": step.total_seconds()}
-        return {at: float(risen) for at, risen in self.session.connection().execute(_ROSE, asked)}
+    def counted(
+        self, signal: Signal, starts_at: datetime, begin: datetime, until: datetime
+    ) -> Counted | None:  # fmt: skip
+        """How a total rose in a time, minute by minute; one that began anew counts from nothing. None where unknown.
 
-    def first(self, signal: Signal, begin: datetime, until: datetime) -> datetime | None:
-        """From when on a signal is known in a time; its beginning where it was read before."""
-        number = self._known_ids().get(signal)
-        asked = {"signal": number, "begin": begin, "until": until}
-        found = self.session.connection().execute(_FIRST, asked).one()
-        return begin if found.before else found.first
+        Parameters
+        ----------
+        starts_at : datetime
+            Of the window, whose minutes it is told in.
+        """
+        asked = {"signal": self._number(signal), "begin": begin, "until": until, "step": STRETCH_S}
+        rows = self.session.connection().execute(_RISEN, asked).all()
+        if not rows:
+            return None
+        known = Counted(tuple(_minute(starts_at, at) for at, _ in rows), tuple(float(risen) for _, risen in rows))
+        return counted_together((known,), not_before=_minute(starts_at, begin))
 
-    def spells(self, signals: Iterable[Signal], begin: datetime, until: datetime) -> dict[Signal, Spells]:
-        """When states were nothing in a time: from, and until; None where they still are."""
-        known: dict[Signal, Spells] = {}
+    def stoppages(
+        self, signals: Iterable[Signal], starts_at: datetime, begin: datetime, until: datetime
+    ) -> Iterator[Stoppage]:  # fmt: skip
+        """When stations stood in a time, by their states, in minutes of a window."""
         for signal in signals:
-            number, spells = self._known_ids().get(signal), Spells()
-            asked = {"signal": number, "begin": begin, "until": until}
+            since: datetime | None = None
+            asked = {"signal": self._number(signal), "begin": begin, "until": until}
             for at, value in self.session.connection().execute(_SINCE, asked):
-                open_now = spells and spells[-1][1] is None
-                if value == 0 and not open_now:
-                    spells.append((max(at, begin), None))
-                elif value != 0 and open_now:
-                    spells[-1] = (spells[-1][0], at)
-            known[signal] = [spell for spell in spells if spell[1] is None or spell[1] > begin]
-        return known
+                if value == 0 and since is None:
+                    since = max(at, begin)
+                elif value != 0 and since is not None:
+                    if at > begin:
+                        yield _stoppage(signal, starts_at, since, at)
+                    since = None
+            if since is not None:
+                yield _stoppage(signal, starts_at, since, None)
 
     def newest(self, until: datetime) -> dict[Signal, Reading]:
         """The newest reading of every signal up to a moment."""
@@ -165,12 +162,11 @@ class Readings(Rows):
 
     def each(self, signals: Iterable[Signal], begin: datetime, until: datetime) -> Iterator[Reading]:
         """Every reading of some signals from a moment until another, signal by signal, in order."""
-        ids = self._known_ids()
         query = text(
             "SELECT at, value FROM reading WHERE signal_id = :signal AND at >= :begin AND at < :until ORDER BY at"
         )
         for signal in signals:
-            asked = {"signal": ids.get(signal), "begin": begin, "until": until}
+            asked = {"signal": self._number(signal), "begin": begin, "until": until}
             for at, value in self.session.connection().execute(query, asked):
                 yield Reading(signal, at, value)
 
@@ -192,6 +188,14 @@ class Readings(Rows):
         )
         return {datetime.strptime(name, "reading_%Y%m%d").replace(tzinfo=UTC).date() for (name,) in names}
 
+    def _number(self, signal: Signal) -> int | None:
+        """The number of a signal; None where nothing has been read of it."""
+        known: dict[Signal, int] = self.memory.recall("signals", self._known_ids)
+        if signal not in known:
+            known = self._known_ids()
+            self.memory.keep("signals", known)
+        return known.get(signal)
+
     def _known_ids(self) -> dict[Signal, int]:
         rows = self.session.exec(select(SignalRow))
         return {_as_signal(row): key(row.id) for row in rows}
@@ -211,6 +215,18 @@ class Readings(Rows):
             known = self._known_ids()
             self.memory.keep("signals", known)
         return known
+
+
+def _minute(starts_at: datetime, at: datetime) -> float:
+    return (at - starts_at).total_seconds() / 60
+
+
+def _stoppage(signal: Signal, starts_at: datetime, since: datetime, until: datetime | None) -> Stoppage:
+    return Stoppage(
+        station=signal.station,
+        from_min=_minute(starts_at, since),
+        until_min=None if until is None else _minute(starts_at, until),
+    )
 
 
 def _as_signal(row: SignalRow) -> Signal:

@@ -67,9 +67,9 @@ class Rows:
 
     def known(self, key: Hashable, read: Callable[[], Kept]) -> Kept:
         """What was read under a key while nothing has been written since; else what `read` gives."""
-        return self.memory.recall((key, self._of, self._state()), read)
+        return self.memory.recall((key, self._of, self.state()), read)
 
-    def _state(self) -> tuple[int, ...]:
+    def state(self) -> tuple[int, ...]:
         """The newest rows; for one request asked once, and again where it has written something or taken a lock."""
         self.session.flush()
         found: tuple[int, ...] | None = self.session.info.get(STATE)

@@ -87,8 +87,8 @@ export const useFindNodes = () =>
 
 /** What a node says now. */
 export const useAskNode = () =>
-  useMutation<Schemas["Tested"], Refusal, Schemas["TestRequest"]>({
-    mutationFn: (body) => asked(api.POST("/api/instruments/test", { body })),
+  useMutation<Schemas["NodeSays"], Refusal, Schemas["AskRequest"]>({
+    mutationFn: (body) => asked(api.POST("/api/instruments/ask", { body })),
   });
 
 /** What a signal was over the last hours. */

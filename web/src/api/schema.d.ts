@@ -1426,7 +1426,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/instruments/test": {
+    "/api/instruments/ask": {
         parameters: {
             query?: never;
             header?: never;
@@ -1436,10 +1436,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Test
+         * Ask
          * @description Ask a node what it says now.
          */
-        post: operations["test_api_instruments_test_post"];
+        post: operations["ask_api_instruments_ask_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2028,6 +2028,15 @@ export interface components {
              * @default []
              */
             cautions: components["schemas"]["Caution"][];
+        };
+        /**
+         * AskRequest
+         * @description A node to ask.
+         */
+        AskRequest: {
+            /** Endpoint */
+            endpoint: string;
+            mapped: components["schemas"]["MappedNode"];
         };
         /**
          * Asked
@@ -3206,7 +3215,7 @@ export interface components {
         };
         /**
          * Coming
-         * @description What comes next on a line, and when, min.
+         * @description What comes next on a line, and when, min: at a run's first station, or in a mixer.
          */
         Coming: {
             /** At Min */
@@ -3220,6 +3229,8 @@ export interface components {
             run: string;
             /** Product */
             product: string;
+            /** Station */
+            station: string;
             /** Batch */
             batch?: number | null;
             /** Mixer */
@@ -4425,7 +4436,7 @@ export interface components {
         };
         /**
          * HourBoard
-         * @description An hour of a line: packs planned, made and missing, with the causes; made is None where it has not begun.
+         * @description An hour of a line: packs planned, made and missing, with the causes; made is None where nothing was counted.
          */
         HourBoard: {
             /** From Min */
@@ -4438,6 +4449,11 @@ export interface components {
             made: number | null;
             /** Lost */
             lost: number;
+            /**
+             * Is Short
+             * @default false
+             */
+            is_short: boolean;
             /**
              * Causes
              * @default []
@@ -4545,7 +4561,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     keep_days : int
-         *         So many days every reading is kept; of older ones each minute's mean, least, most and last.
+         *         So many days every reading is kept; of older ones each minute's mean, least, most, first and last.
          */
         Instruments: {
             /**
@@ -4980,10 +4996,8 @@ export interface components {
          *     ----------
          *     pace : Pace or None
          *         None where nothing has been counted.
-         *     standing : tuple of Spell
+         *     standing : tuple of Stoppage
          *         The stations that stand, each for itself.
-         *     stood : tuple of Spell
-         *         Those that stood in the hours shown.
          *     planned : tuple of Ribbon
          *         The runs as they were planned; `timeline` has them as they went and will go.
          *     silent : tuple of str
@@ -5002,11 +5016,7 @@ export interface components {
             /** Hours */
             hours: components["schemas"]["HourBoard"][];
             /** Standing */
-            standing: components["schemas"]["Spell"][];
-            /** Stood */
-            stood: components["schemas"]["Spell"][];
-            /** Runs */
-            runs: components["schemas"]["RunNow"][];
+            standing: components["schemas"]["Stoppage"][];
             /** Next */
             next: components["schemas"]["Coming"][];
             /** Lorries */
@@ -5334,6 +5344,17 @@ export interface components {
         /**
          * LorryNow
          * @description What a lorry gets of a product, as it was planned and as it looks now.
+         *
+         *     Attributes
+         *     ----------
+         *     ready_min : float or None
+         *         When the last of them is made; None where they lie in stock, or are never made.
+         *     in_hand_min : float or None
+         *         From then until it has been loaded, min.
+         *     later_min : float
+         *         By how much later than planned they are ready, min.
+         *     is_worse : bool
+         *         Whether it misses more than was planned.
          */
         LorryNow: {
             /** Wave */
@@ -5344,14 +5365,16 @@ export interface components {
             packs: number;
             /** Loaded By Min */
             loaded_by_min: number;
-            /** Planned Min */
-            planned_min: number | null;
             /** Ready Min */
             ready_min: number | null;
+            /** In Hand Min */
+            in_hand_min: number | null;
+            /** Later Min */
+            later_min: number;
             /** Short */
             short: number;
-            /** Short Planned */
-            short_planned: number;
+            /** Is Worse */
+            is_worse: boolean;
         };
         /**
          * Loss
@@ -5602,6 +5625,18 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * NodeSays
+         * @description What a node says now, in the signal's unit; None where it says no number, and why.
+         */
+        NodeSays: {
+            /** Value */
+            value: number | null;
+            /** At */
+            at: string | null;
+            /** Why */
+            why: string;
         };
         /**
          * Odd
@@ -5935,8 +5970,12 @@ export interface components {
          *         From when on its packs have been counted, min.
          *     made, planned : int
          *         Packs since then.
+         *     stands : str
+         *         How it stands: "idle" where nothing is planned now, and nothing behind.
          *     per_h, planned_per_h : float
          *         Packs an hour, over the last minutes.
+         *     is_slow : bool
+         *         Whether it is slower now than planned.
          */
         "Pace-Output": {
             /** Since Min */
@@ -5945,10 +5984,17 @@ export interface components {
             made: number;
             /** Planned */
             planned: number;
+            /**
+             * Stands
+             * @enum {string}
+             */
+            stands: "on pace" | "ahead" | "behind" | "idle";
             /** Per H */
             per_h: number;
             /** Planned Per H */
             planned_per_h: number;
+            /** Is Slow */
+            is_slow: boolean;
         };
         /**
          * PackingUse
@@ -7180,16 +7226,6 @@ export interface components {
             feed_min: number;
         };
         /**
-         * RunNow
-         * @description A begun run as it goes: by how much its last pack is later than planned, min.
-         */
-        RunNow: {
-            /** Run */
-            run: string;
-            /** Late Min */
-            late_min: number;
-        };
-        /**
          * RunsOut
          * @description The batch for which an item is not enough any more, and how much is missing for it.
          */
@@ -7666,22 +7702,8 @@ export interface components {
             is_simulated: boolean;
             /** Says */
             says: string;
-            /** Heard At */
-            heard_at: string | null;
             /** Missing */
             missing: string[];
-        };
-        /**
-         * Spell
-         * @description A time in which a station stood, min; until nothing where it still does.
-         */
-        Spell: {
-            /** Station */
-            station: string;
-            /** From Min */
-            from_min: number;
-            /** Until Min */
-            until_min: number | null;
         };
         /**
          * Split
@@ -8079,6 +8101,18 @@ export interface components {
             heat_fails: boolean;
         };
         /**
+         * Stoppage
+         * @description A time in which a station stood, min; until nothing where it still does.
+         */
+        Stoppage: {
+            /** Station */
+            station: string;
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number | null;
+        };
+        /**
          * Stretch
          * @description What stands because of a stop: pieces in a station, a dough, or a batch of a filling.
          *
@@ -8154,27 +8188,6 @@ export interface components {
              * @default planner
              */
             author: string;
-        };
-        /**
-         * TestRequest
-         * @description A node to ask.
-         */
-        TestRequest: {
-            /** Endpoint */
-            endpoint: string;
-            mapped: components["schemas"]["MappedNode"];
-        };
-        /**
-         * Tested
-         * @description What a node says now, in the signal's unit; None where it says no number, and why.
-         */
-        Tested: {
-            /** Value */
-            value: number | null;
-            /** At */
-            at: string | null;
-            /** Why */
-            why: string;
         };
         /**
          * Timeline
@@ -12517,7 +12530,7 @@ export interface operations {
             };
         };
     };
-    test_api_instruments_test_post: {
+    ask_api_instruments_ask_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -12526,7 +12539,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TestRequest"];
+                "application/json": components["schemas"]["AskRequest"];
             };
         };
         responses: {
@@ -12536,7 +12549,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Tested"];
+                    "application/json": components["schemas"]["NodeSays"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

@@ -32,7 +32,10 @@ export function WindowButton({ day }: { day: PlanningWindow }) {
         title="The window that is planned, and the next day"
         className="rounded-md border border-transparent px-2 py-0.5 text-right text-xs leading-4 hover:border-crust"
       >
-        <span className="block font-semibold">{day.plant}</span>
+        <span className="block font-semibold">
+          {day.clock_simulated && <span className="font-normal text-crust">simulated clock · </span>}
+          {day.plant}
+        </span>
         <span className="block text-ink-2">
           {written.date(startOf(day))} – {written.date(endOf(day))}
         </span>

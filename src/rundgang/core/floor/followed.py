@@ -1,4 +1,4 @@
-"""Runs as the counters have seen them: begun later, fed slower, held up; and the plan timed anew around that.
+"""Runs as the counters have seen them: begun later, fed slower, held up; and the plan re-timed around that.
 
 The first station's count tells when each run's pieces were fed: the runs come in the order of the plan, so a run has
 begun when the count has risen by more than all before it were to be fed, and is fed when it has risen by its own too.
@@ -6,10 +6,12 @@ What is fed moves rigidly down the line; a stop behind the divider, while a run'
 holds that up once more.
 """
 
-from bisect import bisect_right
+from bisect import bisect_left
 from collections.abc import Callable, Sequence
-from itertools import accumulate
+from math import inf
 from typing import NamedTuple
+
+import numpy as np
 
 from rundgang.core.floor.actual import fed_otherwise
 from rundgang.core.kinds.held import HeldStep
@@ -32,24 +34,28 @@ BEGUN_SHARE = 0.005
 
 
 class Counted(NamedTuple):
-    """How a count rose.
+    """How a count rose: evenly from one reading to the next, whatever was missed in between.
 
     Attributes
     ----------
-    since_min : float
-        From when on it is known, min.
-    until_min, rises : tuple of float
-        Stretch by stretch, when it ends, min, and by how much the count rose in it.
+    at_min : tuple of float
+        When it was read, in order, min.
+    risen : tuple of float
+        By how much it had risen then since the first reading.
     """
 
-    since_min: float
-    until_min: tuple[float, ...]
-    rises: tuple[float, ...]
+    at_min: tuple[float, ...]
+    risen: tuple[float, ...]
+
+    @property
+    def since_min(self) -> float:
+        """From when on it is known, min."""
+        return self.at_min[0]
 
     @property
     def total(self) -> float:
         """By how much it rose in all."""
-        return sum(self.rises)
+        return self.risen[-1]
 
     def between(self, begin: float, until: float) -> float:
         """By how much it rose from a moment until another."""
@@ -57,27 +63,28 @@ class Counted(NamedTuple):
 
     def risen_by(self, minute: float) -> float:
         """By how much it had risen at a moment."""
-        place = bisect_right(self.until_min, minute)
-        whole = sum(self.rises[:place])
-        if place == len(self.rises):
-            return whole
-        begin = self.until_min[place - 1] if place else self.since_min
-        share = (minute - begin) / max(1e-9, self.until_min[place] - begin)
-        return whole + self.rises[place] * min(1.0, max(0.0, share))
+        return float(np.interp(minute, self.at_min, self.risen))
 
     def when(self, risen: float) -> float | None:
         """When it had risen by so much; None where it has not yet."""
-        sums = list(accumulate(self.rises, initial=0.0))
-        place = next((number for number, total in enumerate(sums[1:]) if total >= risen), None)
-        if place is None:
+        place = bisect_left(self.risen, risen)
+        if place == len(self.risen):
             return None
-        begin = self.until_min[place - 1] if place else self.since_min
-        rise = self.rises[place]
-        share = (risen - sums[place]) / rise if rise else 0.0
-        return begin + share * (self.until_min[place] - begin)
+        if place == 0:
+            return self.since_min
+        begin, end = self.risen[place - 1 : place + 1]
+        from_min, to_min = self.at_min[place - 1 : place + 1]
+        return from_min + (risen - begin) / (end - begin) * (to_min - from_min)
 
 
-class Spell(Model):
+def counted_together(counts: Sequence[Counted], not_before: float = -inf) -> Counted:
+    """Several counts as one, from when on all are known, and not before a moment."""
+    since = max(not_before, *(count.since_min for count in counts))
+    at_min = sorted({since} | {minute for count in counts for minute in count.at_min if minute > since})
+    return Counted(tuple(at_min), tuple(sum(count.between(since, minute) for count in counts) for minute in at_min))
+
+
+class Stoppage(Model):
     """A time in which a station stood, min; until nothing where it still does."""
 
     station: str
@@ -101,7 +108,7 @@ class Followed(NamedTuple):
 
 
 def followed(
-    scenario: Scenario, plan: LinePlan, fed: dict[str, Counted], spells: Sequence[Spell], now_min: float
+    scenario: Scenario, plan: LinePlan, fed: dict[str, Counted], stoppages: Sequence[Stoppage], now_min: float
 ) -> tuple[Followed, ...]:
     """The begun runs of a line as the counters have seen them; those of which nothing is known are left out.
 
@@ -109,7 +116,7 @@ def followed(
     ----------
     fed : dict of str to Counted
         By station at which runs begin, its count.
-    spells : sequence of Spell
+    stoppages : sequence of Stoppage
         When stations stood, each for itself, not for what is behind it.
     """
     found = []
@@ -121,14 +128,14 @@ def followed(
             known = max(0.0, min(1.0, (run.start_min + run.feed_min - counted.since_min) / run.feed_min))
             if known == 0.0:
                 if run.last_pack_min > counted.since_min:
-                    found.append(_held_up(scenario, run, run, spells, now_min))
+                    found.append(_held_up(scenario, run, run, stoppages, now_min))
                 continue
             before = max(before, counted.risen_by(run.start_min - EARLY_MIN))
             when = _when(run, counted, before, gives * known, now_min)
             before += gives * known
             if when:
                 made = _waiting_less(scenario, run, fed_otherwise(run, now_min, when))
-                found.append(_held_up(scenario, run, made, spells, now_min))
+                found.append(_held_up(scenario, run, made, stoppages, now_min))
     return tuple(found)
 
 
@@ -190,26 +197,23 @@ def _waiting_less(scenario: Scenario, planned: Run, made: Run) -> Run:
     )
 
 
-def _held_up(scenario: Scenario, planned: Run, run: Run, spells: Sequence[Spell], now_min: float) -> Followed:
+def _held_up(scenario: Scenario, planned: Run, run: Run, stoppages: Sequence[Stoppage], now_min: float) -> Followed:
     """A run whose last piece was, or is, held up where stations stood while it was before them or in them."""
     at = {passing.station: passing for passing in passings(scenario, run)}
-    steps, fed_until, held = (
-        scenario.product(run.product).piece_steps,
-        run.legs[-1].start_min + run.legs[-1].feed_min,
-        0.0,
-    )
+    steps = scenario.product(run.product).piece_steps
+    fed_until, held = run.legs[-1].start_min + run.legs[-1].feed_min, 0.0
     stores = [place for place, step in enumerate(steps) if isinstance(step, HeldStep)]
     behind = {step.station for step in steps[stores[-1] + 1 if stores else 0 :]}
-    for spell in sorted(spells, key=lambda spell: spell.from_min):
-        passing = at.get(spell.station) if spell.station in behind else None
-        until = now_min if spell.until_min is None else spell.until_min
-        if passing and spell.from_min < passing.last_out + held and until > fed_until:
-            held += until - max(spell.from_min, fed_until)
+    for stoppage in sorted(stoppages, key=lambda stoppage: stoppage.from_min):
+        passing = at.get(stoppage.station) if stoppage.station in behind else None
+        until = now_min if stoppage.until_min is None else stoppage.until_min
+        if passing and stoppage.from_min < passing.last_out + held and until > fed_until:
+            held += until - max(stoppage.from_min, fed_until)
     made = run.model_copy(update={"last_pack_min": run.last_pack_min + held})
     return Followed(made, made.last_pack_min - planned.last_pack_min)
 
 
-def timed_anew(
+def retimed(
     scenario: Scenario, plan: PlantPlan, line_id: str, found: Sequence[Followed]
 ) -> tuple[Scenario, Repaired]:  # fmt: skip
     """The scenario with a line's begun runs as they went, and the plan fitted to it; as it is where nobody is late."""
@@ -227,3 +231,9 @@ def _differs(plan: PlantPlan, line_id: str, found: Followed) -> bool:
         return False
     ends = found.run.start_min + found.run.feed_min - was.start_min - was.feed_min
     return max(abs(found.run.start_min - was.start_min), abs(ends), abs(found.late_min)) > SAME_MIN
+
+
+def as_it_went(plan: LinePlan, found: Sequence[Followed]) -> LinePlan:
+    """A plan with its begun runs as they went, those that are over too."""
+    went = {one.run.id: one.run for one in found}
+    return plan.model_copy(update={"runs": tuple(went.get(run.id, run) for run in plan.runs)})

@@ -4,7 +4,8 @@ A signal is one quantity of one station. Where an instrument gives it in another
 is multiplied and moved: value = factor · raw + offset.
 """
 
-from collections.abc import Iterable, Iterator
+import re
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import datetime
 from difflib import SequenceMatcher
 from typing import Annotated, Literal, NamedTuple
@@ -12,6 +13,7 @@ from urllib.parse import urlsplit
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
+from rundgang.core.errors import RundgangError
 from rundgang.core.kinds.batch import BatchStation
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStep, Station
@@ -24,14 +26,14 @@ from rundgang.core.scenario import Scenario
 Quantity = Literal["count", "state", "speed", "temperature", "humidity", "weight"]
 
 UNITS: dict[Quantity, str] = {
-    "count": "pieces",
+    "count": "out",
     "state": "",
     "speed": "m/min",
     "temperature": "°C",
     "humidity": "%",
     "weight": "g",
 }
-"""A count is a total that only rises; a state is 1 where the station runs and 0 where it stands."""
+"""A count is a total of what is out, which only rises; a state is 1 where the station runs and 0 where it stands."""
 
 POSSIBLE: dict[Quantity, tuple[float, float]] = {
     "count": (0, 1e12),
@@ -93,8 +95,19 @@ def _is_endpoint(text: str) -> str:
 
 
 Endpoint = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200), AfterValidator(_is_endpoint)]
-NodeId = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
-"""A node's, as OPC UA part 6 writes it (section 5.3.1.10): ns=2;s=Oven.Temperature."""
+
+
+def _is_node_id(text: str) -> str:
+    if not NODE_ID.fullmatch(text):
+        raise ValueError("allowed: a node as ns=2;s=Oven.Temperature, or with i=, g= or b= for other identifiers")
+    return text
+
+
+NODE_ID = re.compile(
+    r"(ns=\d{1,5};)?(s=.+|i=\d{1,10}|g=[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}|b=[\w+/]+=*)"
+)
+NodeId = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200), AfterValidator(_is_node_id)]
+"""A node's, as OPC UA part 6 writes it (section 5.3.1.10, from memory)."""
 
 
 class MappedNode(Model):
@@ -110,6 +123,27 @@ class MappedNode(Model):
         return self.factor * raw + self.offset
 
 
+def is_possible(quantity: Quantity, value: float) -> bool:
+    """Whether an instrument can have read a value."""
+    least, most = POSSIBLE[quantity]
+    return least <= value <= most
+
+
+def possible(quantity: Quantity) -> str:
+    """What an instrument can have read, in words."""
+    least, most = POSSIBLE[quantity]
+    return f"{least:g} to {most:g} {UNITS[quantity]}".rstrip()
+
+
+class HostNotAllowedError(RundgangError):
+    """A source on a machine that is not listened to."""
+
+    def __init__(self, host: str, allowed: Sequence[str]) -> None:
+        super().__init__(
+            f"{host} is not listened to. Allowed: {', '.join(allowed)}; RUNDGANG_INSTRUMENT_HOSTS names others."
+        )
+
+
 class Source(Model):
     """A server of instruments, and what of it is taken."""
 
@@ -122,6 +156,12 @@ class Source(Model):
         """Whether it is the plant that is simulated."""
         return self.endpoint == SIMULATED
 
+    def refuse_host(self, allowed: Sequence[str]) -> None:
+        """HostNotAllowedError where it is on a machine that is not listened to."""
+        host = urlsplit(self.endpoint).hostname or ""
+        if not self.is_simulated and host not in allowed:
+            raise HostNotAllowedError(host, allowed)
+
 
 class Instruments(Model):
     """All of a plant's instruments.
@@ -129,7 +169,7 @@ class Instruments(Model):
     Attributes
     ----------
     keep_days : int
-        So many days every reading is kept; of older ones each minute's mean, least, most and last.
+        So many days every reading is kept; of older ones each minute's mean, least, most, first and last.
     """
 
     sources: tuple[Source, ...] = Field(default=(), max_length=20)

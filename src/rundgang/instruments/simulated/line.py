@@ -15,7 +15,7 @@ from rundgang.core.kinds.every import PieceStation, PieceStep
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.load import LoadStep
 from rundgang.core.kinds.parts import DwellStep
-from rundgang.core.kinds.rate import RateStation, cut_out_of
+from rundgang.core.kinds.rate import RateStation, RateStep, cut_out_of
 from rundgang.core.planning.model import Run
 from rundgang.core.plant import Line
 from rundgang.core.products import Product
@@ -233,7 +233,7 @@ def _ready(there: Passed, step: PieceStep) -> float:
     if last == step:
         return 0.0
     needed, station = 0.0, there.station
-    if getattr(last, "tool", None) != getattr(step, "tool", None):
+    if isinstance(last, RateStep) and isinstance(step, RateStep) and step.tool not in {None, last.tool}:
         needed = station.changeover.tool_change_min
     if isinstance(station, ConveyorStation) and isinstance(last, ConveyorStep) and isinstance(step, ConveyorStep):
         if (last.dwell_min, last.humidity_pct) != (step.dwell_min, step.humidity_pct):

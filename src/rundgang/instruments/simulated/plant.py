@@ -7,7 +7,6 @@ says. Time is counted in minutes from the moment that the plant began.
 from collections.abc import Iterable, Iterator
 from datetime import datetime
 from math import exp
-from typing import NamedTuple
 
 from rundgang.core.floor.instruments import Signal, signals_of
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
@@ -30,16 +29,6 @@ HEATS_IN_MIN = 12.0
 
 SPREAD_C, SPREAD_PCT = 0.5, 1.2
 """What an instrument reads is off by so much, by one standard deviation."""
-
-
-class Event(NamedTuple):
-    """Something that happened, for whoever wants to know what really did."""
-
-    line: str
-    station: str
-    from_min: float
-    until_min: float
-    fails: str
 
 
 class SimulatedPlant:
@@ -95,14 +84,6 @@ class SimulatedPlant:
         """The runs that a line has begun, each with when it began and is fed to its end."""
         at_work = self._lines.get(line)
         return {name: times for name, times in at_work.begun.items() if times[0] <= now} if at_work else {}
-
-    def events(self, until_min: float) -> Iterator[Event]:
-        """What has stopped up to a moment."""
-        for line, at_work in self._lines.items():
-            for station, passed in at_work.passed.items():
-                for stop in passed.stops:
-                    if stop.from_min <= until_min:
-                        yield Event(line, station, *stop)
 
     def count(self, line: str, station: str, minute: float) -> int:
         """How many pieces, or doughs, have left a station by a moment."""

@@ -19,7 +19,7 @@ from rundgang.clock import Clock
 from rundgang.core.floor.instruments import Signal
 from rundgang.instruments.simulated.chance import Chance
 from rundgang.instruments.simulated.plant import SimulatedPlant
-from rundgang.store.plans import Publicated
+from rundgang.store.plans import PublishedAt
 from rundgang.store.repository import Repository
 
 APPLICATION, URI = "urn:rundgang:simulated", "urn:rundgang:simulated-plant"
@@ -54,16 +54,17 @@ class Follower:
     name: str = ""
     _known: int = 0
 
-    def follow(self) -> bool:
-        """Let people work by what has been published since; whether there was any."""
+    def follow(self) -> None:
+        """Let people work by what has been published since; anew where what was published before is gone."""
         with Session(self.engine) as session:
-            store = Repository(session)
-            new = store.plans.publications(self._known)
-            for publication in new:
+            plans = Repository(session).plans
+            known = [one.number for one in plans.publications(self._known - 1)[:1]]
+            if self._known and known != [self._known]:
+                self.plant, self._known = None, 0
+            for publication in plans.publications(self._known):
                 self._take(Repository(session, publication.window), publication)
-        return bool(new)
 
-    def _take(self, store: Repository, publication: Publicated) -> None:
+    def _take(self, store: Repository, publication: PublishedAt) -> None:
         version = store.plans.version(publication.version)
         note = version.note
         scenario = store.windows.scenario(note.book, note.library, note.opening)

@@ -206,6 +206,9 @@ function OneSource({ view, draft, source, onChange, onDelete }: OneProps) {
         <h2 className="font-bold">What it tells</h2>
         <LinePick line={shown} onChange={show} />
       </div>
+      <p className="text-ink-2 text-xs">
+        What a node says, times and plus, is the figure in the unit beside it; readings are stored in metric units.
+      </p>
       <datalist id="nodes">
         {find.data?.nodes.map((one) => (
           <option key={one.node} value={one.node}>

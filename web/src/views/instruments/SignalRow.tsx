@@ -12,6 +12,12 @@ type Props = {
   onChange: (next: Source) => void;
 };
 
+/** How a node's figure is turned into the figure's unit. */
+const FIGURES = [
+  { name: "Factor", key: "factor", plain: 1 },
+  { name: "Offset", key: "offset", plain: 0 },
+] as const;
+
 export function SignalRow({ signal, source, elsewhere, onChange }: Props) {
   const ask = useAskNode();
   const mapped = source.nodes.find((one) => sameSignal(one.signal, signal.signal));
@@ -21,7 +27,6 @@ export function SignalRow({ signal, source, elsewhere, onChange }: Props) {
     onChange({ ...source, nodes: node.node.trim() === "" ? others : [...others, node] });
   };
   const what = `${signal.station}, ${signal.quantity}`;
-  const figure = "w-20 rounded border border-trail/60 bg-paper px-2 py-1 text-right disabled:opacity-50";
   return (
     <tr>
       <td className="py-1 pr-3">{signal.station}</td>
@@ -41,28 +46,19 @@ export function SignalRow({ signal, source, elsewhere, onChange }: Props) {
           />
         )}
       </td>
-      <td className="pr-2">
-        <input
-          type="number"
-          step="any"
-          aria-label={`Factor of ${what}`}
-          disabled={!mapped}
-          className={figure}
-          value={mapped?.factor ?? 1}
-          onChange={(event) => put({ factor: Number(event.target.value) })}
-        />
-      </td>
-      <td className="pr-2">
-        <input
-          type="number"
-          step="any"
-          aria-label={`Offset of ${what}`}
-          disabled={!mapped}
-          className={figure}
-          value={mapped?.offset ?? 0}
-          onChange={(event) => put({ offset: Number(event.target.value) })}
-        />
-      </td>
+      {FIGURES.map(({ name, key, plain }) => (
+        <td key={key} className="pr-2">
+          <input
+            type="number"
+            step="any"
+            aria-label={`${name} of ${what}`}
+            disabled={!mapped}
+            className="w-20 rounded border border-trail/60 bg-paper px-2 py-1 text-right disabled:opacity-50"
+            value={mapped?.[key] ?? plain}
+            onChange={(event) => put({ [key]: Number(event.target.value) })}
+          />
+        </td>
+      ))}
       <td className="w-40">
         {mapped && (
           <span className="flex items-center gap-2">

@@ -6,7 +6,9 @@ import { useMinuteNow } from "../../app/useMinuteNow";
 import { Header } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { HourStrip } from "./HourBars";
+import { inHand } from "./Lorries";
 import type { LineNow } from "./NowView";
+import { paceWords } from "./pace";
 
 export function BoardView() {
   const { day, clock } = useWindowView();
@@ -46,7 +48,7 @@ function Line({ line, name, minute }: LineProps) {
   const now = useLineNow(line).data;
   const standing = now?.standing[0];
   const begins = now?.next.find((one) => one.what === "begins");
-  const late = now?.lorries.find((lorry) => lorry.short > lorry.short_planned);
+  const late = now?.lorries.find((lorry) => lorry.is_worse);
   const edge = standing || late ? "border-ember" : "border-rule";
   return (
     <Link
@@ -80,12 +82,11 @@ function Line({ line, name, minute }: LineProps) {
 
 function Pace({ now }: { now: LineNow }) {
   if (!now.pace) return <p className="text-ink-2 text-lg">nothing has been counted yet</p>;
-  const ahead = now.pace.made - now.pace.planned;
-  const little = Math.abs(ahead) <= now.pace.planned_per_h / 60;
-  const word = little ? "on pace" : ahead > 0 ? `${whole(ahead)} packs ahead` : `${whole(-ahead)} packs behind`;
   return (
     <>
-      <p className={`font-bold text-4xl leading-tight ${!little && ahead < 0 ? "text-ember" : ""}`}>{word}</p>
+      <p className={`font-bold text-4xl leading-tight ${now.pace.stands === "behind" ? "text-ember" : ""}`}>
+        {paceWords(now.pace)}
+      </p>
       <p className="text-ink-2 text-lg">
         {whole(now.pace.per_h)} an hour; plan {whole(now.pace.planned_per_h)}
       </p>
@@ -96,18 +97,11 @@ function Pace({ now }: { now: LineNow }) {
 /** The first lorry that misses something, else the next one. */
 function NextLorry({ now }: { now: LineNow }) {
   const { clock, waveNames } = useWindowView();
-  const lorry = now.lorries.find((one) => one.short > one.short_planned) ?? now.lorries[0];
+  const lorry = now.lorries.find((one) => one.is_worse) ?? now.lorries[0];
   if (!lorry) return null;
-  const worse = lorry.short > lorry.short_planned;
-  const spare = lorry.ready_min == null ? undefined : lorry.loaded_by_min - lorry.ready_min;
   return (
-    <p className={`text-lg ${worse ? "font-bold text-ember" : "text-ink-2"}`}>
-      {waveNames.get(lorry.wave) ?? lorry.wave} {clock.time(lorry.loaded_by_min)}:{" "}
-      {lorry.short > 0
-        ? `${whole(lorry.short)} packs short`
-        : spare === undefined
-          ? "in stock"
-          : `${duration(spare)} in hand`}
+    <p className={`text-lg ${lorry.is_worse ? "font-bold text-ember" : "text-ink-2"}`}>
+      {waveNames.get(lorry.wave) ?? lorry.wave} {clock.time(lorry.loaded_by_min)}: {inHand(lorry, "packs short")}
     </p>
   );
 }

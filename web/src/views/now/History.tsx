@@ -11,6 +11,7 @@ import { Choice } from "../../ui/Choice";
 import { Dialog } from "../../ui/Dialog";
 import { Loading, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
+import { UNIT_OF } from "./unitOf";
 
 const [WIDTH, HEIGHT, LEFT, BOTTOM] = [620, 240, 60, 24];
 const TICKS = 5;
@@ -28,8 +29,8 @@ export function History({ signal, title, unit, onClose }: Props) {
   const [hours, setHours] = useState("1");
   const series = useSeries(signal, Number(hours));
   const units = useUnits();
-  const warm = signal.quantity === "temperature";
-  const shown = (value: number) => (warm ? Number(units.shown(value, "temperature").replaceAll(",", "")) : value);
+  const of = UNIT_OF[signal.quantity];
+  const shown = (value: number) => (of ? Number(units.shown(value, of).replaceAll(",", "")) : value);
   const file = (kind: string) => `/api/readings/readings.${kind}?line=${signal.line}&hours=${hours}`;
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title={title}>
@@ -40,7 +41,7 @@ export function History({ signal, title, unit, onClose }: Props) {
         (series.data.points.length === 0 ? (
           <p className="mt-3 text-ink-2 text-sm">Nothing was read in this time.</p>
         ) : (
-          <Drawing points={series.data.points} shown={shown} unit={warm ? units.name("temperature") : unit} />
+          <Drawing points={series.data.points} shown={shown} unit={of ? units.name(of) : unit} />
         ))}
       <p className="mt-2 text-sm">
         Every reading of the line:{" "}

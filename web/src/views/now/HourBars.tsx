@@ -119,7 +119,6 @@ export function HourStrip({ now }: { now: LineNow }) {
       >
         {hours.map((hour, place) => {
           const [planned, made] = [(hour.planned / most) * STRIP_PX, ((hour.made ?? 0) / most) * STRIP_PX];
-          const short = hour.lost > hour.planned / 10;
           return (
             <g key={hour.from_min}>
               <rect
@@ -127,8 +126,8 @@ export function HourStrip({ now }: { now: LineNow }) {
                 y={STRIP_PX - made}
                 width={step - 6}
                 height={made}
-                fill={short ? "url(#lost)" : "var(--dough-1)"}
-                stroke={short ? "var(--ember)" : "var(--crust)"}
+                fill={hour.is_short ? "url(#lost)" : "var(--dough-1)"}
+                stroke={hour.is_short ? "var(--ember)" : "var(--crust)"}
               />
               <path d={`M${place * step} ${STRIP_PX - planned}h${step - 6}`} stroke="currentColor" strokeWidth="2" />
             </g>

@@ -3,10 +3,11 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useHeard } from "../../api/live";
-import { digits, whole } from "../../app/format";
+import { whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { History } from "./History";
 import type { LineNow } from "./NowView";
+import { UNIT_OF } from "./unitOf";
 
 type Read = LineNow["read"][number];
 
@@ -40,7 +41,7 @@ export function Instruments({ now }: { now: LineNow }) {
                     <Value
                       read={one}
                       silent={now.silent.includes(one.path)}
-                      stands={now.standing.some((spell) => spell.station === one.station)}
+                      stands={now.standing.some((stoppage) => stoppage.station === one.station)}
                     />
                   </button>
                 ))}
@@ -69,9 +70,9 @@ function signalOf({ path }: Read): Schemas["Signal"] {
 function Value({ read, silent, stands }: { read: Read; silent: boolean; stands: boolean }) {
   const heard = useHeard(read.path);
   const units = useUnits();
-  const value = heard?.value ?? read.value;
+  const value = heard ?? read.value;
   const what = read.quantity.split(",")[0];
-  const quiet = silent && !heard && <span className="text-ember"> silent</span>;
+  const quiet = silent && heard === undefined && <span className="text-ember"> silent</span>;
   if (value == null && quiet)
     return (
       <span>
@@ -83,16 +84,10 @@ function Value({ read, silent, stands }: { read: Read; silent: boolean; stands: 
   if (what === "state" && value === 0)
     return stands ? <span className="font-semibold text-ember">stands</span> : <span className="text-ink-2">idle</span>;
   if (what === "state") return <span className="text-ink-2">runs</span>;
-  if (what === "temperature")
-    return (
-      <span title={read.quantity}>
-        {units.shown(value, "temperature")} {units.name("temperature")}
-        {quiet}
-      </span>
-    );
+  const unit = UNIT_OF[what ?? ""];
   return (
     <span title={read.quantity}>
-      {what === "count" ? whole(value) : digits(value, 1)} {what === "count" ? "out" : read.unit}
+      {unit ? units.shown(value, unit) : whole(value)} {unit ? units.name(unit) : read.unit}
       {quiet}
     </span>
   );

@@ -8,6 +8,12 @@ const SAME_MIN = 1;
 
 type Lorry = LineNow["lorries"][number];
 
+/** What a lorry misses of a product, or by how much it is ready in time. */
+export function inHand({ short, in_hand_min }: Lorry, missed = "short"): string {
+  if (short > 0) return `${whole(short)} ${missed}`;
+  return in_hand_min == null ? "in stock" : `${duration(in_hand_min)} in hand`;
+}
+
 export function Lorries({ now }: { now: LineNow }) {
   const { clock, waveNames } = useWindowView();
   const waves = [...new Set(now.lorries.map((lorry) => lorry.wave))].slice(0, MOST);
@@ -37,22 +43,15 @@ export function Lorries({ now }: { now: LineNow }) {
 
 function OfProduct({ lorry }: { lorry: Lorry }) {
   const { clock, names } = useWindowView();
-  const spare = lorry.ready_min == null ? undefined : lorry.loaded_by_min - lorry.ready_min;
-  const later = (lorry.ready_min ?? 0) - (lorry.planned_min ?? lorry.ready_min ?? 0);
+  const later = lorry.later_min;
   return (
-    <p className={`flex justify-between text-xs ${lorry.short > 0 ? "font-semibold text-ember" : "text-ink-2"}`}>
+    <p className={`flex justify-between text-xs ${lorry.is_worse ? "font-semibold text-ember" : "text-ink-2"}`}>
       <span>
         {whole(lorry.packs)} {names.get(lorry.product) ?? lorry.product}
         {lorry.ready_min != null && ` by ${clock.time(lorry.ready_min)}`}
         {Math.abs(later) >= SAME_MIN && ` (${duration(Math.abs(later))} ${later > 0 ? "later" : "earlier"})`}
       </span>
-      <span>
-        {lorry.short > 0
-          ? `${whole(lorry.short)} short`
-          : spare === undefined
-            ? "in stock"
-            : `${duration(spare)} in hand`}
-      </span>
+      <span>{inHand(lorry)}</span>
     </p>
   );
 }

@@ -15,6 +15,7 @@ import { useLine, useWindowView } from "../planningWindow";
 import { HourBars } from "./HourBars";
 import { Instruments } from "./Instruments";
 import { Lorries } from "./Lorries";
+import { paceWords } from "./pace";
 import { Stopped } from "./Stopped";
 
 export type LineNow = Schemas["LineNow"];
@@ -41,8 +42,9 @@ type LineProps = { name: string; now: LineNow; onLine: (line: string) => void };
 
 function Line({ name, now, onLine }: LineProps) {
   const { clock } = useWindowView();
-  const [stopped, setStopped] = useState<{ station?: string; begins?: number }>();
+  const [stopped, setStopped] = useState<{ station?: string }>();
   const stations = new Map(now.timeline.rows.map((row) => [row.station, row.name]));
+  const nameOf = (station: string) => stations.get(station) ?? station;
   const minute = useMinuteNow();
   const hour = now.hours.find((one) => one.from_min <= minute && minute < one.until_min);
   return (
@@ -57,14 +59,14 @@ function Line({ name, now, onLine }: LineProps) {
               <Figure
                 value={`${whole(now.pace.per_h)} /h`}
                 label={`packs, last 15 min; plan ${whole(now.pace.planned_per_h)}`}
-                wrong={now.pace.per_h < 0.9 * now.pace.planned_per_h}
+                wrong={now.pace.is_slow}
               />
             )}
             {hour?.made != null && hour.planned > 0 && (
               <Figure
                 value={`${whole(hour.made)} of ${whole(hour.planned)}`}
                 label="packs this hour"
-                wrong={hour.lost > hour.planned / 10}
+                wrong={hour.is_short}
               />
             )}
           </>
@@ -81,20 +83,20 @@ function Line({ name, now, onLine }: LineProps) {
           </>
         }
       />
-      {now.standing.map((spell) => (
-        <div
-          key={spell.station}
-          role="alert"
+      {now.standing.map((stoppage) => (
+        <section
+          key={stoppage.station}
+          aria-label={nameOf(stoppage.station)}
           className="mx-2 mb-2 flex flex-wrap items-center gap-3 border-ember border-l-4 bg-paper px-4 py-2"
         >
-          <p className="font-semibold text-ember">
-            {stations.get(spell.station) ?? spell.station} stopped at {clock.time(spell.from_min)},{" "}
-            {duration(Math.max(0, minute - spell.from_min))} ago
+          <p role="alert" className="font-semibold text-ember">
+            {nameOf(stoppage.station)} stopped at {clock.time(stoppage.from_min)}
           </p>
-          <Button size="small" onClick={() => setStopped({ station: spell.station, begins: spell.from_min })}>
+          <span className="text-ink-2 text-sm">{duration(Math.max(0, minute - stoppage.from_min))} ago</span>
+          <Button size="small" onClick={() => setStopped({ station: stoppage.station })}>
             What to do
           </Button>
-        </div>
+        </section>
       ))}
       <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start gap-2 px-2 pb-2 lg:grid-cols-[minmax(0,1fr)_26rem]">
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2">
@@ -102,7 +104,7 @@ function Line({ name, now, onLine }: LineProps) {
             <Chart now={now} minute={minute} />
           </Panel>
           <Panel label="Made and planned by the hour, packs" className="p-4">
-            <HourBars now={now} nameOf={(station) => stations.get(station) ?? station} />
+            <HourBars now={now} nameOf={nameOf} />
           </Panel>
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2">
@@ -110,7 +112,7 @@ function Line({ name, now, onLine }: LineProps) {
             <Lorries now={now} />
           </Panel>
           <Panel label="Next" className="p-4">
-            <Next now={now} />
+            <Next now={now} nameOf={nameOf} />
           </Panel>
           <Panel label="Instruments" className="p-4">
             <Instruments now={now} />
@@ -145,13 +147,11 @@ function Answering({ now }: { now: LineNow }) {
 function Ahead({ now }: { now: LineNow }) {
   const { clock } = useWindowView();
   if (!now.pace) return <Figure value="–" label="nothing has been counted yet" />;
-  const ahead = now.pace.made - now.pace.planned;
-  const little = Math.abs(ahead) <= now.pace.planned_per_h / 60;
   return (
     <Figure
-      value={little ? "on pace" : `${ahead > 0 ? "+" : "−"}${whole(Math.abs(ahead))}`}
-      label={`packs ${little ? "as planned" : ahead > 0 ? "ahead of plan" : "behind plan"} since ${clock.time(now.pace.since_min)}`}
-      wrong={!little && ahead < 0}
+      value={paceWords(now.pace)}
+      label={`since ${clock.time(now.pace.since_min)}`}
+      wrong={now.pace.stands === "behind"}
     />
   );
 }
@@ -189,7 +189,9 @@ function Chart({ now, minute }: { now: LineNow; minute: number }) {
       />
       <div className="no-print flex items-center gap-2 px-3 text-ink-2 text-xs">
         <span className="flex-1">
-          Left of now as it happened, dashed as it was planned; right of now timed anew from what the line does.
+          {now.pace
+            ? `Since ${clock.time(now.pace.since_min)} as the counters have it, dashed as planned; right of now re-timed from what the line does.`
+            : "As planned: nothing has been counted yet."}
         </span>
         <Zoom span={span} onZoom={zoom} onMove={move} onReset={reset} />
       </div>
@@ -197,13 +199,14 @@ function Chart({ now, minute }: { now: LineNow; minute: number }) {
   );
 }
 
-const SAYS = {
-  dough: (one: LineNow["next"][number], name: string) => `${one.mixer}: ${name}, batch ${one.batch}`,
-  begins: (one: LineNow["next"][number], name: string) => `${one.run} ${name} begins at the divider`,
-  ends: (one: LineNow["next"][number], name: string) => `${one.run} ${name} ends at the divider`,
-};
+type Coming = LineNow["next"][number];
 
-function Next({ now }: { now: LineNow }) {
+function says(one: Coming, product: string, station: string): string {
+  if (one.what === "dough") return `${one.mixer}: ${product}, batch ${one.batch}`;
+  return `${one.run} ${product} ${one.what} at ${station}`;
+}
+
+function Next({ now, nameOf }: { now: LineNow; nameOf: (station: string) => string }) {
   const { clock, names } = useWindowView();
   return (
     <>
@@ -213,7 +216,7 @@ function Next({ now }: { now: LineNow }) {
         {now.next.map((one) => (
           <li key={`${one.what}${one.run}`} className="flex gap-4 py-1.5 text-sm">
             <time className="w-12 font-bold text-steam">{clock.time(one.at_min)}</time>
-            <span>{SAYS[one.what](one, names.get(one.product) ?? one.product)}</span>
+            <span>{says(one, names.get(one.product) ?? one.product, nameOf(one.station))}</span>
           </li>
         ))}
       </ol>

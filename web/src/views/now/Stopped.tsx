@@ -14,15 +14,14 @@ type Props = {
   now: LineNow;
   stations: Map<string, string>;
   station?: string;
-  begins?: number;
   onClose: () => void;
 };
 
-export function Stopped({ now, stations, station, begins, onClose }: Props) {
+export function Stopped({ now, stations, station, onClose }: Props) {
   const { clock } = useWindowView();
   const minute = useMinuteNow();
   const [chosen, setChosen] = useState(station);
-  const [since] = useState(Math.max(begins ?? minute, minute));
+  const [since] = useState(minute);
   const passed = new Set(now.timeline.ribbons.flatMap((ribbon) => ribbon.stops.map((stop) => stop.station)));
   return (
     <Dialog
@@ -42,13 +41,16 @@ export function Stopped({ now, stations, station, begins, onClose }: Props) {
         </div>
       )}
       {chosen && (
-        <Standstill
-          version={now.version}
-          at={{ line: now.line, station: chosen, begins: clock.typed(Math.ceil(since)) }}
-          minutes={LIKELY}
-          nameOf={(id) => stations.get(id) ?? id}
-          onTaken={onClose}
-        />
+        <>
+          <p className="text-ink-2 text-sm">What follows counts from now on.</p>
+          <Standstill
+            version={now.version}
+            at={{ line: now.line, station: chosen, begins: clock.typed(Math.ceil(since)) }}
+            minutes={LIKELY}
+            nameOf={(id) => stations.get(id) ?? id}
+            onTaken={onClose}
+          />
+        </>
       )}
     </Dialog>
   );
