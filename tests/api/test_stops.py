@@ -45,6 +45,32 @@ def test_an_option_taken_closes_the_station_and_is_what_the_floor_works_by(clien
     assert [(block["station"], block["to_min"] - block["from_min"]) for block in blocks] == [("oven", 20)]
 
 
+def test_undo_of_a_stop_takes_its_downtime_back_and_redo_writes_it_again(client: TestClient) -> None:
+    advised(client)
+    request = {"stop": STOP, "kind": "wait", "minutes": 20, "author": "Ida"}
+    made = client.post("/api/versions/1/stops/taken", json=request).json()["version"]
+    for _ in range(2):
+        undone = client.post("/api/versions/1/restore", json={"action": made})
+        assert (undone.status_code, undone.json()["opening"]) == (201, "put back"), undone.text
+        assert client.get("/api/opening").json()["blocks"] == []
+        assert not client.get("/api/versions/newest").json()["stale"]
+        redone = client.post(f"/api/versions/{made}/restore", json={"action": made})
+        assert redone.json()["opening"] == "put back"
+        assert [block["station"] for block in client.get("/api/opening").json()["blocks"]] == ["oven"]
+        assert not client.get("/api/versions/newest").json()["stale"]
+
+
+def test_undo_of_a_stop_leaves_downtime_that_has_changed_since(client: TestClient) -> None:
+    request = {"stop": STOP, "kind": "wait", "minutes": 20, "author": "Ida"}
+    made = client.post("/api/versions/1/stops/taken", json=request).json()["version"]
+    closing = {"line": "ring-line", "station": "oven", "kind": "repair", "begins": "2026-03-11T06:00", "minutes": 10}
+    closed = client.post("/api/opening/closings", json=closing | {"reason": "belt"})
+    assert closed.status_code == 201, closed.text
+    undone = client.post("/api/versions/1/restore", json={"action": made}).json()
+    assert undone["opening"] == "changed since"
+    assert len(client.get("/api/opening").json()["blocks"]) == 2
+
+
 def test_bad_stops_say_what_is_allowed(client: TestClient) -> None:
     for changes, status, said in (
         ({"likely_min": 100}, 422, "each at least the one before"),

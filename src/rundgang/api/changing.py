@@ -57,12 +57,12 @@ def fit_newest(
     return _stored(store, scenario, before, found, made)
 
 
-OrdersThen = Literal["same", "put back", "changed since"]
-"""Of orders when an action is undone or redone: it has not changed any; or they are put back; or others have come
-since, and stay."""
+Then = Literal["same", "put back", "changed since"]
+"""Of orders, or of the opening, when an action is undone or redone: it has not changed any; or they are put back; or
+others have come since, and stay."""
 
 
-def bring_orders_back(store: Repository, action: VersionNote, again: int) -> OrdersThen:
+def bring_orders_back(store: Repository, action: VersionNote, again: int) -> Then:
     """Take what an action did to the orders back, or do it again, in the open transaction, if it changed any.
 
     Only an action that wrote a book of its own did: an urgent order, a change of line; a book that came before it, by
@@ -83,6 +83,19 @@ def bring_orders_back(store: Repository, action: VersionNote, again: int) -> Ord
     if there not in store.basis().books:
         return "changed since"
     store.books.write_again(wanted)
+    return "put back"
+
+
+def bring_opening_back(store: Repository, action: VersionNote, again: int, author: str) -> Then:
+    """Take what an action did to the opening back, or do it again, likewise: the downtime that a stop wrote."""
+    store.openings.locked_window()
+    found = store.openings.written_at(action.opening or 0, action.created_at)
+    if found is None:
+        return "same"
+    there, wanted = found if again == action.number else reversed(found)
+    if there not in store.basis().openings:
+        return "changed since"
+    store.openings.write_again(wanted, author)
     return "put back"
 
 

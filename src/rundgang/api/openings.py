@@ -56,7 +56,7 @@ class OpeningRequest(Model):
 def opening(store: Store) -> OpeningView:
     """The window's packs and materials in stock, ovens, tools, what was made last, and when its stations are closed."""
     found = store.openings.newest()
-    known = found.model_dump(exclude={"begun", "calendar", "stocks"})
+    known = found.model_dump(exclude={"begun", "calendar", "restores", "stocks"})
     return OpeningView.model_validate({**known, "stocks": store.windows.scenario().stocks})
 
 

@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter, Response
 
-from rundgang.api.changing import Changed, OrdersThen, bring_orders_back, change_version, fit_newest
+from rundgang.api.changing import Changed, Then, bring_opening_back, bring_orders_back, change_version, fit_newest
 from rundgang.api.deps import (
     PAGE,
     Author,
@@ -110,10 +110,11 @@ class RestoreRequest(Signed):
 
 
 class Restored(Model):
-    """The version that an earlier one has become, and what became of the orders."""
+    """The version that an earlier one has become, and what became of the orders, and of stock and downtime."""
 
     note: VersionNote
-    orders: OrdersThen
+    orders: Then
+    opening: Then
 
 
 class LineRequest(Model):
@@ -206,10 +207,13 @@ def try_change(store: Store, now: Now, number: Number, request: ChangeRequest) -
 @router.post("/{number}/restore", status_code=201)
 def restore_version(store: Replanned, number: Number, request: RestoreRequest) -> Restored:
     """Bring an earlier version back, as the newest: undo and redo are both this."""
-    orders: OrdersThen = "same"
+    orders: Then = "same"
+    opening: Then = "same"
     if request.action is not None:
-        orders = bring_orders_back(store, store.plans.version(request.action).note, number)
-    return Restored(note=store.plans.restore(number, request.author).note, orders=orders)
+        action = store.plans.version(request.action).note
+        orders = bring_orders_back(store, action, number)
+        opening = bring_opening_back(store, action, number, request.author)
+    return Restored(note=store.plans.restore(number, request.author).note, orders=orders, opening=opening)
 
 
 @router.post("/{number}/publish", status_code=201)

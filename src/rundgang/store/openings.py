@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlmodel import col, select
+from sqlmodel import col, func, select
 
 from rundgang.core.model import Model
 from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
@@ -28,6 +28,8 @@ class StoredOpening(Model):
         The materials; None: those of the window.
     calendar : int or None
         Number of the calendar that gives the lorries and the weekly closings.
+    restores : int or None
+        Number of the earlier opening it repeats; 0: there was none.
     """
 
     number: int
@@ -40,6 +42,7 @@ class StoredOpening(Model):
     now_min: float = 0
     begun: tuple[Run, ...] = ()
     calendar: int | None = None
+    restores: int | None = None
 
     @property
     def opening(self) -> Opening:
@@ -115,14 +118,24 @@ class Openings(Rows):
         )
         self.session.flush()
 
+    def written_at(self, number: int, moment: datetime) -> tuple[int, int] | None:
+        """The opening before one, 0 for none, and the one, if it was written in the transaction of a moment."""
+        row = self.row(number)
+        if row is None or row.created_at != moment:
+            return None
+        query = select(func.max(OpeningEntry.id)).where(OpeningEntry.window_id == row.window_id)
+        return self.session.exec(query.where(col(OpeningEntry.id) < number)).one() or 0, number
+
+    def write_again(self, number: int, origin: str) -> None:
+        """Store the next opening, in the open transaction: a copy of an earlier one, or an empty one for 0."""
+        known = _parts(self.row(number))
+        self.session.add(OpeningEntry(window_id=key(self.window().id), origin=origin, restores=number, **known))
+        self.session.flush()
+
     def set_calendar(self, number: int, origin: str) -> None:
         """Let another calendar count, in the open transaction; all else stays."""
-        row = self.row()
-        parts = ("finished", "blocks", "heated", "worn", "last", "begun")
-        known: dict[str, Any] = {name: [] for name in parts}
-        if row:
-            known = {name: getattr(row, name) for name in (*parts, "stocks", "now_min")}
-        self.session.add(OpeningEntry(window_id=key(self.window().id), origin=origin, calendar_id=number, **known))
+        known = _parts(self.row()) | {"calendar_id": number}
+        self.session.add(OpeningEntry(window_id=key(self.window().id), origin=origin, **known))
         self.session.flush()
 
 
@@ -141,4 +154,11 @@ def as_opening(entry: OpeningEntry | None) -> StoredOpening:
         now_min=entry.now_min,
         begun=tuple(Run.model_validate(one) for one in entry.begun),
         calendar=entry.calendar_id,
+        restores=entry.restores,
     )
+
+
+def _parts(row: OpeningEntry | None) -> dict[str, Any]:
+    """What a row says of the opening, as another row takes it; of none, nothing."""
+    lists: dict[str, Any] = {name: [] for name in ("finished", "blocks", "heated", "worn", "last", "begun")}
+    return {name: getattr(row, name) for name in (*lists, "stocks", "now_min", "calendar_id")} if row else lists

@@ -75,15 +75,18 @@ class Basis(NamedTuple):
     ----------
     books : frozenset of int
         The newest order book, and the earlier one it repeats, if it does.
+    openings : frozenset of int
+        The newest opening, and the earlier one it repeats, if it does.
     """
 
     books: frozenset[int | None]
     library: int
-    opening: int
+    openings: frozenset[int | None]
 
     def outdates(self, made: StoredPlan | VersionNote) -> bool:
         """Whether a plan was made of something else."""
-        return made.book not in self.books or made.library != self.library or (made.opening or 0) != self.opening
+        same = made.book in self.books and (made.opening or 0) in self.openings
+        return not same or made.library != self.library
 
 
 class StoredVersion(Model):

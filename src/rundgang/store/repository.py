@@ -34,5 +34,6 @@ class Repository:
 
     def basis(self) -> Basis:
         """What a plan made now would be made of."""
-        book = self.books.newest()
-        return Basis(frozenset({book.number, book.restores}), self.libraries.number(), self.openings.newest().number)
+        book, opening = self.books.newest(), self.openings.newest()
+        openings = frozenset({opening.number, opening.restores})
+        return Basis(frozenset({book.number, book.restores}), self.libraries.number(), openings)

@@ -143,7 +143,8 @@ class LinePlanRow(SQLModel, table=True):
 class OpeningEntry(SQLModel, table=True):
     """What a window is planned from: packs, materials, closings, ovens, tools, what has begun; and the calendar.
 
-    The newest entry of a window counts. Without `stocks` the materials are those of the window.
+    The newest entry of a window counts. Without `stocks` the materials are those of the window. One that `restores`
+    repeats an earlier entry, 0 for none.
     """
 
     __tablename__ = "opening_entry"
@@ -161,6 +162,7 @@ class OpeningEntry(SQLModel, table=True):
     now_min: float = 0
     begun: list[Any] = _document()
     calendar_id: int | None = Field(default=None, foreign_key="calendar_version.id")
+    restores: int | None = None
 
 
 class PlanVersion(SQLModel, table=True):

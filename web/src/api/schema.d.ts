@@ -6919,7 +6919,7 @@ export interface components {
         };
         /**
          * Restored
-         * @description The version that an earlier one has become, and what became of the orders.
+         * @description The version that an earlier one has become, and what became of the orders, and of stock and downtime.
          */
         Restored: {
             note: components["schemas"]["VersionNote"];
@@ -6928,6 +6928,11 @@ export interface components {
              * @enum {string}
              */
             orders: "same" | "put back" | "changed since";
+            /**
+             * Opening
+             * @enum {string}
+             */
+            opening: "same" | "put back" | "changed since";
         };
         /**
          * Ribbon

@@ -27,7 +27,7 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
   const madeAt = useMadeAt();
   const { note, published } = version;
   const undo = useUndo(version, line);
-  const ordersStay = (useLocation().state as { ordersStay?: boolean } | null)?.ordersStay;
+  const stay = (useLocation().state as { stay?: Stay } | null)?.stay;
   useUndoKeys(undo);
   const publish = usePublish();
   const isPublished = published?.version === note.number;
@@ -124,12 +124,17 @@ export function VersionStrip({ version, line, panel, onPanel }: Props) {
         </Question>
       </div>
       {undo.error && <Refused error={undo.error} />}
-      {ordersStay && (
+      {stay?.orders && (
         <Notice title="The plan is undone; the orders are not, for others have changed them since.">
           <Link to="/orders" className="underline">
             See the orders
           </Link>{" "}
           and restore the book you want.
+        </Notice>
+      )}
+      {stay?.opening && (
+        <Notice title="The plan is undone; the downtime is not, for stock or downtime have been changed since.">
+          Remove what did not happen under Downtime, then fit the plan to it.
         </Notice>
       )}
       {publish.isError && <Refused error={publish.error} />}
@@ -162,8 +167,12 @@ function useUndoKeys({ undo, redo }: { undo: () => void; redo: () => void }) {
   }, []);
 }
 
-/** What became of the orders that the action had changed. */
+/** What an undone plan could not take with it. */
+type Stay = { orders: boolean; opening: boolean };
+
+/** What became of the orders, and of the downtime, that the action had changed. */
 const ORDERS_THEN = { same: "", "put back": " The orders are too.", "changed since": " The orders stay." };
+const OPENING_THEN = { same: "", "put back": " The downtime is too.", "changed since": " The downtime stays." };
 
 const UNDONE = "rundgang-undone";
 
@@ -185,10 +194,13 @@ export function useUndo(version: VersionView, line: string) {
     restore.mutate(
       { number, action },
       {
-        onSuccess: ({ note, orders }) => {
-          say(`${done}: version ${note.number} is as version ${number} was.${ORDERS_THEN[orders]}`);
+        onSuccess: ({ note, orders, opening }) => {
+          const then = ORDERS_THEN[orders] + OPENING_THEN[opening];
+          say(`${done}: version ${note.number} is as version ${number} was.${then}`);
           sessionStorage.setItem(UNDONE, JSON.stringify(left));
-          navigate(`/plan/${note.number}?line=${line}`, { state: { ordersStay: orders === "changed since" } });
+          navigate(`/plan/${note.number}?line=${line}`, {
+            state: { stay: { orders: orders === "changed since", opening: opening === "changed since" } },
+          });
         },
       },
     );

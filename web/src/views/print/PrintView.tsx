@@ -1,4 +1,5 @@
 /** The day on paper: runs, lorries, the ribbon chart, and every batch card on a sheet of its own; or a part of it. */
+import { useEffect } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { useCardsOf, usePlansOf } from "../../api/queries";
 import { plural } from "../../app/format";
@@ -16,6 +17,7 @@ export function PrintView() {
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
   const { day, clock } = useWindowView();
+  usePrintKey();
   const line = useLine()?.id;
   const all = search.get("line") === ALL_LINES;
   const newest = day.plans.filter((plan) => all || plan.line === line).map((plan) => plan.number);
@@ -103,6 +105,19 @@ export function PrintView() {
 async function print() {
   await Promise.allSettled([...document.images].map((image) => image.decode()));
   window.print();
+}
+
+/** Ctrl P waits for the codes too. */
+function usePrintKey() {
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.shiftKey || event.altKey || event.key !== "p") return;
+      event.preventDefault();
+      print();
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
 }
 
 type Clock = ReturnType<typeof useWindowView>["clock"];
