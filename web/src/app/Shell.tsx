@@ -5,6 +5,7 @@ import { type PlanningWindow, pastWindow, type Schemas } from "../api/client";
 import { usePlanningWindow, useWalk } from "../api/queries";
 import { Loading, Refused } from "../ui/parts";
 import { Spoken } from "../ui/say";
+import { Unhurried } from "../ui/Unhurried";
 import { useKeys } from "../ui/useKeys";
 import { SearchStrip } from "../views/plan/Search";
 import { clockOf, percent, plural, whole } from "./format";
@@ -159,7 +160,11 @@ export function Shell({ ready }: { ready: boolean }) {
             <Refused error={day.error} again={() => day.refetch()} />
           </div>
         )}
-        {day.data && <Outlet context={day.data} />}
+        {day.data && (
+          <Unhurried meanwhile={<Loading what="the day" />}>
+            <Outlet context={day.data} />
+          </Unhurried>
+        )}
       </main>
       <NewsStrip />
       <Spoken />

@@ -8,6 +8,7 @@ import { useUnits } from "../../app/units";
 import { useMinuteNow } from "../../app/useMinuteNow";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
+import { Unhurried } from "../../ui/Unhurried";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useUntouched } from "../../ui/useUntouched";
@@ -66,7 +67,11 @@ export function DoughView() {
       </Empty>
     );
   const isLive = !numbers || cards.data.every((of) => numbers.includes(of.plan));
-  return <Room line={shownLine} live={isLive} plans={cards.data} pick={pick} onShowLive={() => hold(undefined)} />;
+  return (
+    <Unhurried meanwhile={<Loading what="the batch cards" />}>
+      <Room line={shownLine} live={isLive} plans={cards.data} pick={pick} onShowLive={() => hold(undefined)} />
+    </Unhurried>
+  );
 }
 
 /** The card that is shown: the one that was chosen; else the next to mix, gone on to when nobody is at the page. */

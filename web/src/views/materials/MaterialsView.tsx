@@ -6,6 +6,7 @@ import { useMaterials, useTakeStock } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
+import { Unhurried } from "../../ui/Unhurried";
 import { useKeys } from "../../ui/useKeys";
 import { useStep } from "../../ui/useStep";
 import { useWidth } from "../../ui/useWidth";
@@ -29,7 +30,11 @@ export function MaterialsView() {
   const shown = materials.data.find((found) => found.item === (item ?? materials.data[0]?.item));
   if (materials.data.length === 0)
     return <Empty title="Nothing is drawn">The draw comes with the plans; there is none yet.</Empty>;
-  return <Stores supplies={materials.data} shown={shown} />;
+  return (
+    <Unhurried meanwhile={<Loading what="the stores" />}>
+      <Stores supplies={materials.data} shown={shown} />
+    </Unhurried>
+  );
 }
 
 function Stores({ supplies, shown }: { supplies: Supply[]; shown: Supply | undefined }) {

@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import { Link } from "react-router";
-import { fileAddress, pastWindow } from "../../api/client";
+import { fileAddress, pastWindow, type Schemas } from "../../api/client";
 import { useBooks, useHeldFiles, useOrders, useRestoreBook } from "../../api/queries";
 import { asksFor, plural, whole } from "../../app/format";
 import { momentFormat } from "../../app/moments";
@@ -20,6 +20,7 @@ import {
   Panel,
   Refused,
 } from "../../ui/parts";
+import { Unhurried } from "../../ui/Unhurried";
 import { useWindowView } from "../planningWindow";
 import { ChangeOrder } from "./ChangeOrder";
 import { ImportPanel } from "./ImportPanel";
@@ -29,9 +30,6 @@ import { UrgentOrder } from "./UrgentOrder";
 
 export function OrdersView() {
   const orders = useOrders();
-  const { day, clock } = useWindowView();
-  const [importing, setImporting] = useState(false);
-  const [urgent, setUrgent] = useState(false);
   if (orders.isPending) return <Loading what="the orders" />;
   if (orders.isError)
     return (
@@ -39,7 +37,17 @@ export function OrdersView() {
         <Refused error={orders.error} again={() => orders.refetch()} />
       </div>
     );
-  const { book, orders: lines, beyond, ahead } = orders.data;
+  return (
+    <Unhurried meanwhile={<Loading what="the orders" />}>
+      <Ordered {...orders.data} />
+    </Unhurried>
+  );
+}
+
+function Ordered({ book, orders: lines, beyond, ahead }: Schemas["OrdersView"]) {
+  const { day, clock } = useWindowView();
+  const [importing, setImporting] = useState(false);
+  const [urgent, setUrgent] = useState(false);
   return (
     <>
       <Header

@@ -8,6 +8,7 @@ import { duration, oneDecimal, whole } from "../../app/format";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
 import { Button, Empty, Figure, Header, Loading, Notice, Refused } from "../../ui/parts";
 import { Said } from "../../ui/Said";
+import { Unhurried } from "../../ui/Unhurried";
 import { useLine, useWindowView } from "../planningWindow";
 import { WetAhead } from "../WetAhead";
 import { AllLines } from "./AllLines";
@@ -72,11 +73,11 @@ export function PlanScreen() {
     );
   }
   return (
-    <>
+    <Unhurried meanwhile={<Loading what="the plan" />}>
       <PlanHeader version={version.data} line={line} onSearch={() => setAsking(true)} busy={running !== undefined} />
       {dialogs}
       <Shown key={line} version={version.data} line={line} onSearch={() => setAsking(true)} />
-    </>
+    </Unhurried>
   );
 }
 

@@ -1,11 +1,13 @@
 /** The day on paper: runs, lorries, the ribbon chart, and every batch card on a sheet of its own; or a part of it. */
 import { useEffect } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
+import type { PlanView, Schemas } from "../../api/client";
 import { useCardsOf, usePlansOf } from "../../api/queries";
 import { plural } from "../../app/format";
 import { ALL_LINES, LinePick } from "../../ui/LinePick";
 import { Pick } from "../../ui/Pick";
 import { Button, Empty, Header, Loading, Refused } from "../../ui/parts";
+import { Unhurried } from "../../ui/Unhurried";
 import { useLine, useWindowView } from "../planningWindow";
 import { cardsOf, type Part } from "./part";
 import { Span } from "./Span";
@@ -14,9 +16,8 @@ import { CardSheet, LineSheets } from "./sheets";
 /** What the address says is printed: one line's plan or all lines', one run, a stretch of time. */
 export function PrintView() {
   const { number } = useParams();
-  const [search, setSearch] = useSearchParams();
-  const navigate = useNavigate();
-  const { day, clock } = useWindowView();
+  const [search] = useSearchParams();
+  const { day } = useWindowView();
   usePrintKey();
   const line = useLine()?.id;
   const all = search.get("line") === ALL_LINES;
@@ -34,7 +35,20 @@ export function PrintView() {
     );
   if (numbers.length === 0) return <Empty title="No plan yet">There is nothing to print before there is a plan.</Empty>;
   if (!plans.data || !cards.data) return <Loading what="the day" />;
-  const [first] = plans.data;
+  return (
+    <Unhurried meanwhile={<Loading what="the day" />}>
+      <Day views={plans.data} cards={cards.data} all={all} />
+    </Unhurried>
+  );
+}
+
+type DayProps = { views: PlanView[]; cards: Schemas["CardsView"][]; all: boolean };
+
+function Day({ views, cards, all }: DayProps) {
+  const [search, setSearch] = useSearchParams();
+  const navigate = useNavigate();
+  const { day, clock } = useWindowView();
+  const [first] = views;
   const limit = (name: "from" | "to", otherwise: number) => Number(search.get(name) ?? otherwise);
   const part: Part = {
     run: search.get("run"),
@@ -51,11 +65,11 @@ export function PrintView() {
       },
       { replace: true },
     );
-  const shown = cards.data
+  const shown = cards
     .flatMap((of) => cardsOf(of.cards, part).map((card) => ({ card, of })))
     .sort((first, then) => first.card.start_min - then.card.start_min);
-  const runs = plans.data.flatMap((view) => view.plan.runs);
-  const versions = [...new Set(cards.data.map((of) => of.version))].join(", ");
+  const runs = views.flatMap((view) => view.plan.runs);
+  const versions = [...new Set(cards.map((of) => of.version))].join(", ");
   const lineName = all ? "all lines" : day.lines.find((found) => found.id === first?.plan.line)?.name;
   return (
     <div className="mx-auto w-full max-w-[62rem] bg-paper px-6 pb-6 print:max-w-none print:p-0">
@@ -86,7 +100,7 @@ export function PrintView() {
         )}
         <Span part={part} onChange={only} />
       </div>
-      {plans.data.map((view) => (
+      {views.map((view) => (
         <LineSheets key={view.number} view={view} part={part} named={all} />
       ))}
       <p className="no-print mt-6 border-rule border-t pt-3 text-ink-2 text-sm">
