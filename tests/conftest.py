@@ -118,9 +118,9 @@ def app(urls: Urls) -> Iterator[FastAPI]:
 
 
 @contextmanager
-def served(app: FastAPI) -> Iterator[str]:
-    """The address of the application on a loopback port, as `rundgang serve` serves it."""
-    bound = listen(0)
+def served(app: FastAPI, port: int = 0) -> Iterator[str]:
+    """The address of the application on a loopback port, a free one if none is said, as `rundgang serve` serves it."""
+    bound = listen(port)
     address = f"http://127.0.0.1:{bound.getsockname()[1]}"
     server = Server(app, address)
     thread = threading.Thread(target=server.run, kwargs={"sockets": [bound]})

@@ -120,6 +120,7 @@ def test_a_plant_of_an_earlier_release_is_all_there(cluster: Urls, urls: Urls, r
         store = Repository(session)
         card = batch_cards(store.windows.scenario(), store.plans.floor_plan().plan)[0]
         store.probes.add(store.plans.floor_plan().number, card, 25.5, (), store.windows.scenario().conditions)
+        session.commit()
         was, plan = store.windows.scenario(), store.plans.version()
     earlier = new_database(cluster, f"release_{revision}", "template0")
     migrate(earlier.owner, revision)

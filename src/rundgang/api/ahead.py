@@ -12,6 +12,7 @@ from sqlmodel import Session
 from rundgang.store.repository import Repository
 
 ON_EVERY_PAGE = ("/api/plant", "/api/window", "/api/walk", "/api/units")
+WALK = re.compile(r"walk/([a-z0-9][a-z0-9-]{0,39})(?:/.*)?")
 PLAN = re.compile(r"plan(?:/([1-9]\d{0,8}))?")
 LINE = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
 ALL = "all"
@@ -28,6 +29,9 @@ def asked_first(engine: Engine, path: str, line: str | None) -> tuple[str, ...]:
     """
     if path.startswith(PAST) or _is_empty(engine):
         return ()
+    if path == "walk" or path.startswith("walk/"):
+        walked = WALK.fullmatch(path)
+        return ("/api/units", f"/api/rounds?line={walked[1]}") if walked else ("/api/units",)
     plan = PLAN.fullmatch(path)
     if plan is None or line is None or not LINE.fullmatch(line):
         return ON_EVERY_PAGE

@@ -25,6 +25,7 @@ from rundgang.api import (
     events,
     explanations,
     happened,
+    inspections,
     instruments,
     library,
     materials,
@@ -35,6 +36,7 @@ from rundgang.api import (
     plans,
     plant,
     readings,
+    rounds,
     searches,
     stock,
     stops,
@@ -64,7 +66,8 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
     building, calculators, calendar, codes,
-    conditions, events, happened, instruments, now, plant, readings, searches, stock, stops, walk, windows,
+    conditions, events, happened, inspections, instruments, now, plant, readings, rounds, searches, stock, stops,
+    walk, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {
@@ -82,6 +85,13 @@ STATUS: Mapping[type[RundgangError], int] = {
     NotTheDemoError: 409,
     window.NoRoomError: 507,
 }
+OWN_FILES = {
+    "favicon.svg": "image/svg+xml",
+    "sw.js": "text/javascript",
+    "manifest.webmanifest": "application/manifest+json",
+}
+"""What the client has beside its page and assets, by name."""
+
 REFUSED: dict[str, Any] = {"model": Problem, "description": "Refused, with what is allowed; nothing was changed."}
 FAILED: dict[str, Any] = {"model": Problem, "description": "Failed for now; nothing was changed."}
 log = structlog.get_logger()
@@ -155,9 +165,13 @@ def _serve_client(app: FastAPI, web: Path) -> None:
     def no_such_route(path: str) -> Response:
         return problem(404, f"There is no /api/{path}.")
 
-    @app.get("/favicon.svg", include_in_schema=False)
-    def icon() -> Response:
-        return FileResponse(web / "favicon.svg") if (web / "favicon.svg").is_file() else Response(status_code=404)
+    @app.get("/{name}", include_in_schema=False)
+    def file(request: Request, name: str) -> Response:
+        if name not in OWN_FILES:
+            return page(request, name)
+        if not (web / name).is_file():
+            return Response(status_code=404)
+        return FileResponse(web / name, media_type=OWN_FILES[name], headers={"Cache-Control": "no-cache"})
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(request: Request, path: str) -> Response:

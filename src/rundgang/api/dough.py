@@ -6,16 +6,13 @@ from fastapi import APIRouter, Query
 
 from rundgang.api.deps import Number, Planned, Store, made_for
 from rundgang.api.views import CardsView, Reading, WithdrawalRequest
-from rundgang.core.dough.bowl_water import temperatures
-from rundgang.core.dough.card import BatchCard, Friction, Learnt, batch_card, batch_cards
+from rundgang.core.dough.card import BatchCard, batch_card, batch_cards
 from rundgang.core.dough.friction import LearntFriction, learn
 from rundgang.core.dough.mixed import find_dough
 from rundgang.core.model import Model
-from rundgang.core.planning.model import LinePlan
 from rundgang.core.plausible import refuse_implausible
-from rundgang.core.scenario import Scenario
+from rundgang.jobs.probing import learnt, note_probe
 from rundgang.store.probes import LoggedProbe
-from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api")
 
@@ -41,13 +38,13 @@ def cards(store: Store, number: Number) -> CardsView:
     """The batch cards of a plan, in the order of the clock."""
     stored = store.plans.line(number)
     scenario = made_for(store, stored)
-    learnt = _learnt(store, scenario, stored.plan)
+    known = learnt(store, scenario, stored.plan)
     return CardsView(
         plan=stored.number,
         version=store.plans.version_with(stored.number),
         line=stored.plan.line,
         stale=store.basis().outdates(stored),
-        cards=batch_cards(scenario, stored.plan, learnt, store.probes.log(number)),
+        cards=batch_cards(scenario, stored.plan, known, store.probes.log(number)),
     )
 
 
@@ -58,12 +55,9 @@ def probe(store: Planned, number: Number, run: str, batch: Number, request: Prob
     stored = store.plans.line(number)
     scenario = made_for(store, stored)
     found = find_dough(stored.plan, run, batch)
-    log = store.probes.log(number)
-    card = batch_card(scenario, found, _learnt(store, scenario, stored.plan), log)
-    then = scenario.during(card.start_min)
-    others = tuple(count.celsius for count in temperatures(then, then.product(card.product)))
-    store.probes.add(number, card, request.dough_c, others, then.conditions)
-    return batch_card(scenario, found, _learnt(store, scenario, stored.plan), store.probes.log(number))
+    note_probe(store, scenario, stored, run, batch, request.dough_c)
+    store.session.commit()
+    return batch_card(scenario, found, learnt(store, scenario, stored.plan), store.probes.log(number))
 
 
 @router.post("/plans/{number}/cards/{run}/{batch}/probe/withdraw", status_code=201)
@@ -73,7 +67,7 @@ def withdraw(store: Planned, number: Number, run: str, batch: Number, request: W
     scenario = made_for(store, stored)
     found = find_dough(stored.plan, run, batch)
     store.probes.withdraw(number, run, batch, request.reason, request.author)
-    return batch_card(scenario, found, _learnt(store, scenario, stored.plan), store.probes.log(number))
+    return batch_card(scenario, found, learnt(store, scenario, stored.plan), store.probes.log(number))
 
 
 @router.get("/friction")
@@ -91,17 +85,3 @@ def friction(
         learnt=learn(own, tuple(entry.reading for entry in probes)),
         probes=probes,
     )
-
-
-def _learnt(store: Repository, scenario: Scenario, plan: LinePlan) -> Learnt:
-    """Friction by product and mixer, where there are probes."""
-    found: dict[tuple[str, str], Friction] = {}
-    for product, mixer in {(run.product, batch.mixer) for run in plan.runs for batch in run.batches}:
-        probes = store.probes.of(product, mixer)
-        if probes:
-            own = scenario.product(product).mixing.friction_c
-            taught = learn(own, tuple(entry.reading for entry in probes))
-            found[product, mixer] = Friction(
-                friction_c=taught.friction_c, spread_c=taught.spread_c, readings=len(probes)
-            )
-    return found

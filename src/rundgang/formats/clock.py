@@ -4,11 +4,12 @@ Minutes are elapsed time, so the night the clocks change has 23 or 25 hours and 
 right. A local time that the change skips is refused; one that happens twice must name its offset.
 """
 
-from datetime import UTC, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from rundgang.core.conditions import RoomCourse
 from rundgang.core.errors import MalformedError, RundgangError
+from rundgang.core.floor.due import Day
 from rundgang.core.scenario import Scenario
 
 DAY_MIN = 24 * 60
@@ -32,6 +33,18 @@ def local_time(scenario: Scenario, minute: float) -> datetime:
     """The local time of a minute of the window, to the second."""
     moment = scenario.window.starts_at.astimezone(UTC) + timedelta(seconds=round(minute * 60))
     return moment.astimezone(zone_of(scenario))
+
+
+def days_of(scenario: Scenario) -> tuple[Day, ...]:
+    """The plant's days that the window touches, by their dates; each begins at its own midnight."""
+    first, last = (local_time(scenario, minute).date() for minute in (0, scenario.window.minutes))
+    dates = [first + timedelta(days=number) for number in range((last - first).days + 1)]
+    return tuple(Day(day.isoformat(), _midnight_min(scenario, day)) for day in dates)
+
+
+def _midnight_min(scenario: Scenario, day: date) -> float:
+    midnight = datetime.combine(day, time(), zone_of(scenario)).astimezone(UTC)
+    return (midnight - scenario.window.starts_at.astimezone(UTC)).total_seconds() / 60
 
 
 def clock(scenario: Scenario, minute: float) -> str:

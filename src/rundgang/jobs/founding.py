@@ -3,6 +3,7 @@
 from typing import Literal
 
 from rundgang.core.errors import InfeasibleError, RundgangError
+from rundgang.core.floor.usual import usual_inspections
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import StopCriterion, after_evaluations
@@ -52,6 +53,7 @@ def found(
     store.windows.add(whole, "demo orders" if origin == "demo" else "brought in")
     if origin == "demo":
         store.instruments.write(simulated_instruments(whole.scenario), "demo")
+        store.inspections.write(usual_inspections(whole.scenario), "demo")
         store.session.commit()
     first_plan(store, stop)
 

@@ -34,7 +34,7 @@ class Probes(Rows):
     def add(
         self, plan: int, card: BatchCard, dough_c: float, others_c: tuple[float, ...], conditions: Conditions
     ) -> None:
-        """Store a probe of the dough of a card, with the temperatures its water was calculated from."""
+        """Store a probe of a card's dough, in the open transaction, with what its water was calculated from, °C."""
         self.session.add(
             ProbeEntry(
                 plan_id=Plans(self.session, self._of).key_of(plan),
@@ -49,7 +49,7 @@ class Probes(Rows):
                 conditions=conditions.model_dump(),
             )
         )
-        self.session.commit()
+        self.session.flush()
 
     def withdraw(self, plan: int, run: str, batch: int, reason: str, author: str) -> None:
         """Let the probes of a dough count no more, those that it corrected too; UnknownItemError where it has none."""

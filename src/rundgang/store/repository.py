@@ -4,6 +4,7 @@ from sqlmodel import Session
 
 from rundgang.store.books import Books
 from rundgang.store.calendars import Calendars
+from rundgang.store.inspections import InspectionsRows
 from rundgang.store.instruments import InstrumentsRows
 from rundgang.store.libraries import Libraries
 from rundgang.store.mappings import Mappings
@@ -26,6 +27,7 @@ class Repository:
         self.probes, self.calendars = Probes(session, window), Calendars(session)
         self.plants, self.mappings = Plants(session, window), Mappings(session)
         self.instruments, self.readings = InstrumentsRows(session), Readings(session)
+        self.inspections = InspectionsRows(session)
 
     @property
     def memory(self) -> Memory:

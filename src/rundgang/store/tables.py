@@ -2,6 +2,7 @@
 
 from datetime import datetime
 from typing import Any
+from uuid import UUID
 
 from sqlalchemy import BigInteger, CheckConstraint, Column, DateTime, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
@@ -310,6 +311,43 @@ class InstrumentsVersion(SQLModel, table=True):
     document: dict[str, Any] = _document()
 
 
+class InspectionsVersion(SQLModel, table=True):
+    """What is inspected on the walk, as a core document. The newest counts."""
+
+    __tablename__ = "inspections_version"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    origin: str
+    document: dict[str, Any] = _document()
+
+
+class InspectionEntry(SQLModel, table=True):
+    """What was found at an inspection, by the version that it was judged by. Its uuid is the sender's."""
+
+    __tablename__ = "inspection_entry"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    uuid: UUID = Field(unique=True)
+    window_id: int = Field(foreign_key="planning_window.id")
+    version_id: int = Field(foreign_key="inspections_version.id")
+    occasion: str
+    inspection: str
+    line: str
+    station: str
+    run: str | None = None
+    product: str | None = None
+    batch: int | None = None
+    at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    measured: list[Any] = _document()
+    word: str | None = None
+    good: bool | None = None
+    says: str
+    note: str
+    author: str
+
+
 class SignalRow(SQLModel, table=True):
     """A quantity of a station that something has been read of; its readings have its number."""
 
@@ -351,5 +389,6 @@ WRITTEN = (
     ProbeEntry,
     ProbeWithdrawal,
     InstrumentsVersion,
+    InspectionsVersion,
 )
 """The tables whose newest rows say whether anything that pages show has changed."""

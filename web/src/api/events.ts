@@ -25,6 +25,8 @@ const STALE: Record<string, readonly string[]> = {
   columns: ["order-columns"],
   published: ["day", "plan", "version", "versions", "now"],
   instruments: ["instruments", "now"],
+  inspections: ["inspections", "round", "standing"],
+  round: ["round", "standing", "cards", "friction"],
 };
 
 /** What is asked again and again as one types is not asked for because something else has changed. */

@@ -40,6 +40,9 @@ const SHOWN = 240;
 /** So often a line is asked how it does; its counts come by themselves. */
 const NOW_MS = 5_000;
 
+/** So often it is asked how the rounds stand. */
+const STANDING_MS = 30_000;
+
 /** So many of a list are asked for at once. */
 const PAGE = 100;
 
@@ -78,6 +81,24 @@ export const useSetInstruments = () =>
   useChange(({ instruments, seen }: { instruments: Schemas["Instruments"]; seen: number }) =>
     asked(api.POST("/api/instruments", { body: { instruments, seen, author: author() } })),
   );
+
+/** What is checked on the walk, and what usually is. */
+export const useInspections = () =>
+  useQuery({ queryKey: ["inspections"], queryFn: () => asked(api.GET("/api/inspections")) });
+
+export const useSetInspections = () =>
+  useChange(({ inspections, seen }: { inspections: Schemas["Inspections"]; seen: number }) =>
+    asked(api.POST("/api/inspections", { body: { inspections, seen, author: author() } })),
+  );
+
+/** How the rounds of all lines stand. */
+export const useStanding = (enabled: boolean) =>
+  useQuery({
+    queryKey: ["standing"],
+    enabled,
+    refetchInterval: STANDING_MS,
+    queryFn: () => asked(api.GET("/api/rounds/standing")),
+  });
 
 /** Look through a server; nothing changes. */
 export const useFindNodes = () =>

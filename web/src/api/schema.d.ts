@@ -1382,6 +1382,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inspections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inspections
+         * @description What is inspected by the newest version, and what usually is.
+         */
+        get: operations["inspections_api_inspections_get"];
+        put?: never;
+        /**
+         * Set Inspections
+         * @description Store what is inspected; it counts from now on, and what was found stays as it was judged.
+         */
+        post: operations["set_inspections_api_inspections_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/instruments": {
         parameters: {
             query?: never;
@@ -1664,6 +1688,70 @@ export interface paths {
          * @description Take a file of readings, all rows or none.
          */
         post: operations["import_readings_api_readings_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walked
+         * @description A line's round: its stops in walking order, with all that is due in the next hours.
+         */
+        get: operations["walked_api_rounds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Standing
+         * @description How the rounds of all lines stand; nothing where no plan is published.
+         */
+        get: operations["standing_api_rounds_standing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Entries
+         * @description What was found on a line in the last hours, in the order of its moments.
+         */
+        get: operations["entries_api_rounds_entries_get"];
+        put?: never;
+        /**
+         * Enter
+         * @description Take what was found, in its order, each once however often it is sent; what is wrong is refused by itself.
+         */
+        post: operations["enter_api_rounds_entries_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2119,6 +2207,33 @@ export interface components {
             of_station: components["schemas"]["Asked"][];
             /** Of Product */
             of_product: components["schemas"]["Asked"][];
+        };
+        /**
+         * AtChangeover
+         * @description Between two products; perhaps only where the first leaves an allergen that the second does not have.
+         */
+        AtChangeover: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "changeover";
+            /**
+             * Allergens Only
+             * @default false
+             */
+            allergens_only: boolean;
+        };
+        /**
+         * AtStart
+         * @description When a run's first piece comes.
+         */
+        AtStart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "start";
         };
         /**
          * BalanceRequest
@@ -3179,6 +3294,21 @@ export interface components {
             trait_clean_min: number;
         };
         /**
+         * Chosen
+         * @description A word: the good one, or one of those that say what is wrong.
+         */
+        Chosen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chosen";
+            /** Good */
+            good: string;
+            /** Bad */
+            bad: string[];
+        };
+        /**
          * ClosingRequest
          * @description A station to close, from a time on the plant's clock.
          */
@@ -3532,6 +3662,19 @@ export interface components {
             cooling?: components["schemas"]["KnownCooling"] | null;
         };
         /**
+         * CountedPieces
+         * @description A count of pieces in a pack, which must be exact; None: as many as the product has.
+         */
+        CountedPieces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "counted";
+            /** Wanted */
+            wanted?: number | null;
+        };
+        /**
          * Crew
          * @description People who go where they are needed, counted over all lines; what an hour of one costs, where that is known.
          */
@@ -3646,6 +3789,17 @@ export interface components {
             first_pack_min: number;
             /** Last Pack Min */
             last_pack_min: number;
+        };
+        /**
+         * Daily
+         * @description Once a day, before its first run.
+         */
+        Daily: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "daily";
         };
         /**
          * Delivery
@@ -3845,6 +3999,67 @@ export interface components {
             balances: components["schemas"]["LineBalance"][];
         };
         /**
+         * Due
+         * @description An occasion of an inspection.
+         *
+         *     Attributes
+         *     ----------
+         *     opens_min, due_min, late_min, until_min : float
+         *         From when on it may be taken, is due, is late, is missed.
+         *     low, high : float or None
+         *         What a figure may be.
+         *     usual, possible : tuple of float or None
+         *         What is taken at once, and what can be at all; None where no figure is asked for.
+         *     find : Find or None
+         *         What was found.
+         */
+        Due: {
+            /** Key */
+            key: string;
+            /** Run */
+            run: string | null;
+            /** Product */
+            product: string | null;
+            /** Batch */
+            batch: number | null;
+            /** Opens Min */
+            opens_min: number;
+            /** Due Min */
+            due_min: number;
+            /** Late Min */
+            late_min: number;
+            /** Until Min */
+            until_min: number;
+            /** Hint */
+            hint: string;
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+            /** Usual */
+            usual?: [
+                number,
+                number
+            ] | null;
+            /** Possible */
+            possible?: [
+                number,
+                number
+            ] | null;
+            find?: components["schemas"]["Find"] | null;
+        };
+        /**
+         * EachBatch
+         * @description Of every batch, when it comes.
+         */
+        EachBatch: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "batch";
+        };
+        /**
          * Edit
          * @description One thing of the library as it shall be; without data it goes.
          *
@@ -3896,6 +4111,72 @@ export interface components {
             author: string;
         };
         /**
+         * EntriesRequest
+         * @description What was found, in the order in which it was.
+         */
+        EntriesRequest: {
+            /** Entries */
+            entries: components["schemas"]["Entry"][];
+        };
+        /**
+         * Entry
+         * @description What was found, as it was entered.
+         *
+         *     Attributes
+         *     ----------
+         *     uuid : UUID
+         *         Of the entry, given where it was made.
+         *     window, version : int
+         *         Of the round that it was made on: the window, and the version of the checks.
+         *     cannot : bool
+         *         Whether it could not be taken; the note says why.
+         */
+        Entry: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Window */
+            window: number;
+            /** Version */
+            version: number;
+            /** Occasion */
+            occasion: string;
+            /** Inspection */
+            inspection: string;
+            /** Run */
+            run?: string | null;
+            /** Product */
+            product?: string | null;
+            /** Batch */
+            batch?: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Measured
+             * @default []
+             */
+            measured: number[];
+            /** Word */
+            word?: string | null;
+            /**
+             * Cannot
+             * @default false
+             */
+            cannot: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Author */
+            author: string;
+        };
+        /**
          * EntryView
          * @description A calculation that can be asked for.
          */
@@ -3910,6 +4191,19 @@ export interface components {
             question: string;
             /** Fields */
             fields: components["schemas"]["AskedFor"][];
+        };
+        /**
+         * Every
+         * @description Again and again while pieces pass.
+         */
+        Every: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "every";
+            /** Minutes */
+            minutes: number;
         };
         /**
          * ExtraLorry
@@ -4029,6 +4323,45 @@ export interface components {
              * @default false
              */
             kept: boolean;
+        };
+        /**
+         * Find
+         * @description What was found at an inspection.
+         *
+         *     Attributes
+         *     ----------
+         *     at_min : float
+         *         When, by the plant's clock, min.
+         *     measured : tuple of float
+         *         In metric units.
+         *     good : bool or None
+         *         None where it could not be taken.
+         */
+        Find: {
+            /** Occasion */
+            occasion: string;
+            /** Inspection */
+            inspection: string;
+            /** At Min */
+            at_min: number;
+            /**
+             * Measured
+             * @default []
+             */
+            measured: number[];
+            /** Word */
+            word?: string | null;
+            /** Good */
+            good: boolean | null;
+            /** Says */
+            says: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Author */
+            author: string;
         };
         /**
          * FinishedStock
@@ -4258,6 +4591,26 @@ export interface components {
             zone_c: number[];
         };
         /**
+         * Held
+         * @description What is held because an inspection failed: all that has passed since it was good, until it is good again.
+         */
+        Held: {
+            /** Inspection */
+            inspection: string;
+            /** Name */
+            name: string;
+            /** Station */
+            station: string;
+            /** Says */
+            says: string;
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number;
+            /** Stretches */
+            stretches: components["schemas"]["HeldStretch"][];
+        };
+        /**
          * HeldFile
          * @description A file that was not taken, and why.
          */
@@ -4394,6 +4747,22 @@ export interface components {
              */
             tasks: components["schemas"]["HoldTask"][];
             ripens?: components["schemas"]["Ripening"] | null;
+        };
+        /**
+         * HeldStretch
+         * @description A stretch of a run that is held, min, and the packs that it gives.
+         */
+        HeldStretch: {
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number;
+            /** Packs */
+            packs: number;
         };
         /**
          * Hold
@@ -4553,6 +4922,113 @@ export interface components {
             hazards: ("mixer" | "rollers" | "blades" | "hot-oil" | "hot-oven" | "dry-ice" | "flour-dust" | "foreign-bodies" | "warm-bagging" | "cream-filling" | "dark-bake" | "lifting")[];
             /** Price */
             price?: number | null;
+        };
+        /**
+         * InspectedStation
+         * @description A station that can be inspected, and how many zones its oven has.
+         */
+        InspectedStation: {
+            /** Line */
+            line: string;
+            /** Line Name */
+            line_name: string;
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Inspection
+         * @description What is looked at or measured at a station.
+         *
+         *     Attributes
+         *     ----------
+         *     hint : str
+         *         How to take it.
+         *     action : str
+         *         What to do when it is out.
+         *     product : str or None
+         *         Of which alone it is; None: of all.
+         *     leaving : bool
+         *         Whether it is of what leaves the station, not of what comes to it.
+         *     holds : bool
+         *         Whether all is held, when it fails, that has passed since it was good.
+         */
+        Inspection: {
+            /** Id */
+            id: string;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+            /** When */
+            when: components["schemas"]["Every"] | components["schemas"]["AtStart"] | components["schemas"]["EachBatch"] | components["schemas"]["AtChangeover"] | components["schemas"]["Daily"];
+            /** Asks */
+            asks: components["schemas"]["Measured"] | components["schemas"]["Chosen"] | components["schemas"]["CountedPieces"];
+            /** Action */
+            action: string;
+            /** Product */
+            product?: string | null;
+            /**
+             * Leaving
+             * @default true
+             */
+            leaving: boolean;
+            /**
+             * Holds
+             * @default false
+             */
+            holds: boolean;
+        };
+        /**
+         * Inspections
+         * @description All of a plant's.
+         */
+        Inspections: {
+            /**
+             * All
+             * @default []
+             */
+            all: components["schemas"]["Inspection"][];
+        };
+        /**
+         * InspectionsRequest
+         * @description What is inspected from now on.
+         */
+        InspectionsRequest: {
+            inspections: components["schemas"]["Inspections"];
+            /**
+             * Seen
+             * @description number of what this is a change of
+             */
+            seen: number;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
+         * InspectionsView
+         * @description What is inspected, what usually is, and where it can be.
+         */
+        InspectionsView: {
+            /** Number */
+            number: number;
+            inspections: components["schemas"]["Inspections"];
+            /** Usual */
+            usual: components["schemas"]["Inspection"][];
+            /** Stations */
+            stations: components["schemas"]["InspectedStation"][];
+            /** Subjects */
+            subjects: components["schemas"]["SubjectView"][];
         };
         /**
          * Instruments
@@ -5076,6 +5552,20 @@ export interface components {
             renewals: components["schemas"]["Renewal"][];
         };
         /**
+         * LineStanding
+         * @description How many checks of a line are due and not late yet, how many are late, and how many failed ones hold packs.
+         */
+        LineStanding: {
+            /** Line */
+            line: string;
+            /** Due */
+            due: number;
+            /** Late */
+            late: number;
+            /** Held */
+            held: number;
+        };
+        /**
          * LineView
          * @description A line as the navigation needs it.
          */
@@ -5452,6 +5942,53 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * Measured
+         * @description A figure.
+         *
+         *     Attributes
+         *     ----------
+         *     low, high : float or None
+         *         What it may be; None: no limit.
+         *     around : {"fixed", "own", "own percent"}
+         *         Fixed; or from what the product asks for, so much more or less, or so many percent of it: -1 and 1.
+         *     sample : int
+         *         So many pieces are measured; their mean counts.
+         *     zone : int
+         *         Of an oven, counted from 1; 0 where it is all one.
+         */
+        Measured: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "measured";
+            /**
+             * Subject
+             * @enum {string}
+             */
+            subject: "dough temperature" | "flour temperature" | "water temperature" | "fat temperature" | "climate" | "humidity" | "oven temperature" | "oil temperature" | "core temperature" | "scaled weight" | "baked weight" | "size" | "off centre";
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+            /**
+             * Around
+             * @default fixed
+             * @enum {string}
+             */
+            around: "fixed" | "own" | "own percent";
+            /**
+             * Sample
+             * @default 1
+             */
+            sample: number;
+            /**
+             * Zone
+             * @default 0
+             */
+            zone: number;
         };
         /**
          * Meeting
@@ -6863,6 +7400,19 @@ export interface components {
             minutes: number;
         };
         /**
+         * Refused
+         * @description An entry that was not taken, and why.
+         */
+        Refused: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Remedy
          * @description What a single measure would give, K on the dough.
          */
@@ -7075,6 +7625,94 @@ export interface components {
             flour_c?: components["schemas"]["Between"] | null;
             tap_c?: components["schemas"]["Between"] | null;
             humidity_pct?: components["schemas"]["Between"] | null;
+        };
+        /**
+         * Round
+         * @description A line's round; stops without inspections are on it too.
+         */
+        Round: {
+            /** Line */
+            line: string;
+            /** Stops */
+            stops: components["schemas"]["RoundStop"][];
+            /** Held */
+            held: components["schemas"]["Held"][];
+        };
+        /**
+         * RoundCheck
+         * @description An inspection on a round; `quantity` and `unit` are of its figure.
+         */
+        RoundCheck: {
+            inspection: components["schemas"]["Inspection"];
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Due */
+            due: components["schemas"]["Due"][];
+            /** Last */
+            last: components["schemas"]["Find"][];
+        };
+        /**
+         * RoundStop
+         * @description A station on a round: what runs there now, the cautions that belong to it, and its inspections.
+         */
+        RoundStop: {
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+            /** Run */
+            run: string | null;
+            /** Product */
+            product: string | null;
+            /** Until Min */
+            until_min: number | null;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Checks */
+            checks: components["schemas"]["RoundCheck"][];
+        };
+        /**
+         * RoundView
+         * @description A line's round with all that its page shows: a tablet keeps it while there is no network.
+         *
+         *     Attributes
+         *     ----------
+         *     number, inspections, version : int
+         *         Of the window, of the checks, and of the plan that it was made of.
+         *     products : dict of str to str
+         *         What the line's products are called.
+         *     read : tuple of ReadNow
+         *         What the line's instruments read last.
+         */
+        RoundView: {
+            /** Number */
+            number: number;
+            /** Inspections */
+            inspections: number;
+            /** Version */
+            version: number;
+            /** Plant */
+            plant: string;
+            /** Time Zone */
+            time_zone: string;
+            window: components["schemas"]["Window"];
+            /** Now Min */
+            now_min: number;
+            /** Clock Speed */
+            clock_speed: number;
+            /** Clock Simulated */
+            clock_simulated: boolean;
+            /** Lines */
+            lines: components["schemas"]["LineView"][];
+            /** Products */
+            products: {
+                [key: string]: string;
+            };
+            round: components["schemas"]["Round"];
+            /** Read */
+            read: components["schemas"]["ReadNow"][];
         };
         /**
          * RowFault
@@ -8118,6 +8756,57 @@ export interface components {
             until_min: number | null;
         };
         /**
+         * StoredFound
+         * @description The same, with when it came here.
+         */
+        StoredFound: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Window */
+            window: number;
+            /** Version */
+            version: number;
+            /** Occasion */
+            occasion: string;
+            /** Inspection */
+            inspection: string;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /** Run */
+            run: string | null;
+            /** Product */
+            product: string | null;
+            /** Batch */
+            batch: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Measured */
+            measured: number[];
+            /** Word */
+            word: string | null;
+            /** Good */
+            good: boolean | null;
+            /** Says */
+            says: string;
+            /** Note */
+            note: string;
+            /** Author */
+            author: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+        };
+        /**
          * Stretch
          * @description What stands because of a stop: pieces in a station, a dough, or a batch of a filling.
          *
@@ -8174,6 +8863,18 @@ export interface components {
              * @default 0
              */
             aside_min: number;
+        };
+        /**
+         * SubjectView
+         * @description What a figure can be of, in which quantity and metric unit.
+         */
+        SubjectView: {
+            /** Subject */
+            subject: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * TakenRequest
@@ -9059,6 +9760,16 @@ export interface components {
             sent: number;
             /** New */
             new: number;
+        };
+        /**
+         * Taken
+         * @description The entries that are there now, were they sent before or not; and those that were refused.
+         */
+        rundgang__jobs__rounds__Taken: {
+            /** Taken */
+            taken: string[];
+            /** Refused */
+            refused: components["schemas"]["Refused"][];
         };
     };
     responses: never;
@@ -12395,6 +13106,98 @@ export interface operations {
             };
         };
     };
+    inspections_api_inspections_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionsView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_inspections_api_inspections_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InspectionsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionsView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     instruments_api_instruments_get: {
         parameters: {
             query?: {
@@ -13122,6 +13925,189 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["rundgang__jobs__readings__Taken"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walked_api_rounds_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    standing_api_rounds_standing_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineStanding"][];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    entries_api_rounds_entries_get: {
+        parameters: {
+            query: {
+                line: string;
+                hours?: number;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredFound"][];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    enter_api_rounds_entries_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntriesRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["rundgang__jobs__rounds__Taken"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

@@ -2,7 +2,7 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
 import { type PlanningWindow, pastWindow, type Schemas } from "../api/client";
-import { usePlanningWindow, useWalk } from "../api/queries";
+import { usePlanningWindow, useStanding, useWalk } from "../api/queries";
 import { Loading, Refused } from "../ui/parts";
 import { Spoken } from "../ui/say";
 import { Unhurried } from "../ui/Unhurried";
@@ -31,6 +31,15 @@ function planStateOf({ plans, lines }: PlanningWindow): { state: string; wrong: 
 }
 
 type Walk = Schemas["WalkView"];
+type Standing = Schemas["LineStanding"];
+
+function roundsStateOf(rounds: Standing[] | undefined): { state: string; wrong: boolean } {
+  const sum = (count: (one: Standing) => number) => (rounds ?? []).reduce((all, one) => all + count(one), 0);
+  const late = sum((one) => one.late);
+  const due = sum((one) => one.due);
+  if (late) return { state: `${plural(late, "check")} late`, wrong: true };
+  return { state: !rounds ? UNKNOWN : due ? `${plural(due, "check")} due` : "nothing due", wrong: false };
+}
 
 function suppliesStateOf(walk: Walk | undefined): { state: string; wrong: boolean } {
   if (!walk) return { state: UNKNOWN, wrong: false };
@@ -45,7 +54,7 @@ const narrowestOf = (walk: Walk | undefined) =>
   walk?.bottleneck ? `${percent(walk.bottleneck.utilisation)} ${walk.bottleneck.stage.toLowerCase()}` : UNKNOWN;
 
 /** The stretches of the walk: what prepares a day, and what one wants to know of the plant. */
-function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined): Stretch[] {
+function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined, rounds: Standing[] | undefined): Stretch[] {
   const prepare: Stop[] = [
     {
       to: "/orders",
@@ -56,7 +65,10 @@ function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined): Stretc
     { to: "/materials", name: "Materials", ...suppliesStateOf(walk) },
     { to: "/dough", name: "Dough room", state: day ? doughStateOf(day) : UNKNOWN },
   ];
-  const run: Stop[] = [{ to: "/now", name: "Now", state: day ? clockOf(day).time(clockOf(day).minuteNow()) : UNKNOWN }];
+  const run: Stop[] = [
+    { to: "/now", name: "Now", state: day ? clockOf(day).time(clockOf(day).minuteNow()) : UNKNOWN },
+    { to: "/walk", name: "Walk", ...roundsStateOf(rounds) },
+  ];
   const know: Stop[] = [
     { to: "/line", name: "Capacity", state: narrowestOf(walk) },
     {
@@ -78,10 +90,10 @@ function doughStateOf(day: PlanningWindow): string {
   return firsts.length ? `from ${clockOf(day).time(Math.min(...firsts))}` : "no batches";
 }
 
-type BarProps = { day?: PlanningWindow; walk?: Walk; children?: ReactNode };
+type BarProps = { day?: PlanningWindow; walk?: Walk; rounds?: Standing[]; children?: ReactNode };
 
 /** The walk bar, there from the first moment on and as high; what stands at its stops comes when it is known. */
-function WalkBar({ day, walk, children }: BarProps) {
+function WalkBar({ day, walk, rounds, children }: BarProps) {
   return (
     <header className="no-print border-rule border-b bg-paper">
       <div className="flex flex-wrap items-start gap-x-5 px-5 pt-2 pb-1.5">
@@ -90,7 +102,7 @@ function WalkBar({ day, walk, children }: BarProps) {
           aria-label="The walk"
           className="order-last flex basis-full gap-x-3 overflow-x-auto pt-1 [scrollbar-width:none] lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
         >
-          {walkOf(day, walk).map((stretch) => (
+          {walkOf(day, walk, rounds).map((stretch) => (
             <div key={stretch.name}>
               <p className="text-xs text-ink-2 leading-3">{stretch.name}</p>
               <div className="relative pt-0.5">
@@ -117,6 +129,7 @@ function WalkBar({ day, walk, children }: BarProps) {
 export function Shell({ ready }: { ready: boolean }) {
   const day = usePlanningWindow(ready);
   const walk = useWalk(ready);
+  const rounds = useStanding(ready && pastWindow === undefined);
   const [help, setHelp] = useState(false);
   const [palette, setPalette] = useState(false);
   const navigate = useNavigate();
@@ -148,7 +161,7 @@ export function Shell({ ready }: { ready: boolean }) {
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:bg-paper focus:p-2">
         Skip to the content
       </a>
-      <WalkBar day={day.data} walk={walk.data}>
+      <WalkBar day={day.data} walk={walk.data} rounds={rounds.data}>
         <Tools day={day.data} onPalette={() => setPalette(true)} onHelp={() => setHelp(true)} />
       </WalkBar>
       {day.data && pastWindow !== undefined && <PastBanner day={day.data} />}

@@ -42,10 +42,11 @@ export const asksFor = (hours: number | null | undefined) =>
 
 export type Clock = ReturnType<typeof clockOf>;
 
-/** The plant's clock for a day. */
-export function clockOf(day: PlanningWindow) {
+type Timed = Pick<PlanningWindow, "window" | "time_zone" | "now_min" | "clock_speed">;
+
+/** The plant's clock for a day, as it was read at a moment of the browser's. */
+export function clockOf(day: Timed, read = Date.now()) {
   const start = new Date(day.window.starts_at).getTime();
-  const read = Date.now();
   const format = (options: Intl.DateTimeFormatOptions) => momentFormat(day.time_zone, options);
   const hands = format(HANDS);
   const dated = format({ weekday: "short", day: "numeric", month: "short" });
@@ -73,6 +74,8 @@ export function clockOf(day: PlanningWindow) {
     },
     /** The minute by the deployment's clock, which the window was read with. */
     minuteNow: () => day.now_min + ((Date.now() - read) / MINUTE_MS) * day.clock_speed,
+    /** The moment of a minute, as the API takes it. */
+    stamp: (minute: number) => at(minute).toISOString(),
     /** Minutes of the window at which the plant's clock shows a whole multiple of `step` minutes. */
     ticks: (from: number, to: number, step: number) => {
       const [hours, minutes] = stamp.format(at(from)).slice(-5).split(":").map(Number);

@@ -36,6 +36,8 @@ const routes: RouteObject[] = [
       { path: "/now", element: <views.now /> },
       { path: "/board", element: <views.board /> },
       { path: "/instruments", element: <views.instruments /> },
+      { path: "/checks", element: <views.checks /> },
+      { path: "/sheet", element: <views.sheet /> },
       { path: "/dough/:number?/:run?/:batch?", element: <views.dough /> },
       { path: "/line/:line?/:product?", element: <views.line /> },
       { path: "/materials/:item?", element: <views.materials /> },
@@ -49,6 +51,7 @@ const routes: RouteObject[] = [
       },
     ],
   },
+  { path: "/walk/:line?/:station?", element: <views.walk />, errorElement: <Broken /> },
 ];
 const router = createBrowserRouter(routes, { basename: pastWindow ? windowAddress(pastWindow) : "/" });
 

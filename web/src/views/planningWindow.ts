@@ -43,4 +43,6 @@ export function useLine() {
   return day.lines.find((line) => line.id === wanted) ?? day.lines[0];
 }
 
+export const rememberedLine = () => localStorage.getItem(REMEMBERED) ?? undefined;
+
 export const rememberLine = (line: string) => localStorage.setItem(REMEMBERED, line);

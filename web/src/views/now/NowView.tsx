@@ -42,7 +42,9 @@ type LineProps = { name: string; now: LineNow; onLine: (line: string) => void };
 
 function Line({ name, now, onLine }: LineProps) {
   const { clock } = useWindowView();
-  const [stopped, setStopped] = useState<{ station?: string }>();
+  const [search] = useSearchParams();
+  const told = search.get("stopped") ?? undefined;
+  const [stopped, setStopped] = useState<{ station?: string } | undefined>(told ? { station: told } : undefined);
   const stations = new Map(now.timeline.rows.map((row) => [row.station, row.name]));
   const nameOf = (station: string) => stations.get(station) ?? station;
   const minute = useMinuteNow();

@@ -1,0 +1,273 @@
+"""A round: what is due at each stop of a line's walk, with its limits, what was found last, and what is held.
+
+Whoever walks may be without a network for hours: so a round holds all occasions of some hours, each with when it is
+due, late and missed, and what is taken for its figure; to show it takes a clock and no rule.
+"""
+
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+from rundgang.core.cautions import Caution, cautions_for
+from rundgang.core.floor.due import Day, Occasion, Passed, occasions, passed_since
+from rundgang.core.floor.inspections import (
+    MEASURES,
+    Chosen,
+    Inspection,
+    Inspections,
+    Measured,
+    limits_of,
+    range_of,
+    set_up_at,
+)
+from rundgang.core.model import Model
+from rundgang.core.planning.legs import passings
+from rundgang.core.planning.model import LinePlan
+from rundgang.core.scenario import Scenario
+
+BACK_MIN, AHEAD_MIN = 600.0, 840.0
+"""A round knows what was due so far back, and what will be so far ahead, min."""
+
+MOST_LAST = 8
+"""So many of what was found last are shown."""
+
+
+class Find(Model):
+    """What was found at an inspection.
+
+    Attributes
+    ----------
+    at_min : float
+        When, by the plant's clock, min.
+    measured : tuple of float
+        In metric units.
+    good : bool or None
+        None where it could not be taken.
+    """
+
+    occasion: str
+    inspection: str
+    at_min: float
+    measured: tuple[float, ...] = ()
+    word: str | None = None
+    good: bool | None
+    says: str
+    note: str = ""
+    author: str
+
+
+class Due(Model):
+    """An occasion of an inspection.
+
+    Attributes
+    ----------
+    opens_min, due_min, late_min, until_min : float
+        From when on it may be taken, is due, is late, is missed.
+    low, high : float or None
+        What a figure may be.
+    usual, possible : tuple of float or None
+        What is taken at once, and what can be at all; None where no figure is asked for.
+    find : Find or None
+        What was found.
+    """
+
+    key: str
+    run: str | None
+    product: str | None
+    batch: int | None
+    opens_min: float
+    due_min: float
+    late_min: float
+    until_min: float
+    hint: str
+    low: float | None = None
+    high: float | None = None
+    usual: tuple[float, float] | None = None
+    possible: tuple[float, float] | None = None
+    find: Find | None = None
+
+
+class RoundCheck(Model):
+    """An inspection on a round; `quantity` and `unit` are of its figure."""
+
+    inspection: Inspection
+    quantity: str
+    unit: str
+    due: tuple[Due, ...]
+    last: tuple[Find, ...]
+
+
+class RoundStop(Model):
+    """A station on a round: what runs there now, the cautions that belong to it, and its inspections."""
+
+    station: str
+    name: str
+    run: str | None
+    product: str | None
+    until_min: float | None
+    cautions: tuple[Caution, ...]
+    checks: tuple[RoundCheck, ...]
+
+
+class HeldStretch(Model):
+    """A stretch of a run that is held, min, and the packs that it gives."""
+
+    run: str
+    product: str
+    from_min: float
+    until_min: float
+    packs: float
+
+
+class Held(Model):
+    """What is held because an inspection failed: all that has passed since it was good, until it is good again."""
+
+    inspection: str
+    name: str
+    station: str
+    says: str
+    from_min: float
+    until_min: float
+    stretches: tuple[HeldStretch, ...]
+
+
+class Round(Model):
+    """A line's round; stops without inspections are on it too."""
+
+    line: str
+    stops: tuple[RoundStop, ...]
+    held: tuple[Held, ...]
+
+
+class Standing(NamedTuple):
+    """How many inspections are due and not late yet, and how many are late."""
+
+    due: int
+    late: int
+
+
+def round_on(
+    scenario: Scenario,
+    plan: LinePlan,
+    inspections: Inspections,
+    finds: Sequence[Find],
+    days: Sequence[Day],
+    now_min: float,
+) -> Round:
+    """The round of a line, at a moment.
+
+    Parameters
+    ----------
+    plan : LinePlan
+        As it goes.
+    finds : sequence of Find
+        What was found, in the order of its moments.
+    days : sequence of Day
+        That the window touches.
+    """
+    own = inspections.on(plan.line)
+    known = {find.occasion: find for find in finds}
+    due = dict[str, list[Due]]()
+    for occasion in occasions(own, scenario, plan, days):
+        if now_min - BACK_MIN <= occasion.until_min and occasion.opens_min <= now_min + AHEAD_MIN:
+            due.setdefault(occasion.inspection.id, []).append(_due(scenario, occasion, known.get(occasion.key)))
+    there = {one[0]: one for one in _running(scenario, plan, now_min)}
+    stops = []
+    for station in scenario.line(plan.line).stations:
+        _, run, product, until = there.get(station.id, (None, None, None, None))
+        checks = (_check(one, due.get(one.id, []), finds) for one in own if one.station == station.id)
+        stops.append(
+            RoundStop(
+                station=station.id,
+                name=station.name,
+                run=run,
+                product=product,
+                until_min=until,
+                cautions=cautions_for(station.hazards),
+                checks=tuple(checks),
+            )
+        )
+    held = tuple(one for check in own if check.holds for one in _held(scenario, plan, check, finds, now_min))
+    return Round(line=plan.line, stops=tuple(stops), held=held)
+
+
+def standing_of(found: Round, now_min: float) -> Standing:
+    """What of a round is due now, and what is late."""
+    waiting = [
+        due
+        for stop in found.stops
+        for check in stop.checks
+        for due in check.due
+        if due.find is None and due.due_min <= now_min < due.until_min
+    ]
+    late = sum(due.late_min <= now_min for due in waiting)
+    return Standing(due=len(waiting) - late, late=late)
+
+
+def _running(
+    scenario: Scenario, plan: LinePlan, now_min: float
+) -> Iterable[tuple[str, str, str, float]]:  # fmt: skip
+    for run in plan.runs:
+        for passing in passings(scenario, run):
+            if passing.first_in <= now_min <= passing.last_out:
+                yield passing.station, run.id, passing.product.listed_id, passing.last_out
+        for batch in run.batches:
+            if batch.start_min <= now_min <= batch.discharged_min:
+                yield scenario.product(run.product).mixing.station, run.id, run.product, batch.discharged_min
+
+
+def _due(scenario: Scenario, occasion: Occasion, find: Find | None) -> Due:
+    one = occasion.inspection
+    limits = limits_of(scenario, one, occasion.product)
+    asked = None if isinstance(one.asks, Chosen) else range_of(one.asks, limits)
+    set_up = set_up_at(scenario.product(occasion.product), one.station) if occasion.product else ""
+    return Due(
+        key=occasion.key,
+        run=occasion.run,
+        product=occasion.product,
+        batch=occasion.batch,
+        opens_min=occasion.opens_min,
+        due_min=occasion.due_min,
+        late_min=occasion.late_min,
+        until_min=occasion.until_min,
+        hint="; ".join(text for text in (one.hint, set_up if one.when.kind == "start" else "") if text),
+        low=limits.low,
+        high=limits.high,
+        usual=asked.usual if asked else None,
+        possible=asked.possible if asked else None,
+        find=find,
+    )
+
+
+def _check(one: Inspection, due: Sequence[Due], finds: Sequence[Find]) -> RoundCheck:
+    measure = MEASURES[one.asks.subject] if isinstance(one.asks, Measured) else None
+    last = [find for find in finds if find.inspection == one.id and find.good is not None][-MOST_LAST:]
+    unit = measure.unit if measure else "" if isinstance(one.asks, Chosen) else "pieces"
+    return RoundCheck(
+        inspection=one, quantity=measure.quantity if measure else "", unit=unit, due=tuple(due), last=tuple(last)
+    )
+
+
+def _held(
+    scenario: Scenario, plan: LinePlan, one: Inspection, finds: Sequence[Find], now_min: float
+) -> Iterable[Held]:  # fmt: skip
+    """From the last good one before a failed one until the next good one: nothing says that what passed was good."""
+    mine = [find for find in finds if find.inspection == one.id and find.good is not None]
+    for place, find in enumerate(mine):
+        if find.good or (place and not mine[place - 1].good):
+            continue
+        begin = mine[place - 1].at_min if place else find.at_min - BACK_MIN
+        end = next((then.at_min for then in mine[place:] if then.good), now_min)
+        passed = passed_since(scenario, plan, one.station, begin, end)
+        yield Held(
+            inspection=one.id,
+            name=one.name,
+            station=one.station,
+            says=find.says,
+            from_min=begin,
+            until_min=end,
+            stretches=tuple(_stretch(each) for each in passed),
+        )
+
+
+def _stretch(passed: Passed) -> HeldStretch:
+    return HeldStretch(**passed._asdict())
