@@ -40,6 +40,7 @@ from rundgang.api import (
     searches,
     stock,
     stops,
+    trouble,
     versions,
     walk,
     window,
@@ -67,7 +68,7 @@ RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
     building, calculators, calendar, codes,
     conditions, events, happened, inspections, instruments, now, plant, readings, rounds, searches, stock, stops,
-    walk, windows,
+    trouble, walk, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -34,6 +34,7 @@ OF_THE_MOMENT = (
     "/api/readings",
     "/api/now",
     "/api/rounds",
+    "/api/trouble",
     "/api/openapi.json",
 )
 """Paths, and all below them, whose answers say how things stand at this very moment, or under which name one came."""

@@ -23,6 +23,10 @@ from rundgang.store.repository import Repository
 router = APIRouter(prefix="/api/versions")
 
 
+LONGEST_STOOD_MIN = 720.0
+"""A stop may have begun so long ago, min."""
+
+
 class NotWorkedByError(RundgangError):
     """A version that is not what has happened on the floor."""
 
@@ -43,6 +47,9 @@ class StopRequest(Model):
     likely_min: PositiveMinutes
     high_min: PositiveMinutes
     heat_fails: bool = Field(default=False, description="it lost its heat, not its drive")
+    number: int | None = Field(
+        default=None, ge=1, le=2_000_000_000, description="of the stop in the log, if it is there"
+    )
 
 
 class StopAdvice(Model):
@@ -65,7 +72,7 @@ class TakenRequest(Model):
 @router.post("/{number}/stops")
 def advise(store: Store, now: Now, number: Number, request: StopRequest) -> StopAdvice:
     """What a stop does to what is on the line, by a version's plan, and what can be done. Nothing is stored."""
-    scenario, version, stop = _asked(store, now, number, request)
+    scenario, version, stop = asked_stop(store, now, number, request)
     effect = effect_of(stopped_at(scenario, version.plan, stop), planned_line(version.plan, stop.line), stop)
     options = tuple(one.option for one in outcomes_of(scenario, version.plan, stop))
     return StopAdvice(effect=effect, options=options, cheapest=cheapest_of(options))
@@ -75,7 +82,7 @@ def advise(store: Store, now: Now, number: Number, request: StopRequest) -> Stop
 def take(store: Replanned, now: Now, number: Number, request: TakenRequest) -> Changed:
     """Go by an option: the station is closed, the plan repaired, and the floor works by it from now on."""
     store.openings.locked_window()
-    scenario, version, stop = _asked(store, now, number, request.stop)
+    scenario, version, stop = asked_stop(store, now, number, request.stop)
     for found in outcomes_of(scenario, version.plan, stop):
         option = found.option
         if option.kind != request.kind or abs(option.minutes - request.minutes) > 0.01:
@@ -89,6 +96,11 @@ def take(store: Replanned, now: Now, number: Number, request: TakenRequest) -> C
             store.books.write(store.windows.window(), orders, origin)
         store.openings.write(found.scenario, request.author)
         note = f"{name} stands for {option.minutes:.0f} min: {SAID[option.kind]}"
+        if request.stop.number is not None:
+            # With the window to itself, the next version has the next number.
+            made = (store.plans.newest_number() or 0) + 1
+            said = {"version": made, **option.model_dump(mode="json", exclude={"moved"})}
+            store.stops.note(store.stops.stop(request.stop.number).number, "taken", now.now(), said, request.author)
         stored = store_as_fact(store, found.plan, sound, number, request.author, note)
         return Changed(version=stored.note.number, cost=option.cost, cost_before=option.cost_before, moved=option.moved)
     raise UnknownItemError("option", f"{request.kind} of {request.minutes:g} min")
@@ -110,9 +122,16 @@ def worked_by(store: Repository, now: Clock, number: int) -> tuple[Scenario, Sto
     return scenario, version
 
 
-def minute_asked(scenario: Scenario, at: datetime | None, what: str) -> float:
-    """A time on the plant's clock as a minute of the window; now where none is given; MalformedError outside of it."""
+def minute_asked(scenario: Scenario, at: datetime | None, what: str, first_min: float | None = None) -> float:
+    """A time on the plant's clock as a minute of the window; now where none is given; MalformedError outside of it.
+
+    Parameters
+    ----------
+    first_min : float, optional
+        The first that is taken; else now.
+    """
     now_min = scenario.opening.now_min
+    first = now_min if first_min is None else max(0.0, first_min)
     if at is None:
         return now_min
     try:
@@ -120,18 +139,19 @@ def minute_asked(scenario: Scenario, at: datetime | None, what: str) -> float:
     except RundgangError as error:
         said = f"begins is {at:%Y-%m-%d %H:%M}; allowed: {error}"
         raise MalformedError(what, (said,)) from None
-    if not now_min <= minute <= scenario.window.minutes:
-        said = f"begins at {clock(scenario, minute)}; allowed: from {clock(scenario, now_min)} on"
+    if not first <= minute <= scenario.window.minutes:
+        said = f"begins at {clock(scenario, minute)}; allowed: from {clock(scenario, first)} on"
         raise MalformedError(what, (f"{said}, in the window",))
     return minute
 
 
-def _asked(
+def asked_stop(
     store: Repository, now: Clock, number: int, request: StopRequest
 ) -> tuple[Scenario, StoredVersion, Stop]:  # fmt: skip
     """The scenario at this moment, the version, and the stop in the window's minutes."""
     scenario, version = worked_by(store, now, number)
-    begins = minute_asked(scenario, request.begins, "The stop")
+    now_min = scenario.opening.now_min
+    begins = minute_asked(scenario, request.begins, "The stop", now_min - LONGEST_STOOD_MIN)
     if not request.low_min <= request.likely_min <= request.high_min:
         said = f"{request.low_min:g}, {request.likely_min:g} and {request.high_min:g} min"
         raise MalformedError("The stop", (f"its durations are {said}; allowed: each at least the one before",))
@@ -143,5 +163,6 @@ def _asked(
         likely_min=request.likely_min,
         high_min=request.high_min,
         fails="heat" if request.heat_fails else "drive",
+        told_min=now_min,
     )
     return scenario, version, stop

@@ -14,6 +14,7 @@ from rundgang.store.plans import Basis, Plans
 from rundgang.store.plants import Plants
 from rundgang.store.probes import Probes
 from rundgang.store.readings import Readings
+from rundgang.store.stops import Stops
 from rundgang.store.windows import Windows
 
 
@@ -27,7 +28,7 @@ class Repository:
         self.probes, self.calendars = Probes(session, window), Calendars(session)
         self.plants, self.mappings = Plants(session, window), Mappings(session)
         self.instruments, self.readings = InstrumentsRows(session), Readings(session)
-        self.inspections = InspectionsRows(session)
+        self.inspections, self.stops = InspectionsRows(session), Stops(session, window)
 
     @property
     def memory(self) -> Memory:

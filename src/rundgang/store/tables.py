@@ -348,6 +348,35 @@ class InspectionEntry(SQLModel, table=True):
     author: str
 
 
+class StopEntry(SQLModel, table=True):
+    """That a station stands, since when, when somebody told it, and who."""
+
+    __tablename__ = "stop_entry"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    window_id: int = Field(foreign_key="planning_window.id")
+    line: str
+    station: str
+    began_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    told_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    author: str
+
+
+class StopEvent(SQLModel, table=True):
+    """What became of a stop."""
+
+    __tablename__ = "stop_event"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = _written_at()
+    stop_id: int = Field(foreign_key="stop_entry.id", index=True)
+    kind: str
+    at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    said: dict[str, Any] = _document()
+    author: str
+
+
 class SignalRow(SQLModel, table=True):
     """A quantity of a station that something has been read of; its readings have its number."""
 

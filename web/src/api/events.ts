@@ -26,6 +26,7 @@ const STALE: Record<string, readonly string[]> = {
   published: ["day", "plan", "version", "versions", "now"],
   instruments: ["instruments", "now"],
   inspections: ["inspections", "round", "standing"],
+  trouble: ["trouble", "now"],
   round: ["round", "standing", "cards", "friction"],
 };
 

@@ -521,6 +521,74 @@ export const useCloseStation = () =>
 export type StopRequest = Schemas["StopRequest"];
 
 /** What a stop does; nothing is changed by asking. */
+/** Why a station can stand. */
+export const useCauses = () =>
+  useQuery({
+    queryKey: ["causes"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => asked(api.GET("/api/trouble/causes")),
+  });
+
+/** The stops that somebody has told, newest first. */
+export const useTroubles = () =>
+  useOlder(["trouble"], (before) => asked(api.GET("/api/trouble", { params: { query: { before, most: PAGE } } })));
+
+export const useTrouble = (number: number) =>
+  useQuery({
+    queryKey: ["trouble", number],
+    queryFn: () => asked(api.GET("/api/trouble/{number}", { params: { path: { number } } })),
+  });
+
+/** A station stands. */
+export const useBeginStop = () =>
+  useChange((request: Omit<Schemas["BegunRequest"], "author">) =>
+    asked(api.POST("/api/trouble", { body: { ...request, author: author() } })),
+  );
+
+/** What became of a stop. */
+export const useNoteStop = () =>
+  useChange(({ number, ...request }: { number: number } & Omit<Schemas["EventRequest"], "author">) =>
+    asked(
+      api.POST("/api/trouble/{number}/events", {
+        params: { path: { number } },
+        body: { ...request, author: author() },
+      }),
+    ),
+  );
+
+/** What a stop does, asked anew as it goes on. */
+export const useTroubleEffect = (stop: StopRequest | undefined) =>
+  useQuery({
+    queryKey: ["trouble-effect", stop],
+    enabled: stop !== undefined,
+    placeholderData: (previous) => previous,
+    queryFn: () => asked(api.POST("/api/trouble/effect", { body: stop as StopRequest })),
+  });
+
+/** The options of a stop as they come, one after the other; and at the end which is cheapest. */
+export async function* optionsOf(stop: StopRequest, signal: AbortSignal) {
+  const answer = await fetch("/api/trouble/options", {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(stop),
+    signal,
+  });
+  if (!answer.ok || !answer.body) {
+    const problem = (await answer.json().catch(() => ({}))) as { title?: string; faults?: string[] };
+    throw new Refusal(answer.status, problem.title ?? "The options cannot be told.", problem.faults ?? []);
+  }
+  const reader = answer.body.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = "";
+  for (;;) {
+    const { done, value } = await reader.read();
+    rest += value ?? "";
+    const lines = rest.split("\n");
+    rest = lines.pop() ?? "";
+    for (const line of lines) yield JSON.parse(line) as Schemas["StopOption"] | { cheapest: number; version: number };
+    if (done) return;
+  }
+}
+
 export const useStopAdvice = () =>
   useMutation<Schemas["StopAdvice"], Refusal, { version: number; stop: StopRequest }>({
     mutationFn: ({ version, stop }) =>

@@ -1982,6 +1982,132 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trouble/causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Causes
+         * @description Why a station can stand.
+         */
+        get: operations["causes_api_trouble_causes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trouble": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stops
+         * @description The stops, newest first: what was advised, what was done, and what each cost.
+         */
+        get: operations["stops_api_trouble_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description A station stands; the same stop where that is known already.
+         */
+        post: operations["begin_api_trouble_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trouble/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stop
+         * @description A stop.
+         */
+        get: operations["stop_api_trouble__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trouble/{number}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note
+         * @description What became of a stop.
+         */
+        post: operations["note_api_trouble__number__events_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trouble/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Effect
+         * @description What a stop does by the plan that is live, and what to do now; nothing is stored.
+         */
+        post: operations["effect_api_trouble_effect_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trouble/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Options
+         * @description What can be done, a line of JSON each as it is found; behind them which is cheapest for the likely time.
+         *
+         *     Every option is a plan that was repaired and passed the check.
+         */
+        post: operations["options_api_trouble_options_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/walk": {
         parameters: {
             query?: never;
@@ -2591,6 +2717,23 @@ export interface components {
             k_per_min: number;
         };
         /**
+         * BegunRequest
+         * @description A station stands, since a moment; none: since now.
+         */
+        BegunRequest: {
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /** Began At */
+            began_at?: string | null;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * BenchStation
          * @description People side by side: headcount is the capacity.
          *
@@ -3070,6 +3213,18 @@ export interface components {
             minutes: number;
             /** Packs */
             packs: number;
+        };
+        /**
+         * CauseKind
+         * @description A kind of trouble, and what exactly it may be; of some the heat fails and the drive goes on.
+         */
+        CauseKind: {
+            /** Kind */
+            kind: string;
+            /** Exactly */
+            exactly: string[];
+            /** Heat */
+            heat: boolean;
         };
         /**
          * Caution
@@ -4193,6 +4348,28 @@ export interface components {
             fields: components["schemas"]["AskedFor"][];
         };
         /**
+         * EventRequest
+         * @description What became of a stop: its cause, something of the list that is done, or that the station runs again.
+         */
+        EventRequest: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cause" | "advised" | "done" | "taken" | "runs";
+            /** Cause */
+            cause?: string | null;
+            /** Exactly */
+            exactly?: string | null;
+            /** Done */
+            done?: string | null;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * Every
          * @description Again and again while pieces pass.
          */
@@ -5123,7 +5300,7 @@ export interface components {
             by_hour: number[];
             /** Levels */
             levels: components["schemas"]["Level"][];
-            runs_out: components["schemas"]["RunsOut"] | null;
+            runs_out: components["schemas"]["rundgang__core__materials__RunsOut"] | null;
         };
         /**
          * KnownCooling
@@ -6151,6 +6328,16 @@ export interface components {
             product: string;
             /** Wave */
             wave: string;
+        };
+        /**
+         * NamedStation
+         * @description A station of the line, and what it is called.
+         */
+        NamedStation: {
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
         };
         /**
          * NextRequest
@@ -7869,22 +8056,6 @@ export interface components {
             feed_min: number;
         };
         /**
-         * RunsOut
-         * @description The batch for which an item is not enough any more, and how much is missing for it.
-         */
-        RunsOut: {
-            /** At Min */
-            at_min: number;
-            /** Line */
-            line: string;
-            /** Run */
-            run: string;
-            /** Batch */
-            batch: number;
-            /** Missing */
-            missing: number;
-        };
-        /**
          * ScaledIngredient
          * @description One line of a batch card.
          *
@@ -8609,6 +8780,8 @@ export interface components {
          *     ----------
          *     fails : {"drive", "heat"}
          *         What has failed: without drive an oven bakes on what is in it; without heat it lets through what is pale.
+         *     told_min : float or None
+         *         When the dough room gets to know it: what it has begun by then is mixed; None: as it begins.
          */
         Stop: {
             /** Line */
@@ -8629,6 +8802,8 @@ export interface components {
              * @enum {string}
              */
             fails: "drive" | "heat";
+            /** Told Min */
+            told_min?: number | null;
         };
         /**
          * StopAdvice
@@ -8742,6 +8917,52 @@ export interface components {
              * @default false
              */
             heat_fails: boolean;
+            /**
+             * Number
+             * @description of the stop in the log, if it is there
+             */
+            number?: number | null;
+        };
+        /**
+         * StopView
+         * @description A stop with what became of it.
+         *
+         *     Attributes
+         *     ----------
+         *     begins : str
+         *         On the plant's clock, as a stop is asked about.
+         *     lasted_min : float or None
+         *         None while it stands.
+         *     cause, exactly : str or None
+         *         None where nobody has said.
+         */
+        StopView: {
+            /** Number */
+            number: number;
+            /** Line */
+            line: string;
+            /** Line Name */
+            line_name: string;
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /** Begins */
+            begins: string;
+            /** Author */
+            author: string;
+            /** Lasted Min */
+            lasted_min: number | null;
+            /** Cause */
+            cause: string | null;
+            /** Exactly */
+            exactly: string | null;
+            stop: components["schemas"]["StoredStop"];
         };
         /**
          * Stoppage
@@ -8754,6 +8975,28 @@ export interface components {
             from_min: number;
             /** Until Min */
             until_min: number | null;
+        };
+        /**
+         * StoredEvent
+         * @description What became of a stop: its cause; what was advised, done, taken; or that it runs again.
+         */
+        StoredEvent: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cause" | "advised" | "done" | "taken" | "runs";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Said */
+            said: {
+                [key: string]: unknown;
+            };
+            /** Author */
+            author: string;
         };
         /**
          * StoredFound
@@ -8805,6 +9048,34 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+        };
+        /**
+         * StoredStop
+         * @description A stop with its events, the first one first.
+         */
+        StoredStop: {
+            /** Number */
+            number: number;
+            /** Window */
+            window: number;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /**
+             * Told At
+             * Format: date-time
+             */
+            told_at: string;
+            /** Author */
+            author: string;
+            /** Events */
+            events: components["schemas"]["StoredEvent"][];
         };
         /**
          * Stretch
@@ -8920,6 +9191,44 @@ export interface components {
             due: components["schemas"]["Point"][];
         };
         /**
+         * ToDo
+         * @description Something to do.
+         *
+         *     Attributes
+         *     ----------
+         *     what : str
+         *         "hold" a mixer; "feed nothing" into a station; "aside": put pieces aside; "pull" them out; "watch" them;
+         *         "use" a dough or filling in time.
+         *     by_min : float
+         *         Until when it must be done, or looked at.
+         */
+        ToDo: {
+            /** Key */
+            key: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "hold" | "feed nothing" | "aside" | "pull" | "watch" | "use";
+            /** Station */
+            station: string;
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Batch */
+            batch?: number | null;
+            /** Mixer */
+            mixer?: string | null;
+            /**
+             * Pieces
+             * @default 0
+             */
+            pieces: number;
+            /** By Min */
+            by_min: number;
+        };
+        /**
          * Trial
          * @description What a change of the library would do; nothing is saved.
          *
@@ -8989,6 +9298,23 @@ export interface components {
             timeline: components["schemas"]["Timeline"];
             /** Violations */
             violations: components["schemas"]["Violation"][];
+        };
+        /**
+         * TroubleView
+         * @description What a stop does, what to do at once, and the cautions that belong to it.
+         */
+        TroubleView: {
+            /** Version */
+            version: number;
+            effect: components["schemas"]["StopEffect"];
+            /** Stations */
+            stations: components["schemas"]["NamedStation"][];
+            /** Todo */
+            todo: components["schemas"]["ToDo"][];
+            /** Runs Out */
+            runs_out: components["schemas"]["rundgang__core__floor__todo__RunsOut"][];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
         };
         /**
          * Unit
@@ -9736,6 +10062,38 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * RunsOut
+         * @description Pieces beyond the station that stands: they go on, and are out by a moment, min.
+         */
+        rundgang__core__floor__todo__RunsOut: {
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Station */
+            station: string;
+            /** Pieces */
+            pieces: number;
+            /** Until Min */
+            until_min: number;
+        };
+        /**
+         * RunsOut
+         * @description The batch for which an item is not enough any more, and how much is missing for it.
+         */
+        rundgang__core__materials__RunsOut: {
+            /** At Min */
+            at_min: number;
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /** Batch */
+            batch: number;
+            /** Missing */
+            missing: number;
         };
         /**
          * Taken
@@ -14681,6 +15039,330 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Changed"];
                 };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    causes_api_trouble_causes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CauseKind"][];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stops_api_trouble_get: {
+        parameters: {
+            query?: {
+                /** @description Only those with lower numbers. */
+                before?: number | null;
+                /** @description So many at most, the newest of them. */
+                most?: number;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopView"][];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_api_trouble_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BegunRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_api_trouble__number__get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_api_trouble__number__events_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    effect_api_trouble_effect_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    options_api_trouble_options_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused, with what is allowed; nothing was changed. */
             "4XX": {

@@ -36,6 +36,8 @@ const routes: RouteObject[] = [
       { path: "/now", element: <views.now /> },
       { path: "/board", element: <views.board /> },
       { path: "/instruments", element: <views.instruments /> },
+      { path: "/stop/:number", element: <views.stop /> },
+      { path: "/stops", element: <views.stops /> },
       { path: "/checks", element: <views.checks /> },
       { path: "/sheet", element: <views.sheet /> },
       { path: "/dough/:number?/:run?/:batch?", element: <views.dough /> },

@@ -99,7 +99,7 @@ def cheapest_of(options: Sequence[StopOption]) -> int:
 
 def stopped_at(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Scenario:
     """The scenario when the station stops: what the plan has begun by then is on the line."""
-    return opened(scenario, plan.plans, max(stop.from_min, scenario.opening.now_min))
+    return opened(scenario, plan.plans, max(stop.known_min, scenario.opening.now_min))
 
 
 def outcomes_of(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Iterator[Outcome]:
@@ -217,7 +217,7 @@ def _elsewhere(
     """The doughs not begun yet, made as the same article on another line; what is on this one waits."""
     loss = effect.losses[1]
     for one in stands:
-        begun = sum(batch.pieces for batch in one.run.batches if batch.start_min < stop.from_min)
+        begun = sum(batch.pieces for batch in one.run.batches if batch.start_min < stop.known_min)
         if one.leg or begun in {0, one.run.pieces}:
             continue
         kept = shortened(scenario, one.run, begun)

@@ -32,7 +32,7 @@ def paused(one: Stands, stop: Stop, minutes: float, lost_packs: int) -> Run:
         for place, leg in enumerate(run.legs)
     ]
     batches = (
-        tuple(_later(batch, stop.from_min, stood_from, minutes) for batch in run.batches)
+        tuple(_later(batch, stop.known_min, stood_from, minutes) for batch in run.batches)
         if one.leg == 0
         else run.batches
     )
@@ -46,7 +46,7 @@ def paused(one: Stands, stop: Stop, minutes: float, lost_packs: int) -> Run:
             "first_pack_min": run.first_pack_min + (minutes if whole else 0),
             "last_pack_min": run.last_pack_min + minutes,
             "batches": batches,
-            "fillings": tuple(_filled_later(filling, stop.from_min, stood_from, minutes) for filling in run.fillings),
+            "fillings": tuple(_filled_later(filling, stop.known_min, stood_from, minutes) for filling in run.fillings),
             "packs": given,
             "packs_wanted": min(run.packs_wanted, given),
             "items": split_items(run.items, given)[0],

@@ -38,6 +38,8 @@ class Stop(Model):
     ----------
     fails : {"drive", "heat"}
         What has failed: without drive an oven bakes on what is in it; without heat it lets through what is pale.
+    told_min : float or None
+        When the dough room gets to know it: what it has begun by then is mixed; None: as it begins.
     """
 
     line: Id
@@ -47,6 +49,7 @@ class Stop(Model):
     likely_min: PositiveMinutes
     high_min: PositiveMinutes
     fails: Literal["drive", "heat"] = "drive"
+    told_min: float | None = Field(default=None, ge=0, le=10_080)
 
     @model_validator(mode="after")
     def _in_order(self) -> "Stop":
@@ -56,6 +59,11 @@ class Stop(Model):
                 "allowed: each at least the one before"
             )
         return self
+
+    @property
+    def known_min(self) -> float:
+        """When it is known, min."""
+        return max(self.from_min, self.told_min or 0)
 
     @property
     def durations(self) -> tuple[float, float, float]:
@@ -214,7 +222,7 @@ def _passing_it(scenario: Scenario, plan: LinePlan, stop: Stop) -> Iterator[tupl
     for run in plan.runs:
         for passage, passing in zip(_passages(scenario, run), passings(scenario, run), strict=True):
             here = passing.station == stop.station and passing.last_out > stop.from_min
-            if here and run.first_mixed_min < stop.from_min:
+            if here and run.first_mixed_min < stop.known_min:
                 yield run, passage.stop.leg, passing
 
 
@@ -228,7 +236,7 @@ def effect_of(scenario: Scenario, plan: LinePlan, stop: Stop) -> StopEffect:
     stretches = [stretch for one in stands for stretch in _stretches(scenario, stop, one)]
     stretches.sort(key=lambda stretch: inf if stretch.spoils_after_min is None else stretch.spoils_after_min)
     soonest = next((s.spoils_after_min for s in stretches if s.spoils_after_min is not None), None)
-    held = [batch for one in stands if one.leg == 0 for batch in one.run.batches if batch.start_min >= stop.from_min]
+    held = [batch for one in stands if one.leg == 0 for batch in one.run.batches if batch.start_min >= stop.known_min]
     hold = min(held, key=lambda batch: batch.start_min, default=None)
     full = [at for one in stands for at in (_store_full_min(scenario, stop, one),) if at is not None]
     losses = []
@@ -381,7 +389,7 @@ def _doughs(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]:
     run, stands_from = one.run, one.from_min(stop)
     product: Product = scenario.product(run.product)
     for batch in run.batches:
-        if batch.start_min >= stop.from_min or batch.last_piece_min <= stands_from:
+        if batch.start_min >= stop.known_min or batch.last_piece_min <= stands_from:
             continue
         undivided = batch.last_piece_min - max(batch.divided_min, stands_from)
         left = undivided / (batch.last_piece_min - batch.divided_min)
@@ -404,7 +412,7 @@ def _fillings(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]:
     """Batches of fillings begun and not used up: each is lost past its age."""
     run, stands_from = one.run, one.from_min(stop)
     for batch in run.fillings:
-        if batch.start_min >= stop.from_min or batch.used_until_min <= stands_from:
+        if batch.start_min >= stop.known_min or batch.used_until_min <= stands_from:
             continue
         made = scenario.preparation(batch.preparation)
         left = (batch.used_until_min - max(batch.used_from_min, stands_from)) / (

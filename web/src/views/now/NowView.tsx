@@ -16,7 +16,7 @@ import { HourBars } from "./HourBars";
 import { Instruments } from "./Instruments";
 import { Lorries } from "./Lorries";
 import { paceWords } from "./pace";
-import { Stopped } from "./Stopped";
+import { Stopped, useStop } from "./Stopped";
 
 export type LineNow = Schemas["LineNow"];
 
@@ -42,9 +42,8 @@ type LineProps = { name: string; now: LineNow; onLine: (line: string) => void };
 
 function Line({ name, now, onLine }: LineProps) {
   const { clock } = useWindowView();
-  const [search] = useSearchParams();
-  const told = search.get("stopped") ?? undefined;
-  const [stopped, setStopped] = useState<{ station?: string } | undefined>(told ? { station: told } : undefined);
+  const [stopped, setStopped] = useState(false);
+  const stop = useStop(now);
   const stations = new Map(now.timeline.rows.map((row) => [row.station, row.name]));
   const nameOf = (station: string) => stations.get(station) ?? station;
   const minute = useMinuteNow();
@@ -79,12 +78,16 @@ function Line({ name, now, onLine }: LineProps) {
             <Link className={buttonLook()} to="/board">
               Board
             </Link>
-            <Button weight="strong" onClick={() => setStopped({})}>
+            <Link className={buttonLook()} to="/stops">
+              Stops
+            </Link>
+            <Button weight="strong" onClick={() => setStopped(true)}>
               Something stopped
             </Button>
           </>
         }
       />
+      {stop.error && <Refused error={stop.error} />}
       {now.standing.map((stoppage) => (
         <section
           key={stoppage.station}
@@ -95,7 +98,7 @@ function Line({ name, now, onLine }: LineProps) {
             {nameOf(stoppage.station)} stopped at {clock.time(stoppage.from_min)}
           </p>
           <span className="text-ink-2 text-sm">{duration(Math.max(0, minute - stoppage.from_min))} ago</span>
-          <Button size="small" onClick={() => setStopped({ station: stoppage.station })}>
+          <Button size="small" disabled={stop.isPending} onClick={() => stop.tell(stoppage.station)}>
             What to do
           </Button>
         </section>
@@ -121,7 +124,7 @@ function Line({ name, now, onLine }: LineProps) {
           </Panel>
         </div>
       </div>
-      {stopped && <Stopped now={now} stations={stations} {...stopped} onClose={() => setStopped(undefined)} />}
+      {stopped && <Stopped now={now} stations={stations} onClose={() => setStopped(false)} />}
     </>
   );
 }

@@ -1,57 +1,43 @@
-/** Something stopped: which station, since when, and what to do about it; two taps where a counter has not said it. */
-import { useState } from "react";
-import { useMinuteNow } from "../../app/useMinuteNow";
+/** Something stopped: which station; one tap, and its page says what to do. */
+import { useNavigate } from "react-router";
+import { useBeginStop } from "../../api/queries";
 import { Dialog } from "../../ui/Dialog";
-import { Button } from "../../ui/parts";
-import { Standstill } from "../plan/BlocksDialog";
+import { Button, Refused } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import type { LineNow } from "./NowView";
 
-/** What a stop of which nothing is known is taken to last, min. */
-const LIKELY = "20";
-
-type Props = {
-  now: LineNow;
-  stations: Map<string, string>;
-  station?: string;
-  onClose: () => void;
-};
-
-export function Stopped({ now, stations, station, onClose }: Props) {
+/** Tell that a station stands, since its counters say so, or now; and go to its page. */
+export function useStop(now: LineNow) {
   const { clock } = useWindowView();
-  const minute = useMinuteNow();
-  const [chosen, setChosen] = useState(station);
-  const [since] = useState(minute);
-  const passed = new Set(now.timeline.ribbons.flatMap((ribbon) => ribbon.stops.map((stop) => stop.station)));
+  const { mutate, isPending, error } = useBeginStop();
+  const navigate = useNavigate();
+  const tell = (station: string) => {
+    const known = now.standing.find((one) => one.station === station);
+    mutate(
+      { line: now.line, station, began_at: known ? clock.stamp(known.from_min) : null },
+      { onSuccess: ({ number }) => navigate(`/stop/${number}`) },
+    );
+  };
+  return { tell, isPending, error };
+}
+
+type Props = { now: LineNow; stations: Map<string, string>; onClose: () => void };
+
+export function Stopped({ now, stations, onClose }: Props) {
+  const { tell, isPending, error } = useStop(now);
+  const passed = new Set(now.timeline.ribbons.flatMap((ribbon) => ribbon.stops.map((one) => one.station)));
   return (
-    <Dialog
-      open
-      onOpenChange={(open) => !open && onClose()}
-      title={chosen ? `${stations.get(chosen) ?? chosen} stopped` : "What stopped?"}
-    >
-      {!chosen && (
-        <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
-          {[...stations]
-            .filter(([id]) => passed.has(id))
-            .map(([id, name]) => (
-              <Button key={id} className="min-h-12 justify-center" onClick={() => setChosen(id)}>
-                {name}
-              </Button>
-            ))}
-        </div>
-      )}
-      {chosen && (
-        <>
-          <p className="text-ink-2 text-sm">What follows counts from now on.</p>
-          <Standstill
-            version={now.version}
-            at={{ line: now.line, station: chosen, begins: clock.typed(Math.ceil(since)) }}
-            minutes={LIKELY}
-            nameOf={(id) => stations.get(id) ?? id}
-            onTaken={onClose}
-          />
-        </>
-      )}
+    <Dialog open onOpenChange={(open) => !open && onClose()} title="What stopped?">
+      <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
+        {[...stations]
+          .filter(([id]) => passed.has(id))
+          .map(([id, name]) => (
+            <Button key={id} className="min-h-12 justify-center" disabled={isPending} onClick={() => tell(id)}>
+              {name}
+            </Button>
+          ))}
+      </div>
+      {error && <Refused error={error} />}
     </Dialog>
   );
 }

@@ -2,7 +2,7 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { usePlanningWindow } from "../../api/queries";
+import { useBeginStop, usePlanningWindow } from "../../api/queries";
 import { type Clock, duration, plural } from "../../app/format";
 import { Loading, Refused } from "../../ui/parts";
 import { rememberedLine, rememberLine } from "../planningWindow";
@@ -197,12 +197,7 @@ function Walking({ known, box, clock, walker }: WalkingProps) {
         <Cautions stop={at.stop} />
         <nav aria-label="Along the line" className="mt-6 grid grid-cols-3 gap-3">
           <Along to={stops[place - 1]?.stop} onGo={go} sign="‹" />
-          <Link
-            to={`/now?line=${known.line}&stopped=${at.stop.station}`}
-            className="grid h-20 place-items-center rounded-xl border-2 border-ember px-2 text-center font-bold text-ember text-lg"
-          >
-            Something stopped
-          </Link>
+          <Stopped line={known.line} station={at.stop.station} />
           <Along to={stops[place + 1]?.stop} onGo={go} sign="›" strong />
         </nav>
       </main>
@@ -330,6 +325,24 @@ function Cautions({ stop }: { stop: Stop }) {
       <p className="text-ink-2">{caution.text}</p>
     </section>
   ));
+}
+
+/** The station at this stop stands: told at once, and its page says what to do. */
+function Stopped({ line, station }: { line: string; station: string }) {
+  const { mutate, isPending, isError } = useBeginStop();
+  const navigate = useNavigate();
+  return (
+    <button
+      type="button"
+      disabled={isPending}
+      onClick={() =>
+        mutate({ line, station, began_at: null }, { onSuccess: ({ number }) => navigate(`/stop/${number}`) })
+      }
+      className="h-20 rounded-xl border-2 border-ember px-2 font-bold text-ember text-lg leading-5"
+    >
+      {isError ? "Not told: tell the line lead" : "It stopped"}
+    </button>
+  );
 }
 
 type AlongProps = { to: Stop | undefined; sign: "‹" | "›"; strong?: boolean; onGo: (to: string) => void };
