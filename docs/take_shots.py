@@ -10,8 +10,9 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from uuid import uuid4
 
 from playwright.sync_api import Page, expect, sync_playwright
 
@@ -61,38 +62,12 @@ def plan(page: Page) -> None:
     closer(page, 3)
 
 
-def waves(page: Page) -> None:
-    """Three days of doughnuts with nothing chosen: rings, and the centres cut out of them."""
-    page.goto("/plan/1?line=doughnut-line")
-    page.get_by_text("What each lorry gets").wait_for()
-
-
 def all_lines(page: Page) -> None:
     """All lines on one clock, and why a lorry is missed."""
     page.goto("/plan/1?line=all")
     page.get_by_text("Why, and how to fix it").first.click()
     page.get_by_text(re.compile("Cheapest fix|No single change")).wait_for()
     page.get_by_text("What would fit it in").wait_for()
-
-
-def search(page: Page) -> None:
-    """What a search is asked for."""
-    page.goto("/plan/1?line=biscuit-line")
-    page.get_by_role("button", name="Search", exact=True).click()
-    page.get_by_text("What counts how much").wait_for()
-
-
-def stop(page: Page) -> None:
-    """A station that breaks while runs are on it: what stands, and what can be done."""
-    page.goto("/plan/1?line=doughnut-line")
-    page.get_by_role("button", name="Downtime").click()
-    page.get_by_label("Why", exact=True).select_option("repair")
-    page.get_by_label("Station", exact=True).select_option("fryer")
-    page.get_by_label("From", exact=True).fill("2026-03-11T04:00")
-    page.get_by_role("button", name="What it does").click()
-    page.get_by_text("What can be done").wait_for()
-    page.get_by_label("What the stop does").scroll_into_view_if_needed()
-    page.get_by_text("Where it stands").scroll_into_view_if_needed()
 
 
 def materials(page: Page) -> None:
@@ -173,10 +148,7 @@ VIEWS = {
         *(
             orders,
             plan,
-            waves,
             all_lines,
-            search,
-            stop,
             materials,
             line,
             dough,
@@ -211,7 +183,60 @@ def instruments(page: Page) -> None:
     page.get_by_role("status").get_by_text(" g").wait_for()
 
 
-FLOOR: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (now, board, instruments)}
+MEASURED = (95.1, 95.6, 94.8, 96.0, 95.3, 96.4, 96.1, 96.8)
+"""What somebody has measured on the rounds before, °C."""
+
+
+def walk(page: Page) -> None:
+    """A stop of the walk on a tablet: what is due, what was last, one hand."""
+    found = page.request.get("/api/rounds?line=ring-line").json()
+    oven = next(stop for stop in found["round"]["stops"] if stop["station"] == "oven")
+    core = next(check for check in oven["checks"] if check["inspection"]["name"] == "Core as it leaves the oven")
+    past = [due for due in core["due"] if due["until_min"] <= found["now_min"]]
+    begins = datetime.fromisoformat(found["window"]["starts_at"])
+    entries = [
+        {
+            "uuid": str(uuid4()),
+            "window": found["number"],
+            "version": found["inspections"],
+            "inspection": core["inspection"]["id"],
+            "occasion": f"{due['key']}",
+            **{name: due[name] for name in ("run", "product", "batch")},
+            "at": (begins + timedelta(minutes=due["due_min"] + 2)).isoformat(),
+            "measured": [measured],
+            "author": "Jonte",
+        }
+        for due, measured in zip(past, MEASURED, strict=False)
+    ]
+    if entries:
+        page.request.post("/api/rounds/entries", data={"entries": entries})
+    page.set_viewport_size({"width": 820, "height": 1180})
+    page.goto("/walk/ring-line/oven")
+    page.get_by_label("Who walks?").fill("Jonte")
+    page.get_by_role("button", name="Begin the walk").click()
+    page.get_by_role("heading", name="Steam oven").wait_for()
+
+
+def checks(page: Page) -> None:
+    """The ring line's checks."""
+    page.goto("/checks?line=ring-line")
+    page.get_by_role("heading", name="Mixers").wait_for()
+
+
+def stop(page: Page) -> None:
+    """A station stands: what to do now, what is where, and the options as they come."""
+    page.goto("/now?line=ring-line")
+    page.get_by_role("button", name="Something stopped").click()
+    page.get_by_role("dialog").get_by_role("button", name="Proofer").click()
+    page.get_by_role("button", name="Say the cause").click()
+    page.get_by_role("button", name="drive", exact=True).click()
+    page.get_by_role("button", name="chain or belt").click()
+    page.get_by_text("cheapest for the likely time").wait_for()
+
+
+FLOOR: dict[str, Callable[[Page], None]] = {
+    view.__name__: view for view in (now, board, instruments, walk, checks, stop)
+}
 """Views of a plant at work."""
 
 AT_WORK_S = 90

@@ -1,5 +1,6 @@
 """Inspections: limits around a product's own figures, what is taken, when they are due, and what a failed one holds."""
 
+import os
 from collections.abc import Sequence
 from datetime import date
 from itertools import pairwise
@@ -41,7 +42,7 @@ from simulated import Told, at_work
 RING = ring_line(date(2026, 3, 11))
 PLAN = make_plan(RING, "ring-line", stop=after_evaluations(5, 5))
 DAYS = days_of(RING)
-TRIED = 20
+TRIED = int(os.environ.get("SOAK_PLANTS", "20"))
 
 
 def inspection(**changes: object) -> Inspection:

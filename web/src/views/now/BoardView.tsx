@@ -1,6 +1,6 @@
 /** The wall board: every line at a glance, from far away. */
 import { Link } from "react-router";
-import { useLineNow } from "../../api/queries";
+import { useLineNow, useStanding } from "../../api/queries";
 import { duration, whole } from "../../app/format";
 import { useMinuteNow } from "../../app/useMinuteNow";
 import { Header } from "../../ui/parts";
@@ -8,7 +8,7 @@ import { useWindowView } from "../planningWindow";
 import { HourStrip } from "./HourBars";
 import { inHand } from "./Lorries";
 import type { LineNow } from "./NowView";
-import { paceWords } from "./pace";
+import { checkWords, paceWords } from "./pace";
 
 export function BoardView() {
   const { day, clock } = useWindowView();
@@ -46,6 +46,7 @@ type LineProps = { line: string; name: string; minute: number };
 function Line({ line, name, minute }: LineProps) {
   const { clock, names } = useWindowView();
   const now = useLineNow(line).data;
+  const checks = useStanding(true).data?.find((one) => one.line === line);
   const standing = now?.standing[0];
   const begins = now?.next.find((one) => one.what === "begins");
   const late = now?.lorries.find((lorry) => lorry.is_worse);
@@ -76,6 +77,7 @@ function Line({ line, name, minute }: LineProps) {
         </p>
       )}
       {now && <NextLorry now={now} />}
+      {checks && checks.late + checks.held > 0 && <p className="font-bold text-ember text-lg">{checkWords(checks)}</p>}
     </Link>
   );
 }

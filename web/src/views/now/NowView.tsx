@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useLineNow } from "../../api/queries";
+import { useLineNow, useStanding } from "../../api/queries";
 import { duration, plural, whole } from "../../app/format";
 import { useMinuteNow } from "../../app/useMinuteNow";
 import { RibbonChart } from "../../charts/RibbonChart";
@@ -15,7 +15,7 @@ import { useLine, useWindowView } from "../planningWindow";
 import { HourBars } from "./HourBars";
 import { Instruments } from "./Instruments";
 import { Lorries } from "./Lorries";
-import { paceWords } from "./pace";
+import { checkWords, paceWords } from "./pace";
 import { Stopped, useStop } from "./Stopped";
 
 export type LineNow = Schemas["LineNow"];
@@ -36,6 +36,17 @@ export function NowView() {
     );
   if (!found.data) return <Loading what="the line" />;
   return <Line key={line.id} name={line.name} now={found.data} onLine={(id) => setSearch({ line: id })} />;
+}
+
+/** What of the walk is due or late here, and the way to it. */
+function ChecksDue({ line }: { line: string }) {
+  const found = useStanding(true).data?.find((one) => one.line === line);
+  if (!found) return null;
+  return (
+    <Link className={`${buttonLook()} ${found.late ? "text-ember" : ""}`} to={`/walk/${line}`}>
+      {checkWords(found)}
+    </Link>
+  );
 }
 
 type LineProps = { name: string; now: LineNow; onLine: (line: string) => void };
@@ -75,6 +86,7 @@ function Line({ name, now, onLine }: LineProps) {
         actions={
           <>
             <LinePick line={now.line} onChange={onLine} />
+            <ChecksDue line={now.line} />
             <Link className={buttonLook()} to="/board">
               Board
             </Link>
