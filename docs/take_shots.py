@@ -183,7 +183,7 @@ def instruments(page: Page) -> None:
     page.get_by_role("status").get_by_text(" g").wait_for()
 
 
-MEASURED = (95.1, 95.6, 94.8, 96.0, 95.3, 96.4, 96.1, 96.8)
+MEASURED = (235.1, 234.6, 236.2, 235.8, 237.0, 236.4, 237.6, 238.2)
 """What somebody has measured on the rounds before, °C."""
 
 
@@ -191,15 +191,15 @@ def walk(page: Page) -> None:
     """A stop of the walk on a tablet: what is due, what was last, one hand."""
     found = page.request.get("/api/rounds?line=ring-line").json()
     oven = next(stop for stop in found["round"]["stops"] if stop["station"] == "oven")
-    core = next(check for check in oven["checks"] if check["inspection"]["name"] == "Core as it leaves the oven")
-    past = [due for due in core["due"] if due["until_min"] <= found["now_min"]]
+    heat = next(check for check in oven["checks"] if check["inspection"]["name"] == "Oven temperature")
+    past = [due for due in heat["due"] if due["until_min"] <= found["now_min"]]
     begins = datetime.fromisoformat(found["window"]["starts_at"])
     entries = [
         {
             "uuid": str(uuid4()),
             "window": found["number"],
             "version": found["inspections"],
-            "inspection": core["inspection"]["id"],
+            "inspection": heat["inspection"]["id"],
             "occasion": f"{due['key']}",
             **{name: due[name] for name in ("run", "product", "batch")},
             "at": (begins + timedelta(minutes=due["due_min"] + 2)).isoformat(),
@@ -234,10 +234,17 @@ def stop(page: Page) -> None:
     page.get_by_text("cheapest for the likely time").wait_for()
 
 
-FLOOR: dict[str, Callable[[Page], None]] = {
-    view.__name__: view for view in (now, board, instruments, walk, checks, stop)
-}
+FLOOR: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (now, board, instruments)}
 """Views of a plant at work."""
+
+SHIFT: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (walk, checks, stop)}
+"""Views of people at work, by a clock that goes as theirs does."""
+
+ROUND = "2026-03-11T02:56:00+01:00"
+"""When that clock begins."""
+
+HEARD_S = 15
+"""So long the instruments are listened to before, s."""
 
 AT_WORK_S = 90
 """So long it works, sixty times as fast as the clock, before its pictures are taken, s."""
@@ -246,7 +253,7 @@ AT_WORK_S = 90
 def main() -> None:
     """Start the application on the demo day, take the pictures, stop it."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("names", nargs="*", choices=[[], *VIEWS, *FLOOR], default=[], metavar="NAME")
+    parser.add_argument("names", nargs="*", choices=[[], *VIEWS, *FLOOR, *SHIFT], default=[], metavar="NAME")
     parser.add_argument("--out", type=Path, default=ROOT / "docs" / "screenshots")
     wanted = parser.parse_args()
     wanted.out.mkdir(parents=True, exist_ok=True)
@@ -255,6 +262,12 @@ def main() -> None:
     if still:
         with served({"RUNDGANG_CLOCK_SHOWS": NOW, "RUNDGANG_SIMULATED": "false"}) as address:
             take(address, {name: VIEWS[name] for name in still}, wanted.out, NOW)
+    shift = [name for name in SHIFT if name in wanted.names or not wanted.names]
+    if shift:
+        runs = {"RUNDGANG_CLOCK_AT": datetime.now(UTC).isoformat(), "RUNDGANG_CLOCK_SPEED": "1"}
+        with served({"RUNDGANG_CLOCK_SHOWS": ROUND, **runs}) as address:
+            time.sleep(HEARD_S)
+            take(address, {name: SHIFT[name] for name in shift}, wanted.out, None)
     if live:
         runs = {"RUNDGANG_CLOCK_AT": datetime.now(UTC).isoformat(), "RUNDGANG_CLOCK_SPEED": "60"}
         with served({"RUNDGANG_CLOCK_SHOWS": NIGHT, **runs}) as address:

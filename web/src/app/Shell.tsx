@@ -37,7 +37,7 @@ function roundsStateOf(rounds: Standing[] | undefined): { state: string; wrong: 
   const sum = (count: (one: Standing) => number) => (rounds ?? []).reduce((all, one) => all + count(one), 0);
   const late = sum((one) => one.late);
   const due = sum((one) => one.due);
-  if (late) return { state: `${late} late, ${due} due`, wrong: true };
+  if (late) return { state: `${whole(late)} late`, wrong: true };
   return { state: !rounds ? UNKNOWN : due ? `${plural(due, "check")} due` : "nothing due", wrong: false };
 }
 

@@ -63,7 +63,18 @@ function Line({ name, now, onLine }: LineProps) {
     <>
       <Header
         title={`${name}, now`}
-        sub={<Answering now={now} />}
+        sub={
+          <>
+            <Answering now={now} /> ·{" "}
+            <Link to="/board" className="underline">
+              board
+            </Link>{" "}
+            ·{" "}
+            <Link to="/stops" className="underline">
+              stops
+            </Link>
+          </>
+        }
         figures={
           <>
             <Ahead now={now} />
@@ -87,12 +98,6 @@ function Line({ name, now, onLine }: LineProps) {
           <>
             <LinePick line={now.line} onChange={onLine} />
             <ChecksDue line={now.line} />
-            <Link className={buttonLook()} to="/board">
-              Board
-            </Link>
-            <Link className={buttonLook()} to="/stops">
-              Stops
-            </Link>
             <Button weight="strong" onClick={() => setStopped(true)}>
               Something stopped
             </Button>

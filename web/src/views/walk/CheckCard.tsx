@@ -111,7 +111,8 @@ const Small = ({ children, onClick }: { children: ReactNode; onClick: () => void
 );
 
 function When({ state, due, now, clock }: { state: string; due: Asked["due"]; now: number; clock: Clock }) {
-  if (state === "late") return <span className="font-semibold text-ember">{duration(now - due.late_min)} late</span>;
+  if (state === "late")
+    return <span className="font-semibold text-ember">{duration(Math.max(1, now - due.late_min))} late</span>;
   if (state === "due") return <span className="font-semibold text-crust">due now</span>;
   if (state === "next") return <span className="text-ink-2">at {clock.time(due.due_min)}</span>;
   return null;

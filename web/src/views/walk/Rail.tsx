@@ -53,7 +53,7 @@ export function Rail({ stops, at, now, clock, onGo }: Props) {
 }
 
 function said(sum: ReturnType<typeof sumOf>, clock: Clock) {
-  if (sum.state === "late") return `${duration(sum.lateBy)} late, ${sum.waiting} due`;
+  if (sum.state === "late") return `${duration(Math.max(1, sum.lateBy))} late, ${sum.waiting} due`;
   if (sum.state === "due") return `due now, ${plural(sum.waiting, "check")}`;
   if (sum.state === "done") return `done ${clock.time(sum.doneAt)}`;
   return sum.nextCount ? `${clock.time(sum.next)}, ${sum.nextCount} next` : "nothing to check";
