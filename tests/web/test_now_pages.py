@@ -136,6 +136,8 @@ def test_instruments_are_mapped_and_what_does_not_answer_is_said(page: Page) -> 
     assert violations_here(page) == []
 
 
-@pytest.mark.parametrize("path", ["/now?line=ring-line", "/board", "/instruments"])
+@pytest.mark.parametrize(
+    "path", ["/now?line=ring-line", "/board", "/instruments", "/checks", "/sheet", "/stops", "/walk"]
+)
 def test_the_floors_pages_are_accessible_also_where_nothing_is_known(page: Page, path: str) -> None:
     assert violations(page, path) == []

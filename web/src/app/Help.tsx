@@ -6,7 +6,7 @@ const KEYS: [string, [string, string][]][] = [
   [
     "Everywhere",
     [
-      ["1 … 8", "Orders, Plan, Materials, Dough room, Now, Capacity, Plant, Calculators"],
+      ["1 … 9", "Orders, Plan, Materials, Dough room, Now, Capacity, Plant, Calculators, Walk"],
       ["/ or Ctrl K", "go to a run, a product, a screen"],
       ["?", "these keys"],
     ],

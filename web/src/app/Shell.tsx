@@ -144,6 +144,7 @@ export function Shell({ ready }: { ready: boolean }) {
     "6": () => navigate("/line"),
     "7": () => navigate("/plant"),
     "8": () => navigate("/calculators"),
+    "9": () => navigate("/walk"),
   });
   useEffect(() => {
     const open = (event: KeyboardEvent) => {

@@ -72,6 +72,10 @@ function Line({ name, now, onLine }: LineProps) {
             ·{" "}
             <Link to="/stops" className="underline">
               stops
+            </Link>{" "}
+            ·{" "}
+            <Link to="/checks" className="underline">
+              checks
             </Link>
           </>
         }
