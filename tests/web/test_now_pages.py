@@ -96,6 +96,17 @@ def test_a_line_that_stands_is_said_with_what_to_do(page: Page) -> None:
     expect(told).to_be_hidden(timeout=15_000)
 
 
+def test_a_plan_anew_is_offered_where_it_pays(page: Page) -> None:
+    """A divider that has gone at a quarter of its pace all night."""
+    send(page, *(("divider", "count", 200.0 - minute, 8_000.0 + 20 * minute) for minute in range(0, 200, 2)))
+    page.goto("/now?line=ring-line")
+    offer = page.get_by_role("region", name="A better plan")
+    expect(offer).to_contain_text(re.compile(r"points less, \d+ runs? moved"), timeout=20_000)
+    assert violations_here(page) == []
+    offer.get_by_role("button", name="Plan anew").click()
+    expect(page.get_by_text(re.compile("^version 2 ·"))).to_be_visible(timeout=20_000)
+
+
 def test_what_an_hour_lacks_has_its_cause(page: Page) -> None:
     send(page, *packs(*[1_000] * 31), ("bagger", "state", 30, 0.0))
     page.goto("/now?line=ring-line")

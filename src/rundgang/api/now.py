@@ -7,17 +7,20 @@ from typing import NamedTuple
 
 from fastapi import APIRouter
 
-from rundgang.api.deps import Now, Store, at_present
+from rundgang.api.changing import Changed, store_as_fact
+from rundgang.api.deps import Author, Now, Replanned, Store, at_present
 from rundgang.api.instruments import SourceState, signal_views, states
 from rundgang.clock import Clock
-from rundgang.core.errors import UnknownItemError
+from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.floor.followed import Counted, Followed, Stoppage, as_it_went, counted_together, followed, retimed
 from rundgang.core.floor.instruments import Signal, signals_of
 from rundgang.core.floor.now import Coming, HourBoard, LorryNow, Pace, hours_of, lorries_of, next_on, pace_of, roots
+from rundgang.core.floor.options import bettered
 from rundgang.core.model import Id, Model
+from rundgang.core.planning.checked import checked, refuse_unsound
 from rundgang.core.planning.lines_in_place import planned_line
-from rundgang.core.planning.model import LinePlan
-from rundgang.core.planning.repair import Repaired
+from rundgang.core.planning.model import LinePlan, PlantPlan
+from rundgang.core.planning.repair import Moved, Repaired
 from rundgang.core.planning.timeline import Ribbon, Timeline, timeline
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time
@@ -31,6 +34,9 @@ BACK_MIN = 24 * 60.0
 """So far back counts are looked at, min."""
 
 HOURS_BACK, HOURS_AHEAD = 6, 2
+PAYS = 1.0
+"""A plan anew pays that costs so much less, points."""
+
 KEPT_S = 4.0
 """So long an answer is as good as new, s."""
 
@@ -83,12 +89,54 @@ class LineNow(Model):
 @router.get("")
 def line_now(store: Store, now: Now, line: Id) -> LineNow:
     """How a line does against the plan that is published, and what that means for what comes."""
-    published = store.plans.published()
-    if published is None:
-        raise UnknownItemError("published plan", "yet")
+    version = _published(store)
     stamp = store.plans.state(), int(time.monotonic() / KEPT_S)
     key = "now", store.windows.window().id, line
-    return store.memory.fresh(key, stamp, lambda: _line_now(store, now, store.plans.version(published.version), line))
+    return store.memory.fresh(key, stamp, lambda: _line_now(store, now, version, line))
+
+
+class Offer(Model):
+    """A plan anew that pays more than it disturbs.
+
+    Attributes
+    ----------
+    gain : float
+        How much less it costs than to go on as planned, points; what it changes of the published plan counted.
+    short_before, short : int
+        Packs that all lorries miss, as planned and anew.
+    """
+
+    version: int
+    gain: float
+    short_before: int
+    short: int
+    moved: tuple[Moved, ...]
+
+
+class NoOfferError(RundgangError):
+    """Nothing pays."""
+
+    def __init__(self) -> None:
+        super().__init__("No plan pays more than it disturbs. Nothing was changed; the line goes on as planned.")
+
+
+class ReplanRequest(Model):
+    """The line to plan anew, and who says so."""
+
+    line: Id
+    author: Author = "planner"
+
+
+class _Going(NamedTuple):
+    """A line as it goes: the moment's scenario, what was heard, and the plan re-timed for it."""
+
+    scenario: Scenario
+    plan: LinePlan
+    now_min: float
+    heard: "_Heard"
+    found: tuple[Followed, ...]
+    after: Scenario
+    fitted: Repaired
 
 
 class _Heard(NamedTuple):
@@ -99,12 +147,76 @@ class _Heard(NamedTuple):
     stood: tuple[Stoppage, ...]
 
 
-def _line_now(store: Repository, now: Clock, version: StoredVersion, line: str) -> LineNow:
+@router.get("/offer")
+def offer(store: Store, now: Now, line: Id) -> Offer | None:
+    """A plan that pays more than it disturbs, by what the line has done; None where none does."""
+    version = _published(store)
+    going = _going(store, now, version, line)
+    better = _better(store, version, line, going)
+    return None if better is None else _offer(version, going, better)
+
+
+@router.post("/offer", status_code=201)
+def take_offer(store: Replanned, now: Now, request: ReplanRequest) -> Changed:
+    """Plan anew by what a line has done: its begun runs are facts as they went, and the floor works by it."""
+    store.openings.locked_window()
+    version = _published(store)
+    going = _going(store, now, version, request.line)
+    better = _better(store, version, request.line, going)
+    if better is None:
+        raise NoOfferError
+    sound = checked(going.after, better.plan)
+    refuse_unsound(sound)
+    name = going.scenario.line(request.line).name
+    note = f"planned anew by what the {name} did"
+    stored = store_as_fact(store, better.plan, sound, version.note.number, request.author, note)
+    cost, before = better.plan.cost, going.fitted.plan.cost
+    return Changed(version=stored.note.number, cost=cost, cost_before=before, moved=better.moved)
+
+
+def _published(store: Repository) -> StoredVersion:
+    published = store.plans.published()
+    if published is None:
+        raise UnknownItemError("published plan", "yet")
+    return store.plans.version(published.version)
+
+
+def _better(store: Repository, version: StoredVersion, line: str, going: _Going) -> Repaired | None:
+    """A better plan than the one re-timed, looked for once for as long as that is the same."""
+    key = "better", store.windows.window().id, line
+
+    def look() -> Repaired | None:
+        found = bettered(going.after, version.plan, line, going.fitted)
+        return found if found.plan.cost < going.fitted.plan.cost - PAYS else None
+
+    return store.memory.fresh(key, _stamp(store, going.scenario, version, line, going.found), look)
+
+
+def _offer(version: StoredVersion, going: _Going, better: Repaired) -> Offer:
+    return Offer(
+        version=version.note.number,
+        gain=going.fitted.plan.cost - better.plan.cost,
+        short_before=_short(going.fitted.plan),
+        short=_short(better.plan),
+        moved=better.moved,
+    )
+
+
+def _short(plan: PlantPlan) -> int:
+    return sum(wave.short for line in plan.plans for wave in line.waves)
+
+
+def _going(store: Repository, now: Clock, version: StoredVersion, line: str) -> _Going:
     scenario = at_present(store, now, store.windows.scenario())
     plan, now_min = planned_line(version.plan, line), now.minute_of(scenario.window.starts_at)
     heard = _heard(store.readings, scenario, plan, now_min)
     found = followed(scenario, plan, heard.fed, heard.stood, now_min)
     after, fitted = _retimed(store, scenario, version, line, found)
+    return _Going(scenario, plan, now_min, heard, found, after, fitted)
+
+
+def _line_now(store: Repository, now: Clock, version: StoredVersion, line: str) -> LineNow:
+    scenario, plan, now_min, heard, found, after, fitted = _going(store, now, version, line)
     going = as_it_went(fitted.plan.of(line), found)
     instruments = store.instruments.newest().instruments
     sources = states(instruments, store.instruments.beats())
@@ -151,11 +263,17 @@ def _retimed(
     store: Repository, scenario: Scenario, version: StoredVersion, line: str, found: tuple[Followed, ...]
 ) -> tuple[Scenario, Repaired]:  # fmt: skip
     """The plan re-timed; worked out once for as long as nothing is written, no run goes otherwise, and none begins."""
+    key = "retimed", store.windows.window().id, line
+    stamp = _stamp(store, scenario, version, line, found)
+    return store.memory.fresh(key, stamp, lambda: retimed(scenario, version.plan, line, found))
+
+
+def _stamp(
+    store: Repository, scenario: Scenario, version: StoredVersion, line: str, found: tuple[Followed, ...]
+) -> tuple[object, ...]:  # fmt: skip
     went = tuple((one.run.id, round(one.run.start_min), round(one.run.last_pack_min)) for one in found)
     begun = tuple(sorted(run.id for run in scenario.opening.begun_on(line)))
-    key = "retimed", store.windows.window().id, line
-    stamp = store.plans.state(), version.note.number, begun, went
-    return store.memory.fresh(key, stamp, lambda: retimed(scenario, version.plan, line, found))
+    return store.plans.state(), version.note.number, begun, went
 
 
 def _heard(readings: Readings, scenario: Scenario, plan: LinePlan, now_min: float) -> _Heard:

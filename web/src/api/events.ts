@@ -23,7 +23,7 @@ const STALE: Record<string, readonly string[]> = {
   plant: ["plant"],
   probes: ["cards", "friction"],
   columns: ["order-columns"],
-  published: ["day", "plan", "version", "versions", "now"],
+  published: ["day", "plan", "version", "versions", "now", "offer"],
   instruments: ["instruments", "now"],
   inspections: ["inspections", "round", "standing"],
   trouble: ["trouble", "now"],

@@ -40,6 +40,9 @@ const SHOWN = 240;
 /** So often a line is asked how it does; its counts come by themselves. */
 const NOW_MS = 5_000;
 
+/** So often a better plan is looked for. */
+const OFFER_MS = 60_000;
+
 /** So often it is asked how the rounds stand. */
 const STANDING_MS = 30_000;
 
@@ -81,6 +84,18 @@ export const useSetInstruments = () =>
   useChange(({ instruments, seen }: { instruments: Schemas["Instruments"]; seen: number }) =>
     asked(api.POST("/api/instruments", { body: { instruments, seen, author: author() } })),
   );
+
+/** A plan that pays more than it disturbs, by what a line has done; asked for where a lorry gets less than planned. */
+export const useOffer = (line: string, enabled: boolean) =>
+  useQuery({
+    queryKey: ["offer", line],
+    enabled,
+    refetchInterval: OFFER_MS,
+    queryFn: async () => ({ offer: await asked(api.GET("/api/now/offer", { params: { query: { line } } })) }),
+  });
+
+export const useTakeOffer = () =>
+  useChange((line: string) => asked(api.POST("/api/now/offer", { body: { line, author: author() } })));
 
 /** What is checked on the walk, and what usually is. */
 export const useInspections = () =>

@@ -1490,6 +1490,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/now/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offer
+         * @description A plan that pays more than it disturbs, by what the line has done; None where none does.
+         */
+        get: operations["offer_api_now_offer_get"];
+        put?: never;
+        /**
+         * Take Offer
+         * @description Plan anew by what a line has done: its begun runs are facts as they went, and the floor works by it.
+         */
+        post: operations["take_offer_api_now_offer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plant": {
         parameters: {
             query?: never;
@@ -6386,6 +6410,29 @@ export interface components {
             odd_batch: "equal" | "short-last" | "round-up";
         };
         /**
+         * Offer
+         * @description A plan anew that pays more than it disturbs.
+         *
+         *     Attributes
+         *     ----------
+         *     gain : float
+         *         How much less it costs than to go on as planned, points; what it changes of the published plan counted.
+         *     short_before, short : int
+         *         Packs that all lorries miss, as planned and anew.
+         */
+        Offer: {
+            /** Version */
+            version: number;
+            /** Gain */
+            gain: number;
+            /** Short Before */
+            short_before: number;
+            /** Short */
+            short: number;
+            /** Moved */
+            moved: components["schemas"]["Moved"][];
+        };
+        /**
          * OnLineRequest
          * @description A run that is on a line, with its moments on the plant's clock.
          *
@@ -7640,6 +7687,19 @@ export interface components {
             from_min: number;
             /** To Min */
             to_min: number;
+        };
+        /**
+         * ReplanRequest
+         * @description The line to plan anew, and who says so.
+         */
+        ReplanRequest: {
+            /** Line */
+            line: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
         };
         /**
          * RestoreRequest
@@ -13761,6 +13821,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineNow"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offer_api_now_offer_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"] | null;
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_offer_api_now_offer_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The newest version that the page has seen. */
+                "Rundgang-Version"?: number | null;
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplanRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useLineNow, useStanding } from "../../api/queries";
+import { useLineNow, useOffer, useStanding, useTakeOffer } from "../../api/queries";
 import { duration, plural, whole } from "../../app/format";
 import { useMinuteNow } from "../../app/useMinuteNow";
 import { RibbonChart } from "../../charts/RibbonChart";
@@ -36,6 +36,32 @@ export function NowView() {
     );
   if (!found.data) return <Loading what="the line" />;
   return <Line key={line.id} name={line.name} now={found.data} onLine={(id) => setSearch({ line: id })} />;
+}
+
+/** A plan that pays more than it disturbs, where a lorry gets less than it was planned to. */
+function PlanAnew({ now }: { now: LineNow }) {
+  const offer = useOffer(
+    now.line,
+    now.lorries.some((one) => one.is_worse),
+  ).data?.offer;
+  const take = useTakeOffer();
+  if (take.error) return <Refused error={take.error} />;
+  if (!offer) return null;
+  const fewer = offer.short_before - offer.short;
+  return (
+    <section
+      aria-label="A better plan"
+      className="mx-2 mb-2 flex flex-wrap items-center gap-3 border-steam border-l-4 bg-paper px-4 py-2"
+    >
+      <p className="font-semibold">
+        Planned anew, {fewer > 0 ? `${plural(fewer, "pack")} fewer miss their lorry` : "it costs less"}:{" "}
+        {whole(offer.gain)} points less, {plural(offer.moved.length, "run")} moved.
+      </p>
+      <Button size="small" disabled={take.isPending} onClick={() => take.mutate(now.line)}>
+        Plan anew
+      </Button>
+    </section>
+  );
 }
 
 /** What of the walk is due or late here, and the way to it. */
@@ -109,6 +135,7 @@ function Line({ name, now, onLine }: LineProps) {
         }
       />
       {stop.error && <Refused error={stop.error} />}
+      <PlanAnew now={now} />
       {now.standing.map((stoppage) => (
         <section
           key={stoppage.station}
