@@ -11,8 +11,10 @@ import threading
 import time
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any
 from urllib.error import HTTPError, URLError
 from urllib.request import Request, urlopen
+from uuid import UUID, uuid4
 
 import pytest
 from sqlmodel import Session
@@ -60,6 +62,48 @@ class Writer(threading.Thread):
             time.sleep(0.02)
 
 
+class Tablet(threading.Thread):
+    """Somebody who walks: each entry is sent again until it is acknowledged, then the next."""
+
+    def __init__(self, clock: Settings) -> None:
+        super().__init__(daemon=True)
+        self.clock, self.address, self.ends = clock.clock(), "", False
+        self.acknowledged = list[UUID]()
+
+    def run(self) -> None:
+        while not self.ends and not (asked := self._asked()):
+            time.sleep(0.1)
+        while not self.ends:
+            number = len(self.acknowledged)
+            entry = {**asked, "uuid": str(uuid4()), "occasion": f"entry/{number}", "at": self.clock.now().isoformat()}
+            while not self.ends and not self._is_taken(entry):
+                time.sleep(0.05)
+            time.sleep(0.02)
+
+    def _asked(self) -> dict[str, object]:
+        try:
+            found: Any = get(f"{self.address}/api/inspections")
+        except (HTTPError, URLError, OSError):
+            return {}
+        one = next(one for one in found["inspections"]["all"] if one["asks"]["kind"] == "chosen")
+        known = {"window": 1, "version": found["number"], "inspection": one["id"], "author": "Jonte"}
+        return {**known, "word": one["asks"]["good"]}
+
+    def _is_taken(self, entry: dict[str, object]) -> bool:
+        body = json.dumps({"entries": [entry]}).encode()
+        headers = {"Content-Type": "application/json"}
+        try:
+            with urlopen(
+                Request(f"{self.address}/api/rounds/entries", data=body, headers=headers), timeout=5
+            ) as answer:
+                said = json.load(answer)
+        except (HTTPError, URLError, OSError, ValueError):
+            return False
+        assert said["refused"] == [], said
+        self.acknowledged += [UUID(one) for one in said["taken"]]
+        return True
+
+
 def read_last(address: str) -> str:
     """When the oven was read last."""
     try:
@@ -104,12 +148,13 @@ def test_nothing_acknowledged_is_lost_and_counts_agree(home: Path, monkeypatch: 
         monkeypatch.setenv(name, value)
     monkeypatch.delenv("DATABASE_URL", raising=False)
     settings = Settings()
-    writer = Writer(settings)
+    writer, tablet = Writer(settings), Tablet(settings)
     for round_ in range(KILLS):
         with serving(own) as (server, address):
-            writer.address = address
+            writer.address = tablet.address = address
             if not round_:
                 writer.start()
+                tablet.start()
             until_it_goes_on(address)
             for what in (*CHILDREN, "database"):
                 kill(own, what)
@@ -117,20 +162,29 @@ def test_nothing_acknowledged_is_lost_and_counts_agree(home: Path, monkeypatch: 
             server.kill()
             server.wait(10)
         until_gone(own)
-    writer.ends = True
+    writer.ends = tablet.ends = True
     writer.join(10)
+    tablet.join(10)
     with PrivateCluster(own) as urls:
         engine = connect(urls.app)
         with Session(engine) as session:
             readings = Repository(session).readings
+            walked = Repository(session).inspections
             until = settings.clock().now() + timedelta(days=1)
             stored = [(one.at, one.value) for one in readings.each((TYPED,), SHOWS, until)]
+            lines = {line.id for line in Repository(session).windows.scenario().plant.lines}
+            entries = [one for line in lines for one in walked.found(line, SHOWS, until)]
             truth = Follower(engine, settings.clock(), Chance(5))
             truth.follow()
             assert truth.plant
             counted = [one for one in truth.plant.signals if one.quantity == "count"]
             counts = list(readings.each(counted, SHOWS, until))
         engine.dispose()
+    assert len(tablet.acknowledged) > 20
+    arrived = [one.uuid for one in sorted(entries, key=lambda one: one.created_at)]
+    last = arrived[len(tablet.acknowledged) :]
+    assert arrived[: len(tablet.acknowledged)] == tablet.acknowledged, "once each, in order"
+    assert len(last) <= 1, "at most the one whose answer was never heard"
     kept = dict(stored)
     assert len(writer.acknowledged) > 20
     assert {at: kept.get(at) for at in writer.acknowledged} == writer.acknowledged
