@@ -180,6 +180,27 @@ def test_at_the_start_each_batch_and_once_a_day() -> None:
     assert len(only) < len(starts)
 
 
+def test_what_is_done_to_a_trough_is_due_so_long_after_it_was_put_in() -> None:
+    """The crust of a ferment is broken at its minute (common practice, no published source)."""
+    day = ostermere(date(2026, 3, 11))
+    whole = plan_plant(day, seed=1, stop=after_evaluations(200, 200))
+    tasks = [one for one in usual_inspections(day).all if isinstance(one.when, EachBatch) and one.when.after_min]
+    assert tasks
+    for one in tasks:
+        plan = whole.of(one.line)
+        found = occasions([one], day, plan, days_of(day))
+        assert isinstance(one.when, EachBatch)
+        put_in = {
+            slot.discharged_min
+            for run in plan.runs
+            for batch in run.batches
+            if not batch.shared
+            for slot in batch.slots
+        }
+        assert found
+        assert {round(due.due_min - one.when.after_min, 6) for due in found} <= {round(at, 6) for at in put_in}
+
+
 def test_a_batch_is_looked_at_where_it_has_come_to() -> None:
     """Batch by batch at the divider: when its first piece leaves it, half a minute after it came in."""
     found = due(inspection(station="divider", when=EachBatch()))

@@ -15,7 +15,7 @@ from rundgang.api.stops import StopRequest, asked_stop
 from rundgang.core.cautions import Caution, cautions_for
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.floor.causes import CAUSES, HEAT, refuse_unknown
-from rundgang.core.floor.options import cheapest_of, outcomes_of, stopped_at
+from rundgang.core.floor.options import StopOption, cheapest_of, outcomes_of, stopped_at
 from rundgang.core.floor.stop import StopEffect, effect_of
 from rundgang.core.floor.todo import RunsOut, ToDo, running_out, to_do
 from rundgang.core.model import Id, Model, Name
@@ -197,11 +197,15 @@ def options(store: Store, now: Now, request: StopRequest) -> StreamingResponse:
     scenario, version, asked = asked_stop(store, now, number, request)
 
     def found() -> Iterator[str]:
-        all_ = []
-        for one in outcomes_of(scenario, version.plan, asked):
-            all_.append(one.option)
-            yield one.option.model_dump_json() + "\n"
-        yield json.dumps({"cheapest": cheapest_of(all_), "version": number}) + "\n"
+        come = list[StopOption]()
+        try:
+            for one in outcomes_of(scenario, version.plan, asked):
+                come.append(one.option)
+                yield one.option.model_dump_json() + "\n"
+        except RundgangError as error:
+            yield json.dumps({"failed": str(error)}) + "\n"
+            return
+        yield json.dumps({"cheapest": cheapest_of(come), "version": number}) + "\n"
 
     return StreamingResponse(found(), media_type="application/x-ndjson")
 

@@ -580,6 +580,8 @@ export const useTroubleEffect = (stop: StopRequest | undefined) =>
     queryFn: () => asked(api.POST("/api/trouble/effect", { body: stop as StopRequest })),
   });
 
+type Told = Schemas["StopOption"] | { cheapest: number; version: number } | { failed: string };
+
 /** The options of a stop as they come, one after the other; and at the end which is cheapest. */
 export async function* optionsOf(stop: StopRequest, signal: AbortSignal) {
   const answer = await fetch("/api/trouble/options", {
@@ -599,7 +601,11 @@ export async function* optionsOf(stop: StopRequest, signal: AbortSignal) {
     rest += value ?? "";
     const lines = rest.split("\n");
     rest = lines.pop() ?? "";
-    for (const line of lines) yield JSON.parse(line) as Schemas["StopOption"] | { cheapest: number; version: number };
+    for (const line of lines) {
+      const one = JSON.parse(line) as Told;
+      if ("failed" in one) throw new Refusal(422, one.failed, []);
+      yield one;
+    }
     if (done) return;
   }
 }

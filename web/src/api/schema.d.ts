@@ -4229,7 +4229,7 @@ export interface components {
         };
         /**
          * EachBatch
-         * @description Of every batch, when it comes.
+         * @description Of every batch, when it comes, or so long after: of a trough, after it was put in.
          */
         EachBatch: {
             /**
@@ -4237,6 +4237,11 @@ export interface components {
              * @enum {string}
              */
             kind: "batch";
+            /**
+             * After Min
+             * @default 0
+             */
+            after_min: number;
         };
         /**
          * Edit

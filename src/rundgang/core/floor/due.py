@@ -21,6 +21,8 @@ from rundgang.core.floor.inspections import (
     Every,
     Inspection,
 )
+from rundgang.core.kinds.batch import BatchStep
+from rundgang.core.kinds.held import HeldStep
 from rundgang.core.planning.legs import Passing, passings
 from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.scenario import Scenario
@@ -96,22 +98,19 @@ def _present(
 
 
 def _mixed(scenario: Scenario, station: str, run: Run) -> Iterator[tuple[int, float]]:
-    """The batches of a run that are mixed at a station, each with when it is."""
-    if scenario.product(run.product).formula and scenario.product(run.product).mixing.station == station:
-        yield from ((batch.number, batch.discharged_min) for batch in run.batches if not batch.shared)
-    made = [
-        (scenario.preparation(slot.preparation).mixing.station, slot.discharged_min)
-        for batch in run.batches
-        if not batch.shared
-        for slot in batch.preparations
-    ]
-    made += [
-        (scenario.preparation(filling.preparation).mixing.station, filling.mixed_min)
-        for filling in run.fillings
-        if not filling.kept
-    ]
-    moments = sorted(moment for where, moment in made if where == station)
-    yield from enumerate(moments, start=1)
+    """The batches of a run that are mixed at a station, or put there into a trough, each with when it is."""
+    product = scenario.product(run.product)
+    own = [batch for batch in run.batches if not batch.shared]
+    if product.formula and station in _places(product.mixing, product.trough):
+        yield from ((batch.number, batch.discharged_min) for batch in own)
+    slots = [(slot.preparation, slot.discharged_min) for batch in own for slot in batch.preparations]
+    slots += [(filling.preparation, filling.mixed_min) for filling in run.fillings if not filling.kept]
+    made = ((scenario.preparation(name), moment) for name, moment in slots)
+    yield from enumerate(sorted(moment for one, moment in made if station in _places(one.mixing, one.held)), start=1)
+
+
+def _places(mixing: BatchStep, held: HeldStep | None) -> tuple[str, ...]:
+    return (mixing.station, held.station) if held else (mixing.station,)
 
 
 def _passing(one: Inspection, run: Run, passing: Passing) -> _Presence:
@@ -135,9 +134,9 @@ def _occasions(
         case AtStart():
             for presence in meant:
                 yield _once(one, presence, "", None, presence.first_min, presence.last_min)
-        case EachBatch():
+        case EachBatch(after_min=after):
             for presence in meant:
-                yield from _batches(one, presence)
+                yield from _batches(one, presence, after)
         case AtChangeover(allergens_only=only):
             yield from _changeovers(scenario, one, there, only)
         case Daily():
@@ -177,10 +176,10 @@ def _once(
     )
 
 
-def _batches(one: Inspection, presence: _Presence) -> Iterator[Occasion]:
+def _batches(one: Inspection, presence: _Presence, after_min: float) -> Iterator[Occasion]:
     ends = [*(moment for _, moment in presence.batches[1:]), presence.last_min]
     for (number, moment), until in zip(presence.batches, ends, strict=True):
-        yield _once(one, presence, f"/batch-{number}", number, moment, until)
+        yield _once(one, presence, f"/batch-{number}", number, moment + after_min, until + after_min)
 
 
 def _changeovers(

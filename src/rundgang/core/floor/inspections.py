@@ -95,9 +95,10 @@ class AtStart(Model):
 
 
 class EachBatch(Model):
-    """Of every batch, when it comes."""
+    """Of every batch, when it comes, or so long after: of a trough, after it was put in."""
 
     kind: Literal["batch"] = "batch"
+    after_min: float = Field(default=0, ge=0, le=10_080)
 
 
 class AtChangeover(Model):

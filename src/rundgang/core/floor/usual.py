@@ -111,7 +111,7 @@ def _usual_at(scenario: Scenario, place: _Place) -> Iterator[_Usual]:
         yield from _mixed(scenario, place)
         return
     if isinstance(place.station, HeldStation):
-        yield from _held(place)
+        yield from _held(scenario, place)
     if any(step.set_up for _, step in place.steps):
         yield _Usual("set-up", "Set up", AtStart(), Chosen(good="as it should be", bad=("not yet",)), "Set it first.")
     if place.is_first:
@@ -180,17 +180,19 @@ def _mixed(scenario: Scenario, place: _Place) -> Iterator[_Usual]:
     )
 
 
-def _held(place: _Place) -> Iterator[_Usual]:
-    """Troughs are of doughs: their steps are not among the pieces'."""
-    tasks = [
-        task.what
-        for product in place.made
-        for step in product.route
-        if isinstance(step, HeldStep) and step.station == place.station.id
-        for task in step.tasks
-    ]
-    if tasks:
-        yield _Usual("task", tasks[0], EachBatch(), Chosen(good="done", bad=("not done",)), "Do it now.")
+def _held(scenario: Scenario, place: _Place) -> Iterator[_Usual]:
+    """What is to be done to what stands in troughs: the crust broken, to let the gas out."""
+    held = [step for product in place.made for step in product.route if isinstance(step, HeldStep)]
+    held += [made.held for made in scenario.preparations if made.held and made.line == place.line.id]
+    tasks = {task: None for step in held if step.station == place.station.id for task in step.tasks}
+    for number, task in enumerate(tasks, start=1):
+        yield _Usual(
+            f"task-{number}",
+            task.what,
+            EachBatch(after_min=task.at_min),
+            Chosen(good="done", bad=("not done",)),
+            "Do it now, and tell the dough room by how much it was late.",
+        )
 
 
 def _divided(scenario: Scenario, place: _Place) -> Iterator[_Usual]:

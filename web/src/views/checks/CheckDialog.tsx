@@ -35,7 +35,7 @@ const ASKS: Record<Asks["kind"], { name: string; first: Asks }> = {
 const FIRST: Record<When["kind"], When> = {
   every: { kind: "every", minutes: 60 },
   start: { kind: "start" },
-  batch: { kind: "batch" },
+  batch: { kind: "batch", after_min: 0 },
   changeover: { kind: "changeover", allergens_only: false },
   daily: { kind: "daily" },
 };
@@ -89,6 +89,15 @@ export function CheckDialog({ view, inspection, onClose, onDone }: Props) {
               least={5}
               most={1_440}
               onChange={(minutes) => minutes !== null && put({ when: { kind: "every", minutes } })}
+            />
+          </Field>
+        )}
+        {one.when.kind === "batch" && (
+          <Field name="Minutes after it has come" help="of a trough: after it was put in">
+            <Figure
+              value={one.when.after_min ?? 0}
+              least={0}
+              onChange={(minutes) => put({ when: { kind: "batch", after_min: minutes ?? 0 } })}
             />
           </Field>
         )}

@@ -16,6 +16,7 @@ export const WHEN: Record<When["kind"], string> = {
 
 export function whenWords(when: When): string {
   if (when.kind === "every") return `every ${when.minutes} min`;
+  if (when.kind === "batch" && when.after_min) return `every batch, after ${when.after_min} min`;
   if (when.kind === "changeover" && when.allergens_only) return "when an allergen leaves";
   return WHEN[when.kind];
 }
