@@ -506,7 +506,7 @@ def test_a_room_that_was_not_read_is_no_reading(app: FastAPI, client: TestClient
     assert now["room_c"] != 23.5, "the room has followed the weather"
     tap = {"room_c": now["room_c"], "flour_c": 21, "tap_c": 13, "by_weather": True, "room_read": False}
     kept = client.post("/api/conditions", json=tap).json()
-    assert (kept["room_c"], kept["read_min"], kept["tap_c"]) == (23.5, pytest.approx(0, abs=0.1), 13)
+    assert (kept["room_c"], kept["read_min"], kept["tap_c"]) == (23.5, pytest.approx(0, abs=5), 13)
     assert kept["by_hour"][0]["room_c"] == 23.5
     with Session(app.state.engine) as session:
         store = Repository(session)
