@@ -129,10 +129,13 @@ def kill(home: Path, what: str) -> None:
         assert number is not None
         os.kill(number, signal.SIGKILL)
         return
-    for number, command in numbered(home):
-        if "rundgang.cli" in command and CHILDREN[what] in command:
-            os.kill(number, signal.SIGKILL)
-            return
+    until = time.monotonic() + 60
+    while time.monotonic() < until:
+        for number, command in numbered(home):
+            if "rundgang.cli" in command and CHILDREN[what] in command:
+                os.kill(number, signal.SIGKILL)
+                return
+        time.sleep(0.2)
     raise AssertionError(f"no {what} runs")
 
 

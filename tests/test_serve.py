@@ -86,8 +86,8 @@ def process_of(file: Path) -> int | None:
 
 
 def until_gone(home: Path) -> None:
-    """Wait until nothing of a server is left."""
-    until = time.monotonic() + 20
+    """Wait until nothing of a server is left: a worker that is only starting ends once it has."""
+    until = time.monotonic() + 60
     while left := processes(home):
         assert time.monotonic() < until, left
         time.sleep(0.2)
