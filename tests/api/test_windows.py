@@ -6,6 +6,7 @@ import sys
 from collections import Counter
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from uuid import uuid4
 
 import pytest
 from fastapi import FastAPI
@@ -17,6 +18,7 @@ from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError
 from rundgang.core.rolling.ahead import gone_on
 from rundgang.core.rolling.roll import Rolled
+from rundgang.core.whole_plant import WholePlant
 from rundgang.jobs import rolling
 from rundgang.store.repository import Repository
 
@@ -217,6 +219,42 @@ def test_a_batch_that_was_probed_is_the_same_batch_in_the_next_window(app: FastA
     card = cards[run["id"], batch]
     assert (card["product"], card["probe"]["dough_c"]) == (run["product"], 26.4)
     assert [one["probe"] for of, one in cards.items() if of != (run["id"], batch)] == [None] * (len(cards) - 1)
+
+
+def test_what_was_found_goes_along_to_the_next_window_but_not_to_another_plants(
+    app: FastAPI, client: TestClient
+) -> None:
+    """Runs keep their names through a roll, so a check that was made is made; a plant begun anew counts from R1 too."""
+    at(app, 600)
+    assert client.post("/api/versions/1/publish", json={}).status_code in {200, 201}
+    seen = client.get("/api/inspections").json()
+    request = {"inspections": {"all": seen["usual"]}, "seen": seen["number"]}
+    assert client.post("/api/inspections", json=request).status_code == 201
+    round_ = client.get("/api/rounds?line=ring-line").json()
+    oven = next(stop for stop in round_["round"]["stops"] if stop["station"] == "oven")
+    check = next(one for one in oven["checks"] if one["inspection"]["name"] == "Colour against the card")
+    due = next(one for one in reversed(check["due"]) if one["due_min"] <= 600)
+    entry = {
+        "uuid": str(uuid4()), "window": round_["number"], "version": round_["inspections"], "occasion": due["key"],
+        "inspection": check["inspection"]["id"], "at": at(app, 600).isoformat(), "word": "as the card", "author": "Ida",
+    }  # fmt: skip
+    assert client.post("/api/rounds/entries", json={"entries": [entry]}).json()["refused"] == []
+
+    def found() -> list[str]:
+        stops = client.get("/api/rounds?line=ring-line").json()["round"]["stops"]
+        dues = [one for stop in stops for check in stop["checks"] for one in check["due"]]
+        return [one["key"] for one in dues if one["find"]]
+
+    assert found() == [due["key"]]
+    go_on(client)
+    assert found() == [due["key"]], "asked once, not again because the window went on"
+    with Session(app.state.engine) as session:
+        store = Repository(session)
+        assert store.windows.rolled_from() == {1, 2}
+        whole = WholePlant(scenario=store.windows.scenario())
+        store.windows.add(whole, "another plant")
+        assert Repository(session).windows.rolled_from() == {3}
+    assert Repository(Session(app.state.engine), 1).windows.rolled_from() == {1}
 
 
 def test_a_roll_that_breaks_off_has_not_happened(

@@ -29,6 +29,7 @@ from rundgang.core.floor.inspections import (
 )
 from rundgang.core.floor.round import Find, round_on, standing_of
 from rundgang.core.floor.usual import usual_inspections
+from rundgang.core.kinds.parts import DwellStep
 from rundgang.core.planning.legs import passings
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.search.plant import plan_plant
@@ -70,6 +71,54 @@ def test_what_is_usual_fits_any_plant(seed: int) -> None:
     assert list(usual.faults(plant)) == []
 
 
+@pytest.mark.parametrize("seed", range(TRIED))
+def test_every_occasion_has_a_key_of_its_own(seed: int) -> None:
+    """Though a station mixes doughs and what is put into them, and two products of one run pass it."""
+    plant = random_plant(seed)
+    whole = plan_plant(plant, seed=seed, stop=after_evaluations(10, 10))
+    usual = usual_inspections(plant).all
+    at_every_station = [
+        inspection(id=f"{kind}-{place}", line=line.id, station=station.id, when=when)
+        for line in plant.plant.lines
+        for place, station in enumerate(line.stations)
+        for kind, when in (("start", AtStart()), ("batch", EachBatch()), ("change", AtChangeover()), ("day", Daily()))
+    ]
+    for plan in whole.plans:
+        keys = [one.key for one in occasions((*usual, *at_every_station), plant, plan, (Day("day", 0),))]
+        assert len({*keys}) == len(keys), f"{sorted(key for key in keys if keys.count(key) > 1)[:3]}, seed {seed}"
+
+
+def test_lines_that_begin_with_the_same_letters_have_checks_of_their_own() -> None:
+    """As ids have room for forty letters, and a line's id for just as many."""
+    name = "long-morning-line-of-the-second-hall-{}"
+    first = RING.line("ring-line")
+    lines = tuple(first.model_copy(update={"id": name.format(number)}) for number in (1, 2))
+    products = tuple(
+        product.model_copy(update={"line": line.id, "id": f"{product.id}-{line.id[-1]}"})
+        for line in lines
+        for product in RING.products
+    )
+    plant = RING.model_copy(
+        update={"plant": RING.plant.model_copy(update={"lines": lines}), "products": products, "preparations": ()}
+    )
+    usual = usual_inspections(plant)
+    assert {one.line for one in usual.all} == {line.id for line in lines}
+
+
+def test_what_is_never_baked_is_looked_at_where_it_is_packed() -> None:
+    """Seal, label and metal detector: whatever is sold in a pack (common practice, no published source)."""
+    cold = tuple(
+        product.model_copy(
+            update={"route": tuple(step for step in product.route if not (isinstance(step, DwellStep) and step.bakes))}
+        )
+        for product in RING.products
+    )
+    plant = RING.model_copy(update={"products": cold})
+    names = {one.name for one in usual_inspections(plant).all}
+    assert names >= {"Seal", "Label and date", "Metal detector"}
+    assert "Colour against the card" not in names
+
+
 def test_what_is_usual_covers_what_gets_inspected() -> None:
     """Dough temperature and feel, scaled weight, seam, pieces apart, proof, oven and oil, colour, height, baked weight,
     core, deposit, slice, count, seal, label, metal detector, allergen changeover, set-up (common practice, no published
@@ -100,6 +149,47 @@ def test_limits_stand_around_what_the_product_asks_for() -> None:
     assert limits_of(RING, inspection(asks=core), "lantern-plain") == (None, None), "the oven cools nothing"
     assert limits_of(RING, inspection(asks=CountedPieces()), "pear-cardamom") == (4, 4)
     assert limits_of(RING, inspection(asks=oven), None) == (None, None)
+
+
+def test_a_preparation_is_held_against_its_own_temperature() -> None:
+    """Where a station mixes both: a sponge's limits are not those of the dough that it is put into."""
+    plant = random_plant(0)
+    sponge = plant.preparations[0]
+    product = next(made for made in plant.products if made.line == sponge.line and made.formula)
+    asks = Measured(subject="dough temperature", around="own", low=-1, high=1)
+    one = inspection(line=sponge.line, station=product.mixing.station, when=EachBatch(), asks=asks)
+    around = (sponge.temperature_c - 1, sponge.temperature_c + 1)
+    assert limits_of(plant, one, product.id, sponge.id) == pytest.approx(around)
+    own = product.dough_temperature_c
+    assert limits_of(plant, one, product.id) == pytest.approx((own - 1, own + 1))
+
+
+def test_a_limit_of_nothing_is_a_limit() -> None:
+    """Frozen goods are at most 0 °C; nothing may be off centre: neither is a limit that is not there."""
+    store = Measured(subject="climate", low=-22, high=0)
+    assert range_of(store, Limits(-22, 0)).usual == (-25, 60), "88 K is four times the width; the trade's own is nearer"
+    centre = Measured(subject="off centre", high=0)
+    assert range_of(centre, Limits(None, 0)).usual == (0, 8)
+    assert judged(centre, Limits(None, 0), (0.5,), None) == (False, "0.5 mm")
+    low = Measured(subject="core temperature", low=0, high=4)
+    assert range_of(low, Limits(0, 4)).usual == (0, 20), "12 at least is usual, but here 0 is allowed"
+
+
+def test_a_dough_that_was_probed_in_the_dough_room_is_not_asked_for_again() -> None:
+    """And judged by the same limits; another dough is."""
+    asks = Measured(subject="dough temperature", around="own", low=-1, high=1)
+    one = inspection(station="mixers", name="Dough temperature", when=EachBatch(), asks=asks)
+    first, second = due(one)[:2]
+    own = limits_of(RING, one, first.product)
+    assert own.high is not None
+    assert (first.run, first.batch) != (second.run, second.batch)
+    dough = (first.run or "", first.batch or 0)
+    seen = round_on(RING, PLAN, Inspections(all=(one,)), (), {dough: own.high + 0.5}, DAYS, first.due_min)
+    asked = {each.key: each.find for stop in seen.stops for check in stop.checks for each in check.due}
+    found = asked[first.key]
+    assert found is not None
+    assert (found.good, found.author) == (False, "dough room")
+    assert asked[second.key] is None
 
 
 def test_a_figure_is_taken_asked_about_or_refused() -> None:
@@ -259,7 +349,7 @@ def finds(one: Inspection, *found: tuple[float, bool]) -> list[Find]:
 
 
 def held_of(one: Inspection, found: Sequence[Find], now_min: float) -> list[tuple[float, float, float]]:
-    seen = round_on(RING, PLAN, Inspections(all=(one,)), found, DAYS, now_min)
+    seen = round_on(RING, PLAN, Inspections(all=(one,)), found, {}, DAYS, now_min)
     return [(each.from_min, each.until_min, sum(part.packs for part in each.stretches)) for each in seen.held]
 
 
@@ -281,7 +371,7 @@ def test_a_round_has_its_stops_in_walking_order_and_says_what_is_late() -> None:
     one = inspection(station="oven")
     first = due(one)[0]
     now = first.late_min + 1
-    seen = round_on(RING, PLAN, Inspections(all=(one,)), (), DAYS, now)
+    seen = round_on(RING, PLAN, Inspections(all=(one,)), (), {}, DAYS, now)
     assert [stop.station for stop in seen.stops] == [station.id for station in RING.line("ring-line").stations]
     assert standing_of(seen, now) == (0, 1)
     assert standing_of(seen, first.due_min) == (1, 0)
@@ -289,7 +379,7 @@ def test_a_round_has_its_stops_in_walking_order_and_says_what_is_late() -> None:
     assert oven.run == first.run
     assert [caution.about for caution in oven.cautions] == ["Hot oven, tins and steam", "Dark bakes"]
     answered = Find(occasion=first.key, inspection="one", at_min=now, good=True, says="good", word="good", author="J")
-    after = round_on(RING, PLAN, Inspections(all=(one,)), [answered], DAYS, now)
+    after = round_on(RING, PLAN, Inspections(all=(one,)), [answered], {}, DAYS, now)
     assert standing_of(after, now) == (0, 0)
     assert next(stop for stop in after.stops if stop.station == "oven").checks[0].last == (answered,)
 

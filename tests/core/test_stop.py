@@ -12,12 +12,13 @@ from pydantic import ValidationError
 from plants import belt, items_on, laid_out, mixers, product, scenario
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
 from rundgang.core.floor.actual import Ended, NotRunningError, Slowed, as_happened
-from rundgang.core.floor.options import outcomes_of
+from rundgang.core.floor.options import StopOption, cheapest_of, outcomes_of, running_again
 from rundgang.core.floor.stop import Stop, StopEffect, effect_of
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStep
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import PutAside
+from rundgang.core.orders import Block
 from rundgang.core.planning.checked import UnsoundFactError, checked, refuse_unsound
 from rundgang.core.planning.model import LinePlan, PlantPlan
 from rundgang.core.planning.past import opened
@@ -225,6 +226,34 @@ def test_every_option_is_a_legal_plan_of_what_is_left() -> None:
 
 def _ordered(plan: PlantPlan) -> int:
     return sum(wave.packs for line in plan.plans for wave in line.waves)
+
+
+def test_a_plan_that_breaks_a_rule_is_never_the_cheapest_to_go_by() -> None:
+    option = StopOption(
+        kind="wait", minutes=20, cost=100, cost_before=90, scrap_pieces=0, scrap_kg=0, scrap_packs=0,
+        lorries=(), broken=(), moved=(),
+    )  # fmt: skip
+    low, high = (option.model_copy(update={"minutes": minutes, "cost": cost}) for minutes, cost in ((5, 50), (60, 900)))
+    scrap = option.model_copy(update={"kind": "scrap", "cost": 95})
+    broken = scrap.model_copy(update={"broken": ("oven: two runs overlap",)})
+    assert cheapest_of([low, option, high, scrap]) == 3
+    assert cheapest_of([low, option, high, broken]) == 1
+    alone = option.model_copy(update={"broken": broken.broken})
+    assert cheapest_of([low, alone, high, broken]) is None, "to wait for another duration is another question"
+
+
+def test_a_station_that_runs_again_is_repaired_no_longer() -> None:
+    """Only its own repair that lasts now; what the calendar closes every week stays closed."""
+    repair = Block(id="stop-1", line="ring-line", station="oven", kind="repair", from_min=100, to_min=200, reason="x")
+    over = repair.model_copy(update={"id": "stop-2", "from_min": 10.0, "to_min": 90.0})
+    other = repair.model_copy(update={"id": "stop-3", "station": "cooler"})
+    cleaning = repair.model_copy(update={"id": "clean", "kind": "cleaning"})
+    down = DAY.changed(blocks=(repair, over, other, cleaning))
+    after = {block.id: (block.from_min, block.to_min) for block in running_again(down, "ring-line", "oven", 150).blocks}
+    assert after == {"stop-1": (100, 150), "stop-2": (10, 90), "stop-3": (100, 200), "clean": (100, 200)}
+    assert running_again(down, "ring-line", "oven", 250) is down
+    at_once = running_again(down, "ring-line", "oven", 100).blocks[0]
+    assert at_once.from_min < at_once.to_min < 100.01
 
 
 def test_a_longer_wait_never_brings_a_lorry_more() -> None:

@@ -246,7 +246,7 @@ def test_a_sheet_is_printed_and_typed_in(page: Page) -> None:
     page.get_by_label(re.compile("^Steam oven, Colour against the card")).first.select_option("darker")
     page.get_by_label(re.compile("^Steam oven, Oven temperature")).first.fill("900")
     page.get_by_role("button", name="Enter what is typed").click()
-    expect(page.get_by_role("alert")).to_contain_text("“900” cannot be; allowed: 0 to 450 °C.")
+    expect(page.get_by_role("alert")).to_contain_text("“900” cannot be; allowed: 0.0 to 450.0 °C.")
     page.get_by_label(re.compile("^Steam oven, Oven temperature")).first.fill("235,5")
     page.get_by_role("button", name="Enter what is typed").click()
     expect(page.get_by_text("1 taken.")).to_be_visible()
@@ -254,6 +254,17 @@ def test_a_sheet_is_printed_and_typed_in(page: Page) -> None:
         ("darker", "Ida", "from a sheet"),
         ("235.5 °C", "Ida", "from a sheet"),
     ]
+    core = page.get_by_label(re.compile("^Steam oven, Core")).first
+    core.fill("55")
+    page.get_by_role("button", name="Enter what is typed").click()
+    expect(page.get_by_role("alert")).to_contain_text("55 is far from usual. If it is so, enter it once more.")
+    page.get_by_label(re.compile("^Time of Steam oven, Core")).first.fill("02:45")
+    page.get_by_role("button", name="Enter what is typed").click()
+    expect(page.get_by_role("alert")).to_contain_text("02:45 is still to come; allowed: a time up to now.")
+    page.get_by_label(re.compile("^Time of Steam oven, Core")).first.fill("01:20")
+    page.get_by_role("button", name="Enter what is typed").click()
+    expect(page.get_by_text("1 taken.")).to_be_visible()
+    assert entries(page, 3)[0]["says"] == "55 °C"
     page.emulate_media(media="print")
     expect(page.get_by_role("button", name="Enter what is typed")).to_be_hidden()
     expect(page.get_by_text("Walked by")).to_be_visible()

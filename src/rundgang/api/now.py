@@ -11,7 +11,7 @@ from rundgang.api.changing import Changed, store_as_fact
 from rundgang.api.deps import Author, Now, Replanned, Store, at_present
 from rundgang.api.instruments import SourceState, signal_views, states
 from rundgang.clock import Clock
-from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.errors import RundgangError
 from rundgang.core.floor.followed import Counted, Followed, Stoppage, as_it_went, counted_together, followed, retimed
 from rundgang.core.floor.instruments import Signal, signals_of
 from rundgang.core.floor.now import Coming, HourBoard, LorryNow, Pace, hours_of, lorries_of, next_on, pace_of, roots
@@ -34,6 +34,8 @@ BACK_MIN = 24 * 60.0
 """So far back counts are looked at, min."""
 
 HOURS_BACK, HOURS_AHEAD = 6, 2
+"""So many hours of the clock are shown beside the one that runs."""
+
 PAYS = 1.0
 """A plan anew pays that costs so much less, points."""
 
@@ -89,7 +91,7 @@ class LineNow(Model):
 @router.get("")
 def line_now(store: Store, now: Now, line: Id) -> LineNow:
     """How a line does against the plan that is published, and what that means for what comes."""
-    version = _published(store)
+    version = store.plans.live()
     stamp = store.plans.state(), int(time.monotonic() / KEPT_S)
     key = "now", store.windows.window().id, line
     return store.memory.fresh(key, stamp, lambda: _line_now(store, now, version, line))
@@ -150,7 +152,7 @@ class _Heard(NamedTuple):
 @router.get("/offer")
 def offer(store: Store, now: Now, line: Id) -> Offer | None:
     """A plan that pays more than it disturbs, by what the line has done; None where none does."""
-    version = _published(store)
+    version = store.plans.live()
     going = _going(store, now, version, line)
     better = _better(store, version, line, going)
     return None if better is None else _offer(version, going, better)
@@ -160,7 +162,7 @@ def offer(store: Store, now: Now, line: Id) -> Offer | None:
 def take_offer(store: Replanned, now: Now, request: ReplanRequest) -> Changed:
     """Plan anew by what a line has done: its begun runs are facts as they went, and the floor works by it."""
     store.openings.locked_window()
-    version = _published(store)
+    version = store.plans.live()
     going = _going(store, now, version, request.line)
     better = _better(store, version, request.line, going)
     if better is None:
@@ -172,13 +174,6 @@ def take_offer(store: Replanned, now: Now, request: ReplanRequest) -> Changed:
     stored = store_as_fact(store, better.plan, sound, version.note.number, request.author, note)
     cost, before = better.plan.cost, going.fitted.plan.cost
     return Changed(version=stored.note.number, cost=cost, cost_before=before, moved=better.moved)
-
-
-def _published(store: Repository) -> StoredVersion:
-    published = store.plans.published()
-    if published is None:
-        raise UnknownItemError("published plan", "yet")
-    return store.plans.version(published.version)
 
 
 def _better(store: Repository, version: StoredVersion, line: str, going: _Going) -> Repaired | None:

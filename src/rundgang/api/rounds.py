@@ -10,13 +10,12 @@ from pydantic import Field
 from rundgang.api.deps import Now, Store
 from rundgang.api.now import LineNow, ReadNow, line_now
 from rundgang.api.views import LineView
-from rundgang.core.floor.inspections import Measured
-from rundgang.core.floor.round import Due, Find, Round, RoundCheck, round_on, standing_of
+from rundgang.core.floor.round import Find, Round, round_on, standing_of
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Window
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import days_of
-from rundgang.jobs.rounds import Entry, Taken, is_probe, take
+from rundgang.jobs.rounds import Entry, Taken, take
 from rundgang.store.inspections import Found, StoredFound
 from rundgang.store.repository import Repository
 
@@ -29,6 +28,7 @@ STANDING_S = 20.0
 """So long it is as good as new how the rounds stand, s."""
 
 MOST_SENT = 500
+"""So many entries are taken at once."""
 
 
 class RoundView(Model):
@@ -38,8 +38,8 @@ class RoundView(Model):
     ----------
     number, inspections, version : int
         Of the window, of the checks, and of the plan that it was made of.
-    products : dict of str to str
-        What the line's products are called.
+    products, preparations : dict of str to str
+        What the line's products, and its preparations, are called.
     read : tuple of ReadNow
         What the line's instruments read last.
     """
@@ -55,6 +55,7 @@ class RoundView(Model):
     clock_simulated: bool
     lines: tuple[LineView, ...]
     products: dict[str, str]
+    preparations: dict[str, str]
     round: Round
     read: tuple[ReadNow, ...]
 
@@ -91,6 +92,7 @@ def walked(store: Store, now: Now, line: Annotated[Id, Query()]) -> RoundView:
         clock_simulated=now.is_simulated,
         lines=tuple(LineView(id=one.id, name=one.name) for one in scenario.plant.lines),
         products={made.id: made.name for made in scenario.products if made.line == line},
+        preparations={made.id: made.name for made in scenario.preparations if made.line == line},
         round=_round(store, now, going),
         read=going.read,
     )
@@ -133,16 +135,18 @@ def _standing(store: Repository, now: Now) -> tuple[LineStanding, ...]:
 def _round(store: Repository, now: Now, going: LineNow) -> Round:
     scenario = store.windows.scenario()
     begin = now.now() - LOOK_BACK
-    finds = [_find(scenario, found) for found in store.inspections.found(going.line, begin, now.now() + LOOK_BACK)]
-    found = round_on(
+    windows = store.windows.rolled_from()
+    found = store.inspections.found(going.line, begin, now.now() + LOOK_BACK)
+    finds = [_find(scenario, one) for one in found if one.window in windows]
+    return round_on(
         scenario,
         going.plan,
         store.inspections.newest().inspections,
         finds,
+        _probed(store, going),
         days_of(scenario),
         now.minute_of(scenario.window.starts_at),
     )
-    return _with_probes(store, going, found)
 
 
 def _find(scenario: Scenario, found: Found) -> Find:
@@ -160,41 +164,8 @@ def _find(scenario: Scenario, found: Found) -> Find:
     )
 
 
-def _with_probes(store: Repository, going: LineNow, found: Round) -> Round:
-    """The round in which doughs that were probed in the dough room are not asked for again."""
+def _probed(store: Repository, going: LineNow) -> dict[tuple[str, int], float]:
+    """What the dough room has probed of the plan, by run and batch, °C."""
     version = store.plans.version(going.version)
     stored = next(one for one in version.plans if one.plan.line == going.line)
-    log = store.probes.log(stored.number)
-    if not log:
-        return found
-    probed = {dough: measured.dough_c for dough, measured in log.items()}
-    stops = tuple(
-        stop.model_copy(update={"checks": tuple(_probed(check, probed) for check in stop.checks)})
-        for stop in found.stops
-    )
-    return found.model_copy(update={"stops": stops})
-
-
-def _probed(check: RoundCheck, probed: dict[tuple[str, int], float]) -> RoundCheck:
-    asks = check.inspection.asks
-    if not is_probe(check.inspection) or not isinstance(asks, Measured):
-        return check
-    due = tuple(_answered(check, one, probed) for one in check.due)
-    return check.model_copy(update={"due": due})
-
-
-def _answered(check: RoundCheck, due: Due, probed: dict[tuple[str, int], float]) -> Due:
-    if due.find or due.run is None or due.batch is None or (due.run, due.batch) not in probed:
-        return due
-    dough_c = probed[due.run, due.batch]
-    good = (due.low is None or dough_c >= due.low) and (due.high is None or dough_c <= due.high)
-    find = Find(
-        occasion=due.key,
-        inspection=check.inspection.id,
-        at_min=due.due_min,
-        measured=(dough_c,),
-        good=good,
-        says=f"{dough_c:.4g} °C",
-        author="dough room",
-    )
-    return due.model_copy(update={"find": find})
+    return {dough: measured.dough_c for dough, measured in store.probes.log(stored.number).items()}

@@ -10,7 +10,7 @@ from rundgang.api.deps import Author, Now, Number, Replanned, Store, at_present
 from rundgang.clock import Clock
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.floor.options import OptionKind, StopOption, cheapest_of, outcomes_of, stopped_at
-from rundgang.core.floor.stop import Stop, StopEffect, effect_of
+from rundgang.core.floor.stop import LONGEST_STOOD_MIN, Stop, StopEffect, effect_of
 from rundgang.core.model import Id, Model, PositiveMinutes
 from rundgang.core.planning.checked import checked, refuse_unsound
 from rundgang.core.planning.lines_in_place import planned_line
@@ -23,8 +23,8 @@ from rundgang.store.repository import Repository
 router = APIRouter(prefix="/api/versions")
 
 
-LONGEST_STOOD_MIN = 720.0
-"""A stop may have begun so long ago, min."""
+SAME_MIN = 0.01
+"""Durations that differ by no more are the same, min."""
 
 
 class NotWorkedByError(RundgangError):
@@ -53,19 +53,24 @@ class StopRequest(Model):
 
 
 class StopAdvice(Model):
-    """What a stop does, and what can be done: to wait for each duration, then the other ways; which is cheapest."""
+    """What a stop does, and what can be done: to wait for each duration, then the other ways; which is cheapest.
+
+    None is where the plan of none passes the check.
+    """
 
     effect: StopEffect
     options: tuple[StopOption, ...]
-    cheapest: int
+    cheapest: int | None
 
 
 class TakenRequest(Model):
-    """An option of a stop to go by, and who says so."""
+    """An option of a stop to go by, as it was offered, and who says so."""
 
     stop: StopRequest
     kind: OptionKind
     minutes: float = Field(gt=0, le=20_160)
+    run: str | None = Field(default=None, max_length=40)
+    made_as: Id | None = None
     author: Author = "planner"
 
 
@@ -85,7 +90,8 @@ def take(store: Replanned, now: Now, number: Number, request: TakenRequest) -> C
     scenario, version, stop = asked_stop(store, now, number, request.stop)
     for found in outcomes_of(scenario, version.plan, stop):
         option = found.option
-        if option.kind != request.kind or abs(option.minutes - request.minutes) > 0.01:
+        meant = (option.kind, option.run, option.made_as) == (request.kind, request.run, request.made_as)
+        if not meant or abs(option.minutes - request.minutes) > SAME_MIN:
             continue
         name = scenario.line(stop.line).station(stop.station).name
         sound = checked(found.scenario, found.plan)

@@ -12,14 +12,16 @@ from pydantic import AwareDatetime, Field
 
 from rundgang.api.deps import Author, Before, Most, Now, Number, Store
 from rundgang.api.stops import StopRequest, asked_stop
+from rundgang.clock import Clock
 from rundgang.core.cautions import Caution, cautions_for
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.floor.causes import CAUSES, HEAT, refuse_unknown
-from rundgang.core.floor.options import StopOption, cheapest_of, outcomes_of, stopped_at
-from rundgang.core.floor.stop import StopEffect, effect_of
+from rundgang.core.floor.options import StopOption, cheapest_of, outcomes_of, running_again, stopped_at
+from rundgang.core.floor.stop import FIRST_GUESS, GUESSES, LONGEST_STOOD_MIN, Guess, StopEffect, effect_of
 from rundgang.core.floor.todo import RunsOut, ToDo, running_out, to_do
 from rundgang.core.model import Id, Model, Name
 from rundgang.core.planning.lines_in_place import planned_line
+from rundgang.core.units import MINUTES_PER_HOUR
 from rundgang.formats.clock import local_time
 from rundgang.store.repository import Repository
 from rundgang.store.stops import EventKind, StoredStop
@@ -27,12 +29,15 @@ from rundgang.store.stops import EventKind, StoredStop
 router = APIRouter(prefix="/api/trouble")
 
 STOPS_PAGE = 50
-FIRST_GUESS_MIN = 8.0, 20.0, 55.0
-"""A stop of which nothing is known is taken to last so long: low, likely and high, min."""
+"""So many stops are listed at once."""
 
 ADVISER = "Rundgang"
+"""Who advises."""
+
 AHEAD = timedelta(minutes=5)
-BACK = timedelta(hours=12)
+"""Clocks may be so far apart."""
+
+BACK = timedelta(minutes=LONGEST_STOOD_MIN)
 """A stop may have begun so long ago."""
 
 
@@ -74,6 +79,8 @@ class StopView(Model):
         None while it stands.
     cause, exactly : str or None
         None where nobody has said.
+    guesses : tuple of Guess
+        How long it may still last, to choose from.
     """
 
     number: int
@@ -87,6 +94,7 @@ class StopView(Model):
     lasted_min: float | None
     cause: str | None
     exactly: str | None
+    guesses: tuple[Guess, ...]
     stop: StoredStop
 
 
@@ -106,13 +114,6 @@ class TroubleView(Model):
     todo: tuple[ToDo, ...]
     runs_out: tuple[RunsOut, ...]
     cautions: tuple[Caution, ...]
-
-
-class NothingPublishedError(RundgangError):
-    """There is no plan that the floor works by."""
-
-    def __init__(self) -> None:
-        super().__init__("No plan is live on the floor. Allowed: publish one first.")
 
 
 @router.get("/causes")
@@ -146,7 +147,8 @@ def begin(store: Store, now: Now, request: BegunRequest) -> StopView:
         raise UnknownItemError("station of the line", request.station)
     began_at = request.began_at or now.now()
     if not now.now() - BACK <= began_at <= now.now() + AHEAD:
-        raise MalformedError("The stop", (f"begins at {began_at:%Y-%m-%d %H:%M}; allowed: the last 12 h, up to now",))
+        allowed = f"the last {LONGEST_STOOD_MIN / MINUTES_PER_HOUR:g} h, up to now"
+        raise MalformedError("The stop", (f"begins at {began_at:%Y-%m-%d %H:%M}; allowed: {allowed}",))
     standing = store.stops.standing(request.line, request.station)
     if standing:
         return stop(store, standing.number)
@@ -174,7 +176,7 @@ def note(store: Store, now: Now, number: Number, request: EventRequest) -> StopV
 @router.post("/effect")
 def effect(store: Store, now: Now, request: StopRequest) -> TroubleView:
     """What a stop does by the plan that is live, and what to do now; nothing is stored."""
-    scenario, version, asked = asked_stop(store, now, _published(store), request)
+    scenario, version, asked = asked_stop(store, now, store.plans.live().note.number, request)
     then, plan = stopped_at(scenario, version.plan, asked), planned_line(version.plan, asked.line)
     found = effect_of(then, plan, asked)
     return TroubleView(
@@ -191,9 +193,9 @@ def effect(store: Store, now: Now, request: StopRequest) -> TroubleView:
 def options(store: Store, now: Now, request: StopRequest) -> StreamingResponse:
     """What can be done, a line of JSON each as it is found; behind them which is cheapest for the likely time.
 
-    Every option is a plan that was repaired and passed the check.
+    Each comes with what the check says of its plan: one that breaks a rule is shown with the rule, and cannot be taken.
     """
-    number = _published(store)
+    number = store.plans.live().note.number
     scenario, version, asked = asked_stop(store, now, number, request)
 
     def found() -> Iterator[str]:
@@ -210,32 +212,19 @@ def options(store: Store, now: Now, request: StopRequest) -> StreamingResponse:
     return StreamingResponse(found(), media_type="application/x-ndjson")
 
 
-def _advice(store: Repository, now: Now, number: int) -> dict[str, Any]:
+def _advice(store: Repository, now: Clock, number: int) -> dict[str, Any]:
     """What is advised at once, where nobody has said yet how long it may last."""
     found = store.stops.stop(number)
     scenario = store.windows.scenario()
     begins = local_time(scenario, (found.began_at - scenario.window.starts_at).total_seconds() / 60)
-    low, likely, high = FIRST_GUESS_MIN
-    view = effect(
-        store,
-        now,
-        StopRequest(
-            line=found.line, station=found.station, begins=begins, low_min=low, likely_min=likely, high_min=high
-        ),
-    )
+    asked = StopRequest(line=found.line, station=found.station, begins=begins, **FIRST_GUESS.model_dump())
+    view = effect(store, now, asked)
     return {
         "version": view.version,
         "restart_by_min": view.effect.restart_by_min,
         "hold_from_min": view.effect.hold_from_min,
         "todo": [one.model_dump(mode="json") for one in view.todo],
     }
-
-
-def _published(store: Repository) -> int:
-    published = store.plans.published()
-    if published is None:
-        raise NothingPublishedError
-    return published.version
 
 
 def _said(request: EventRequest) -> dict[str, str]:
@@ -253,20 +242,12 @@ def _said(request: EventRequest) -> dict[str, str]:
             raise MalformedError("The event", (f"kind is {request.kind}; allowed: cause, done, runs",))
 
 
-def _end_downtime(store: Repository, now: Now, stop: StoredStop, author: str) -> None:
+def _end_downtime(store: Repository, now: Clock, stop: StoredStop, author: str) -> None:
     """The station's downtime that the plan still counts on ends now."""
     scenario = store.windows.scenario()
-    minute = now.minute_of(scenario.window.starts_at)
-    blocks = tuple(
-        block.model_copy(update={"to_min": max(minute, block.from_min + 0.01)})
-        if (block.line, block.station, block.kind) == (stop.line, stop.station, "repair")
-        and block.from_min <= minute < block.to_min
-        and not block.weekly
-        else block
-        for block in scenario.blocks
-    )
-    if blocks != scenario.blocks:
-        store.openings.write(scenario.changed(blocks=blocks), author)
+    after = running_again(scenario, stop.line, stop.station, now.minute_of(scenario.window.starts_at))
+    if after != scenario:
+        store.openings.write(after, author)
 
 
 def _view(store: Repository, stop: StoredStop) -> StopView | None:
@@ -290,5 +271,6 @@ def _view(store: Repository, stop: StoredStop) -> StopView | None:
         lasted_min=(stop.ended_at - stop.began_at).total_seconds() / 60 if stop.ended_at else None,
         cause=told.get("cause"),
         exactly=told.get("exactly"),
+        guesses=GUESSES,
         stop=stop,
     )

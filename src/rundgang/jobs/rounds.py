@@ -9,7 +9,7 @@ from pydantic import AwareDatetime, Field
 
 from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError, UnknownItemError
-from rundgang.core.floor.inspections import Inspection, Judged, Measured, judged, limits_of
+from rundgang.core.floor.inspections import Inspection, Judged, judged, limits_of
 from rundgang.core.model import Id, Model, Text
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
@@ -46,6 +46,7 @@ class Entry(Model):
     inspection: Id
     run: str | None = Field(default=None, max_length=40)
     product: Id | None = None
+    preparation: Id | None = None
     batch: int | None = Field(default=None, ge=1, le=100_000)
     at: AwareDatetime
     measured: tuple[float, ...] = Field(default=(), max_length=20)
@@ -82,7 +83,7 @@ def take(store: Repository, now: Clock, entries: Sequence[Entry]) -> Taken:
         except (RundgangError, ValueError) as error:
             refused.append(Refused(uuid=entry.uuid, why=str(error)))
             continue
-        if store.inspections.add(found):
+        if store.inspections.add(found) and one.is_probe and entry.preparation is None:
             _probe(store, one, found)
         taken.append(entry.uuid)
     store.session.commit()
@@ -96,12 +97,13 @@ def _judged(store: Repository, now: Clock, entry: Entry) -> tuple[Found, Inspect
         raise RundgangError(f"It is of {entry.at:%Y-%m-%d %H:%M}. Allowed: the last {BACK.days} days, up to now.")
     scenario = _scenario(store, entry)
     product = entry.product if entry.product in {made.id for made in scenario.products} else None
+    prepared = entry.preparation if entry.preparation in {made.id for made in scenario.preparations} else None
     if entry.cannot:
         says = Judged(good=False, says=COULD_NOT)
     else:
-        says = judged(one.asks, limits_of(scenario, one, product), entry.measured, entry.word)
+        says = judged(one.asks, limits_of(scenario, one, product, prepared), entry.measured, entry.word)
     found = Found(
-        **entry.model_dump(exclude={"cannot"}),
+        **entry.model_dump(exclude={"cannot", "preparation"}),
         line=one.line,
         station=one.station,
         good=None if entry.cannot else says.good,
@@ -125,7 +127,7 @@ def _scenario(store: Repository, entry: Entry) -> Scenario:
 
 def _probe(store: Repository, one: Inspection, found: Found) -> None:
     """A dough's temperature on the walk is a probe as well, which the next dough's water learns from."""
-    if not is_probe(one) or found.run is None or found.batch is None or found.good is None:
+    if found.run is None or found.batch is None or found.good is None:
         return
     window = Repository(store.session, found.window)
     published = window.plans.published()
@@ -138,11 +140,6 @@ def _probe(store: Repository, one: Inspection, found: Found) -> None:
     scenario = window.windows.scenario(stored.book, stored.library, stored.opening)
     with suppress(UnknownItemError):
         note_probe(window, scenario, stored, found.run, found.batch, found.measured[0])
-
-
-def is_probe(one: Inspection) -> bool:
-    """Whether an inspection takes a dough's temperature, batch by batch."""
-    return isinstance(one.asks, Measured) and one.asks.subject == "dough temperature" and one.when.kind == "batch"
 
 
 def _is_mixed_there(scenario: Scenario, plan: LinePlan, one: Inspection, found: Found) -> bool:

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from sqlmodel import Session, col, func, select
 
-from rundgang.core.errors import UnknownItemError
+from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.planning.check.violation import Violation
 from rundgang.core.planning.model import LinePlan, PlantPlan
@@ -113,6 +113,13 @@ class Published(Model):
 
 Checked = dict[str, tuple[Violation, ...]]
 """By line, what the check found in its plan by itself."""
+
+
+class NothingPublishedError(RundgangError):
+    """There is no plan that the floor works by."""
+
+    def __init__(self) -> None:
+        super().__init__("No plan is live on the floor. Allowed: publish one first.")
 
 
 class PublishedAt(NamedTuple):
@@ -250,6 +257,13 @@ class Plans(Rows):
         if found is None:
             return None
         return Published(version=found.version, author=found.author, created_at=written(found.created_at))
+
+    def live(self) -> StoredVersion:
+        """The version that the floor works by; NothingPublishedError where none is published."""
+        published = self.published()
+        if published is None:
+            raise NothingPublishedError
+        return self.version(published.version)
 
     def publications(self, after: int) -> tuple[PublishedAt, ...]:
         """What was published behind a publication, of whichever window, in order."""

@@ -90,6 +90,21 @@ class Windows(Rows):
         rows = self.session.exec(select(PlanningWindow).order_by(col(PlanningWindow.id).desc()))
         return tuple(self._note(row) for row in rows)
 
+    def rolled_from(self) -> frozenset[int]:
+        """The window's number, and those of the windows that it has gone on from: in all of them runs keep their names.
+
+        A window of another plant, or one begun anew, is none of them.
+        """
+        query = select(PlanningWindow.id, col(PlanningWindow.settled).is_not(None))
+        found = set[int]()
+        for number, goes_on in self.session.exec(
+            query.where(col(PlanningWindow.id) <= self.number()).order_by(col(PlanningWindow.id).desc())
+        ):
+            found.add(key(number))
+            if not goes_on:
+                break
+        return frozenset(found)
+
     def add(self, whole: WholePlant, origin: str) -> None:
         """Store a plant with its first window, its order book and its calendar."""
         scenario = whole.scenario

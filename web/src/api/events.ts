@@ -61,8 +61,14 @@ export const useHappenings = () => useSyncExternalStore(read, () => happened);
 
 const isOver = (search: Search) => search.state === "done" || search.state === "failed";
 
-/** A search that is over is said, whether one was told so or found it gone. */
-export const searchEnded = (search: Search) => isOver(search) && happens({ ended: search });
+const said = new Set<number>();
+
+/** A search that is over is said once, whether one was told so or found it gone. */
+export function searchEnded(search: Search) {
+  if (!isOver(search) || said.has(search.job)) return;
+  said.add(search.job);
+  happens({ ended: search });
+}
 
 function take(queries: QueryClient, { kind, data }: Told) {
   if (kind === "search") {

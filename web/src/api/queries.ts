@@ -580,7 +580,7 @@ export const useTroubleEffect = (stop: StopRequest | undefined) =>
     queryFn: () => asked(api.POST("/api/trouble/effect", { body: stop as StopRequest })),
   });
 
-type Told = Schemas["StopOption"] | { cheapest: number; version: number } | { failed: string };
+type Told = Schemas["StopOption"] | { cheapest: number | null; version: number } | { failed: string };
 
 /** The options of a stop as they come, one after the other; and at the end which is cheapest. */
 export async function* optionsOf(stop: StopRequest, signal: AbortSignal) {

@@ -2123,7 +2123,7 @@ export interface paths {
          * Options
          * @description What can be done, a line of JSON each as it is found; behind them which is cheapest for the likely time.
          *
-         *     Every option is a plan that was repaired and passed the check.
+         *     Each comes with what the check says of its plan: one that breaks a rule is shown with the rule, and cannot be taken.
          */
         post: operations["options_api_trouble_options_post"];
         delete?: never;
@@ -4199,6 +4199,8 @@ export interface components {
             run: string | null;
             /** Product */
             product: string | null;
+            /** Preparation */
+            preparation?: string | null;
             /** Batch */
             batch: number | null;
             /** Opens Min */
@@ -4333,6 +4335,8 @@ export interface components {
             run?: string | null;
             /** Product */
             product?: string | null;
+            /** Preparation */
+            preparation?: string | null;
             /** Batch */
             batch?: number | null;
             /**
@@ -4728,6 +4732,18 @@ export interface components {
             now_min: number;
         };
         /**
+         * Guess
+         * @description How long a stop may still last: at least, as it seems, and at most, min.
+         */
+        Guess: {
+            /** Low Min */
+            low_min: number;
+            /** Likely Min */
+            likely_min: number;
+            /** High Min */
+            high_min: number;
+        };
+        /**
          * HappenedRequest
          * @description What happened to a run, since when on the plant's clock, and who says so.
          */
@@ -4956,7 +4972,7 @@ export interface components {
         };
         /**
          * HeldStretch
-         * @description A stretch of a run that is held, min, and the packs that it gives.
+         * @description A stretch of a run that has passed a station, min, and the packs that it gives.
          */
         HeldStretch: {
             /** Run */
@@ -7933,8 +7949,8 @@ export interface components {
          *     ----------
          *     number, inspections, version : int
          *         Of the window, of the checks, and of the plan that it was made of.
-         *     products : dict of str to str
-         *         What the line's products are called.
+         *     products, preparations : dict of str to str
+         *         What the line's products, and its preparations, are called.
          *     read : tuple of ReadNow
          *         What the line's instruments read last.
          */
@@ -7960,6 +7976,10 @@ export interface components {
             lines: components["schemas"]["LineView"][];
             /** Products */
             products: {
+                [key: string]: string;
+            };
+            /** Preparations */
+            preparations: {
                 [key: string]: string;
             };
             round: components["schemas"]["Round"];
@@ -8873,13 +8893,15 @@ export interface components {
         /**
          * StopAdvice
          * @description What a stop does, and what can be done: to wait for each duration, then the other ways; which is cheapest.
+         *
+         *     None is where the plan of none passes the check.
          */
         StopAdvice: {
             effect: components["schemas"]["StopEffect"];
             /** Options */
             options: components["schemas"]["StopOption"][];
             /** Cheapest */
-            cheapest: number;
+            cheapest: number | null;
         };
         /**
          * StopEffect
@@ -8914,7 +8936,7 @@ export interface components {
         };
         /**
          * StopOption
-         * @description One way to go on.
+         * @description One way to go on, with the plan of it checked.
          *
          *     Attributes
          *     ----------
@@ -8924,10 +8946,14 @@ export interface components {
          *         Of the plant's plan, points.
          *     share : float or None
          *         Of its pace at which the line goes on meanwhile; None where it stands.
+         *     run, made_as : str or None
+         *         The run of which the rest is made on another line, and as which product; None where none is.
          *     scrap_pieces, scrap_kg, scrap_packs, scrap_money : float
          *         Thrown away; what its materials cost, None where they have no prices.
          *     lorries : tuple of LorryLate
          *         Those that get less, or later, than before.
+         *     broken : tuple of str
+         *         The rules that its plan breaks; none where it passed the check. One that breaks any cannot be taken.
          */
         StopOption: {
             /**
@@ -8951,8 +8977,14 @@ export interface components {
             scrap_money?: number | null;
             /** Share */
             share?: number | null;
+            /** Run */
+            run?: string | null;
+            /** Made As */
+            made_as?: string | null;
             /** Lorries */
             lorries: components["schemas"]["LorryLate"][];
+            /** Broken */
+            broken: string[];
             /** Moved */
             moved: components["schemas"]["Moved"][];
         };
@@ -9000,6 +9032,8 @@ export interface components {
          *         None while it stands.
          *     cause, exactly : str or None
          *         None where nobody has said.
+         *     guesses : tuple of Guess
+         *         How long it may still last, to choose from.
          */
         StopView: {
             /** Number */
@@ -9027,6 +9061,8 @@ export interface components {
             cause: string | null;
             /** Exactly */
             exactly: string | null;
+            /** Guesses */
+            guesses: components["schemas"]["Guess"][];
             stop: components["schemas"]["StoredStop"];
         };
         /**
@@ -9214,7 +9250,7 @@ export interface components {
         };
         /**
          * TakenRequest
-         * @description An option of a stop to go by, and who says so.
+         * @description An option of a stop to go by, as it was offered, and who says so.
          */
         TakenRequest: {
             stop: components["schemas"]["StopRequest"];
@@ -9225,6 +9261,10 @@ export interface components {
             kind: "wait" | "slow" | "scrap" | "elsewhere";
             /** Minutes */
             minutes: number;
+            /** Run */
+            run?: string | null;
+            /** Made As */
+            made_as?: string | null;
             /**
              * Author
              * @default planner

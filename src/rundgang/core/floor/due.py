@@ -23,6 +23,7 @@ from rundgang.core.floor.inspections import (
 )
 from rundgang.core.kinds.batch import BatchStep
 from rundgang.core.kinds.held import HeldStep
+from rundgang.core.model import Model
 from rundgang.core.planning.legs import Passing, passings
 from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.scenario import Scenario
@@ -42,7 +43,7 @@ class Occasion(NamedTuple):
     ----------
     key : str
         The same, however the plan is moved.
-    run, product, batch : str or None, int or None
+    run, product, preparation, batch : str or None, int or None
         What it is of; of the day, no run.
     opens_min, due_min, late_min, until_min : float
         From when it may be made; when it should be; from when on it is late; and missed.
@@ -52,6 +53,7 @@ class Occasion(NamedTuple):
     inspection: Inspection
     run: str | None
     product: str | None
+    preparation: str | None
     batch: int | None
     opens_min: float
     due_min: float
@@ -60,13 +62,26 @@ class Occasion(NamedTuple):
 
 
 class _Presence(NamedTuple):
-    """A run at a station: its first and last piece there, and its batches, each with when it comes, min."""
+    """A run at a station: its first and last piece there, and its batches, each with when it comes, min.
+
+    Attributes
+    ----------
+    preparation : str or None
+        What is mixed for it; None: the run itself, or what is cut out of it.
+    """
 
     run: Run
     product: str
+    preparation: str | None
     first_min: float
     last_min: float
     batches: tuple[tuple[int, float], ...]
+
+    @property
+    def mark(self) -> str:
+        """Its run, and which of the run's it is."""
+        cut = self.product if self.product != self.run.product else None
+        return "/".join(part for part in (self.run.id, cut, self.preparation) if part)
 
 
 def occasions(
@@ -88,25 +103,31 @@ def _present(
 ) -> Iterator[_Presence]:
     """The runs at an inspection's station, of all products: what is only of one must know what is before it."""
     for run in plan.runs:
-        mixed = tuple(_mixed(scenario, one.station, run))
-        if mixed:
-            moments = [moment for _, moment in mixed]
-            yield _Presence(run, run.product, min(moments), max(moments), mixed)
+        yield from _mixed(scenario, one.station, run)
         for passing in passed[run.id]:
             if passing.station == one.station:
                 yield _passing(one, run, passing)
 
 
-def _mixed(scenario: Scenario, station: str, run: Run) -> Iterator[tuple[int, float]]:
-    """The batches of a run that are mixed at a station, or put there into a trough, each with when it is."""
+def _mixed(scenario: Scenario, station: str, run: Run) -> Iterator[_Presence]:
+    """A run's doughs, and each of its preparations, that are mixed at a station, or put there into a trough."""
     product = scenario.product(run.product)
     own = [batch for batch in run.batches if not batch.shared]
-    if product.formula and station in _places(product.mixing, product.trough):
-        yield from ((batch.number, batch.discharged_min) for batch in own)
+    if own and product.formula and station in _places(product.mixing, product.trough):
+        doughs = tuple((batch.number, batch.discharged_min) for batch in own)
+        yield _Presence(run, run.product, None, *_ends(doughs), doughs)
     slots = [(slot.preparation, slot.discharged_min) for batch in own for slot in batch.preparations]
     slots += [(filling.preparation, filling.mixed_min) for filling in run.fillings if not filling.kept]
-    made = ((scenario.preparation(name), moment) for name, moment in slots)
-    yield from enumerate(sorted(moment for one, moment in made if station in _places(one.mixing, one.held)), start=1)
+    for name in sorted({name for name, _ in slots}):
+        made = scenario.preparation(name)
+        if station in _places(made.mixing, made.held):
+            moments = sorted(moment for each, moment in slots if each == name)
+            yield _Presence(run, run.product, name, moments[0], moments[-1], tuple(enumerate(moments, start=1)))
+
+
+def _ends(batches: Sequence[tuple[int, float]]) -> tuple[float, float]:
+    moments = [moment for _, moment in batches]
+    return min(moments), max(moments)
 
 
 def _places(mixing: BatchStep, held: HeldStep | None) -> tuple[str, ...]:
@@ -120,7 +141,7 @@ def _passing(one: Inspection, run: Run, passing: Passing) -> _Presence:
         (batch.number, first + (batch.divided_min - fed.start_min) / fed.feed_min * (last - first))
         for batch in run.batches
     )
-    return _Presence(run, passing.product.listed_id, first, last, batches)
+    return _Presence(run, passing.product.listed_id, None, first, last, batches)
 
 
 def _occasions(
@@ -148,10 +169,11 @@ def _again(one: Inspection, presence: _Presence, minutes: float) -> Iterator[Occ
     for number in range(max(1, ceil(lasts / minutes))):
         due = presence.first_min + number * minutes
         yield Occasion(
-            key=f"{one.id}/{presence.run.id}/{number}",
+            key=f"{one.id}/{presence.mark}/{number}",
             inspection=one,
             run=presence.run.id,
             product=presence.product,
+            preparation=presence.preparation,
             batch=None,
             opens_min=due - EARLY_SHARE * minutes,
             due_min=due,
@@ -164,10 +186,11 @@ def _once(
     one: Inspection, presence: _Presence, mark: str, batch: int | None, due_min: float, until_min: float
 ) -> Occasion:  # fmt: skip
     return Occasion(
-        key=f"{one.id}/{presence.run.id}{mark}",
+        key=f"{one.id}/{presence.mark}{mark}",
         inspection=one,
         run=presence.run.id,
         product=presence.product,
+        preparation=presence.preparation,
         batch=batch,
         opens_min=due_min - LATE_MIN,
         due_min=due_min,
@@ -193,10 +216,11 @@ def _changeovers(
             continue
         due = min(before.last_min, then.first_min)
         yield Occasion(
-            key=f"{one.id}/{then.run.id}/after-{before.run.id}",
+            key=f"{one.id}/{then.mark}/after-{before.mark}",
             inspection=one,
             run=then.run.id,
             product=then.product,
+            preparation=then.preparation,
             batch=None,
             opens_min=due - LATE_MIN,
             due_min=due,
@@ -218,6 +242,7 @@ def _daily(one: Inspection, meant: Sequence[_Presence], days: Sequence[Day]) -> 
             inspection=one,
             run=None,
             product=during[0].product,
+            preparation=during[0].preparation,
             batch=None,
             opens_min=day.begins_min,
             due_min=due,
@@ -226,25 +251,7 @@ def _daily(one: Inspection, meant: Sequence[_Presence], days: Sequence[Day]) -> 
         )
 
 
-def passed_since(
-    scenario: Scenario, plan: LinePlan, station: str, from_min: float, until_min: float
-) -> tuple["Passed", ...]:
-    """What has left a station between two moments, run by run; what is held when nothing says that it was good."""
-    found = list[Passed]()
-    for run in plan.runs:
-        for passing in passings(scenario, run):
-            lasts = max(1e-9, passing.last_out - passing.first_out)
-            begin, end = (min(max(at, passing.first_out), passing.last_out) for at in (from_min, until_min))
-            if passing.station != station or end <= begin:
-                continue
-            product = passing.product.listed_id
-            cut = sum(one.packs for one in plan.cut_runs if (one.run, one.product) == (run.id, product))
-            packs = run.packs if product == run.product else cut
-            found.append(Passed(run.id, product, begin, end, packs * (end - begin) / lasts))
-    return tuple(found)
-
-
-class Passed(NamedTuple):
+class HeldStretch(Model):
     """A stretch of a run that has passed a station, min, and the packs that it gives."""
 
     run: str
@@ -252,3 +259,21 @@ class Passed(NamedTuple):
     from_min: float
     until_min: float
     packs: float
+
+
+def passed_since(
+    scenario: Scenario, plan: LinePlan, station: str, from_min: float, until_min: float
+) -> tuple[HeldStretch, ...]:
+    """What has left a station between two moments, run by run; what is held when nothing says that it was good."""
+    found = list[HeldStretch]()
+    for run in plan.runs:
+        for passing in passings(scenario, run):
+            begin, end = (min(max(at, passing.first_out), passing.last_out) for at in (from_min, until_min))
+            if passing.station != station or end <= begin:
+                continue
+            product = passing.product.listed_id
+            cut = sum(one.packs for one in plan.cut_runs if (one.run, one.product) == (run.id, product))
+            packs = run.packs if product == run.product else cut
+            share = (end - begin) / (passing.last_out - passing.first_out)
+            found.append(HeldStretch(run=run.id, product=product, from_min=begin, until_min=end, packs=packs * share))
+    return tuple(found)

@@ -71,6 +71,9 @@ MEASURES: Mapping[Subject, Measure] = {
 ODD_WIDTHS = 4.0
 """A figure is odd that is off its limits by more than so many times what lies between them."""
 
+MOST_COUNTED = 100_000
+"""So many pieces are in no pack."""
+
 EARLY_SHARE, LATE_SHARE = 0.5, 0.2
 """What comes again and again may be taken so much of its interval before it is due, and is late so much after."""
 
@@ -203,6 +206,13 @@ class Inspection(Model):
     leaving: bool = True
     holds: bool = False
 
+    @property
+    def is_probe(self) -> bool:
+        """Whether it takes a dough's temperature, batch by batch."""
+        return (
+            isinstance(self.asks, Measured) and self.asks.subject == "dough temperature" and self.when.kind == "batch"
+        )
+
 
 class Inspections(Model):
     """All of a plant's."""
@@ -236,7 +246,8 @@ class Inspections(Model):
 
 def _without_figure(scenario: Scenario, one: Inspection, asks: Measured) -> Iterator[str]:
     passing = [made for made in scenario.products if _is_of(scenario, one, made)]
-    if passing and all(own_figure(scenario, asks, made, one.station) is None for made in passing):
+    mixed = asks.subject == "dough temperature" and any(one.station in _kettles(scenario, made) for made in passing)
+    if passing and not mixed and all(own_figure(scenario, asks, made, one.station) is None for made in passing):
         yield f"{one.name}: no product has a {asks.subject} of its own there; allowed: fixed limits"
 
 
@@ -262,8 +273,8 @@ class Limits(NamedTuple):
         return (self.low is None or value >= self.low) and (self.high is None or value <= self.high)
 
 
-def limits_of(scenario: Scenario, one: Inspection, product: str | None) -> Limits:
-    """What an inspection's figure, or count, may be for a product."""
+def limits_of(scenario: Scenario, one: Inspection, product: str | None, preparation: str | None = None) -> Limits:
+    """What an inspection's figure, or count, may be for a product, or for what is prepared for it."""
     made = scenario.product(product) if product else None
     match one.asks:
         case CountedPieces(wanted=wanted):
@@ -272,7 +283,7 @@ def limits_of(scenario: Scenario, one: Inspection, product: str | None) -> Limit
         case Measured() as asks:
             if asks.around == "fixed":
                 return Limits(asks.low, asks.high)
-            own = own_figure(scenario, asks, made, one.station) if made else None
+            own = own_figure(scenario, asks, made, one.station, preparation) if made else None
             if own is None:
                 return Limits(None, None)
             scale = own / 100 if asks.around == "own percent" else 1.0
@@ -282,11 +293,13 @@ def limits_of(scenario: Scenario, one: Inspection, product: str | None) -> Limit
             return Limits(None, None)
 
 
-def own_figure(scenario: Scenario, asks: Measured, product: Product, station: str) -> float | None:
+def own_figure(
+    scenario: Scenario, asks: Measured, product: Product, station: str, preparation: str | None = None
+) -> float | None:
     """What a product itself asks for, in the measure's unit; None where it says nothing of it."""
     match asks.subject:
         case "dough temperature":
-            return _dough_c(scenario, product, station)
+            return scenario.preparation(preparation).temperature_c if preparation else _dough_c(product, station)
         case "scaled weight":
             return _entering_g(product, station)
         case "baked weight":
@@ -296,11 +309,8 @@ def own_figure(scenario: Scenario, asks: Measured, product: Product, station: st
             return _set_at(asks, step) if step else None
 
 
-def _dough_c(scenario: Scenario, product: Product, station: str) -> float | None:
-    if product.formula and product.mixing.station == station:
-        return product.dough_temperature_c
-    made = [one for one in scenario.preparations if one.line == product.line and one.mixing.station == station]
-    return made[0].temperature_c if len({one.temperature_c for one in made}) == 1 else None
+def _dough_c(product: Product, station: str) -> float | None:
+    return product.dough_temperature_c if product.formula and product.mixing.station == station else None
 
 
 def _step_at(product: Product, station: str) -> PieceStep | None:
@@ -344,14 +354,15 @@ class Range(NamedTuple):
 def range_of(asks: Measured | CountedPieces, limits: Limits) -> Range:
     """The figures that are taken at once, and those that can be at all."""
     if isinstance(asks, CountedPieces):
-        wanted = limits.high or 1
-        return Range((wanted / 2, wanted * 2), (0, 100_000))
+        wanted = 1 if limits.high is None else limits.high
+        return Range((wanted / 2, wanted * 2), (0, MOST_COUNTED))
     measure = MEASURES[asks.subject]
     low, high = measure.usual
     if limits.low is not None and limits.high is not None:
         wide = ODD_WIDTHS * (limits.high - limits.low)
         low, high = max(low, limits.low - wide), min(high, limits.high + wide)
-    most, least = max(high, limits.high or high), min(low, limits.low if limits.low is not None else low)
+    least = low if limits.low is None else min(low, limits.low)
+    most = high if limits.high is None else max(high, limits.high)
     return Range((least, most), measure.possible)
 
 
@@ -378,10 +389,25 @@ def judged(asks: Asks, limits: Limits, values: Sequence[float], word: str | None
     wanted = asks.sample if isinstance(asks, Measured) else 1
     if word or len(values) != wanted:
         raise ValueError(f"{len(values)} figures are given; allowed: {wanted}")
-    unit = MEASURES[asks.subject].unit if isinstance(asks, Measured) else "pieces"
+    unit = unit_of(asks)
     least, most = range_of(asks, limits).possible
     beyond = [value for value in values if not least <= value <= most]
     if beyond:
         raise ValueError(f"{beyond[0]:g} {unit} cannot be; allowed: {least:g} to {most:g} {unit}")
-    mean = fmean(values)
-    return Judged(limits.keep(mean), f"{mean:.4g} {unit}")
+    return judged_figure(asks, limits, fmean(values))
+
+
+def judged_figure(asks: Measured | CountedPieces, limits: Limits, figure: float) -> Judged:
+    """A mean or a count against its limits."""
+    return Judged(limits.keep(figure), f"{figure:.4g} {unit_of(asks)}")
+
+
+def unit_of(asks: Asks) -> str:
+    """The metric unit of a figure; nothing where a word is asked for."""
+    match asks:
+        case Measured(subject=subject):
+            return MEASURES[subject].unit
+        case CountedPieces():
+            return "pieces"
+        case Chosen():
+            return ""

@@ -11,7 +11,17 @@ from math import ceil
 from typing import Literal, NamedTuple
 
 from rundgang.core.floor.pause import cut_short, paused, shortened, split_items
-from rundgang.core.floor.stop import Loss, Stands, Stop, StopEffect, effect_of, operation_at, standing, worth
+from rundgang.core.floor.stop import (
+    A_MOMENT_MIN,
+    Loss,
+    Stands,
+    Stop,
+    StopEffect,
+    effect_of,
+    operation_at,
+    standing,
+    worth,
+)
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Block
 from rundgang.core.planning.checked import checked, fitted
@@ -45,7 +55,7 @@ class LorryLate(Model):
 
 
 class StopOption(Model):
-    """One way to go on.
+    """One way to go on, with the plan of it checked.
 
     Attributes
     ----------
@@ -55,10 +65,14 @@ class StopOption(Model):
         Of the plant's plan, points.
     share : float or None
         Of its pace at which the line goes on meanwhile; None where it stands.
+    run, made_as : str or None
+        The run of which the rest is made on another line, and as which product; None where none is.
     scrap_pieces, scrap_kg, scrap_packs, scrap_money : float
         Thrown away; what its materials cost, None where they have no prices.
     lorries : tuple of LorryLate
         Those that get less, or later, than before.
+    broken : tuple of str
+        The rules that its plan breaks; none where it passed the check. One that breaks any cannot be taken.
     """
 
     kind: OptionKind
@@ -70,7 +84,10 @@ class StopOption(Model):
     scrap_packs: float
     scrap_money: float | None = None
     share: float | None = None
+    run: str | None = None
+    made_as: Id | None = None
     lorries: tuple[LorryLate, ...]
+    broken: tuple[str, ...]
     moved: tuple[Moved, ...]
 
 
@@ -91,10 +108,10 @@ class Outcome(NamedTuple):
     plan: PlantPlan
 
 
-def cheapest_of(options: Sequence[StopOption]) -> int:
-    """The place of the cheapest option for the likely duration; waiting for it stands second."""
-    likely = [place for place, option in enumerate(options) if option.minutes == options[1].minutes]
-    return min(likely, key=lambda place: options[place].cost)
+def cheapest_of(options: Sequence[StopOption]) -> int | None:
+    """The place of the cheapest option for the likely duration, for which to wait stands second; None where none is."""
+    likely = [place for place, one in enumerate(options) if one.minutes == options[1].minutes and not one.broken]
+    return min(likely, key=lambda place: options[place].cost, default=None)
 
 
 def stopped_at(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Scenario:
@@ -139,6 +156,18 @@ def _closed(scenario: Scenario, stop: Stop, until_min: float, begun: dict[str, R
     return scenario.changed(blocks=(*scenario.blocks, block), opening=opening)
 
 
+def running_again(scenario: Scenario, line: str, station: str, at_min: float) -> Scenario:
+    """The scenario when a station runs again: its repair, which was to last on, ends; the same where none was."""
+    blocks = tuple(
+        block.model_copy(update={"to_min": max(at_min, block.from_min + A_MOMENT_MIN)})
+        if (block.line, block.station, block.kind, block.weekly) == (line, station, "repair", False)
+        and block.from_min <= at_min < block.to_min
+        else block
+        for block in scenario.blocks
+    )
+    return scenario.changed(blocks=blocks) if blocks != scenario.blocks else scenario
+
+
 def _waiting(
     scenario: Scenario, plan: PlantPlan, stop: Stop, effect: StopEffect, stands: tuple[Stands, ...], place: int
 ) -> Outcome:
@@ -169,7 +198,7 @@ def _slowed(
     scrap = Scrap(
         sum(s.pieces * part for s, part in lost), sum(s.kg * part for s, part in lost), sum(packs.values()), worth(lost)
     )
-    yield _made("slow", after, plan, stop, loss.minutes, scrap, share)
+    yield _made("slow", after, plan, stop, loss.minutes, scrap, share=share)
 
 
 def _share_left(scenario: Scenario, one: Stands) -> float:
@@ -228,9 +257,8 @@ def _elsewhere(
         closed = _closed(scenario, stop, loss.runs_again_min, runs)
         for other in articles(scenario, scenario.product(one.run.product)) if away.items else ():
             after = closed.changed(orders=relined(closed, away, other.id))
-            yield _made(
-                "elsewhere", after, plan, stop, loss.minutes, Scrap(loss.pieces, loss.kg, loss.packs, loss.money)
-            )
+            scrap = Scrap(loss.pieces, loss.kg, loss.packs, loss.money)
+            yield _made("elsewhere", after, plan, stop, loss.minutes, scrap, run=one.run.id, made_as=other.id)
 
 
 def bettered(after: Scenario, before: PlantPlan, line_id: str, repaired: Repaired) -> Repaired:
@@ -259,9 +287,9 @@ def _made(
     stop: Stop,
     minutes: float,
     scrap: Scrap,
-    share: float | None = None,
+    **more: object,
 ) -> Outcome:
-    """The plan repaired, and what it comes to."""
+    """The plan repaired and checked, and what it comes to."""
     repaired = bettered(after, plan, stop.line, fitted(after, plan, (stop.line,)))
     before = {(w.wave, w.product): w for line in plan.plans for w in line.waves}
     lorries = []
@@ -278,17 +306,17 @@ def _made(
                     late_pack_hours=wave.late_pack_hours,
                 )
             )
-    option = StopOption(
-        kind=kind,
-        minutes=minutes,
-        cost=repaired.plan.cost,
-        cost_before=plan.cost,
-        scrap_pieces=scrap.pieces,
-        scrap_kg=scrap.kg,
-        scrap_packs=scrap.packs,
-        scrap_money=scrap.money,
-        share=share,
-        lorries=tuple(lorries),
-        moved=repaired.moved,
+    option = StopOption.model_validate(
+        {
+            "kind": kind,
+            "minutes": minutes,
+            "cost": repaired.plan.cost,
+            "cost_before": plan.cost,
+            **{f"scrap_{name}": thrown for name, thrown in scrap._asdict().items()},
+            "lorries": tuple(lorries),
+            "broken": tuple(str(one) for one in checked(after, repaired.plan).every),
+            "moved": repaired.moved,
+            **more,
+        }
     )
     return Outcome(option, after, repaired.plan)

@@ -4,20 +4,23 @@ Whoever walks may be without a network for hours: so a round holds all occasions
 due, late and missed, and what is taken for its figure; to show it takes a clock and no rule.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from rundgang.core.cautions import Caution, cautions_for
-from rundgang.core.floor.due import Day, Occasion, Passed, occasions, passed_since
+from rundgang.core.floor.due import Day, HeldStretch, Occasion, occasions, passed_since
 from rundgang.core.floor.inspections import (
     MEASURES,
     Chosen,
     Inspection,
     Inspections,
+    Limits,
     Measured,
+    judged_figure,
     limits_of,
     range_of,
     set_up_at,
+    unit_of,
 )
 from rundgang.core.model import Model
 from rundgang.core.planning.legs import passings
@@ -73,6 +76,7 @@ class Due(Model):
     key: str
     run: str | None
     product: str | None
+    preparation: str | None = None
     batch: int | None
     opens_min: float
     due_min: float
@@ -108,16 +112,6 @@ class RoundStop(Model):
     checks: tuple[RoundCheck, ...]
 
 
-class HeldStretch(Model):
-    """A stretch of a run that is held, min, and the packs that it gives."""
-
-    run: str
-    product: str
-    from_min: float
-    until_min: float
-    packs: float
-
-
 class Held(Model):
     """What is held because an inspection failed: all that has passed since it was good, until it is good again."""
 
@@ -150,6 +144,7 @@ def round_on(
     plan: LinePlan,
     inspections: Inspections,
     finds: Sequence[Find],
+    probed: Mapping[tuple[str, int], float],
     days: Sequence[Day],
     now_min: float,
 ) -> Round:
@@ -161,6 +156,8 @@ def round_on(
         As it goes.
     finds : sequence of Find
         What was found, in the order of its moments.
+    probed : mapping of (str, int) to float
+        What the dough room has probed, by run and batch, °C: that is not asked for again.
     days : sequence of Day
         That the window touches.
     """
@@ -169,7 +166,7 @@ def round_on(
     due = dict[str, list[Due]]()
     for occasion in occasions(own, scenario, plan, days):
         if now_min - BACK_MIN <= occasion.until_min and occasion.opens_min <= now_min + AHEAD_MIN:
-            due.setdefault(occasion.inspection.id, []).append(_due(scenario, occasion, known.get(occasion.key)))
+            due.setdefault(occasion.inspection.id, []).append(_due(scenario, occasion, known.get(occasion.key), probed))
     there = {one[0]: one for one in _running(scenario, plan, now_min)}
     stops = []
     for station in scenario.line(plan.line).stations:
@@ -215,15 +212,18 @@ def _running(
                 yield scenario.product(run.product).mixing.station, run.id, run.product, batch.discharged_min
 
 
-def _due(scenario: Scenario, occasion: Occasion, find: Find | None) -> Due:
+def _due(
+    scenario: Scenario, occasion: Occasion, find: Find | None, probed: Mapping[tuple[str, int], float]
+) -> Due:  # fmt: skip
     one = occasion.inspection
-    limits = limits_of(scenario, one, occasion.product)
+    limits = limits_of(scenario, one, occasion.product, occasion.preparation)
     asked = None if isinstance(one.asks, Chosen) else range_of(one.asks, limits)
     set_up = set_up_at(scenario.product(occasion.product), one.station) if occasion.product else ""
     return Due(
         key=occasion.key,
         run=occasion.run,
         product=occasion.product,
+        preparation=occasion.preparation,
         batch=occasion.batch,
         opens_min=occasion.opens_min,
         due_min=occasion.due_min,
@@ -234,17 +234,31 @@ def _due(scenario: Scenario, occasion: Occasion, find: Find | None) -> Due:
         high=limits.high,
         usual=asked.usual if asked else None,
         possible=asked.possible if asked else None,
-        find=find,
+        find=find or _by_probe(occasion, limits, probed),
+    )
+
+
+def _by_probe(occasion: Occasion, limits: Limits, probed: Mapping[tuple[str, int], float]) -> Find | None:
+    """What the dough room found at a dough, which says as much as to find it on the walk."""
+    one, dough_c = occasion.inspection, probed.get((occasion.run or "", occasion.batch or 0))
+    if dough_c is None or occasion.preparation or not one.is_probe or not isinstance(one.asks, Measured):
+        return None
+    found = judged_figure(one.asks, limits, dough_c)
+    return Find(
+        occasion=occasion.key,
+        inspection=one.id,
+        at_min=occasion.due_min,
+        measured=(dough_c,),
+        good=found.good,
+        says=found.says,
+        author="dough room",
     )
 
 
 def _check(one: Inspection, due: Sequence[Due], finds: Sequence[Find]) -> RoundCheck:
-    measure = MEASURES[one.asks.subject] if isinstance(one.asks, Measured) else None
+    quantity = MEASURES[one.asks.subject].quantity if isinstance(one.asks, Measured) else ""
     last = [find for find in finds if find.inspection == one.id and find.good is not None][-MOST_LAST:]
-    unit = measure.unit if measure else "" if isinstance(one.asks, Chosen) else "pieces"
-    return RoundCheck(
-        inspection=one, quantity=measure.quantity if measure else "", unit=unit, due=tuple(due), last=tuple(last)
-    )
+    return RoundCheck(inspection=one, quantity=quantity, unit=unit_of(one.asks), due=tuple(due), last=tuple(last))
 
 
 def _held(
@@ -257,7 +271,6 @@ def _held(
             continue
         begin = mine[place - 1].at_min if place else find.at_min - BACK_MIN
         end = next((then.at_min for then in mine[place:] if then.good), now_min)
-        passed = passed_since(scenario, plan, one.station, begin, end)
         yield Held(
             inspection=one.id,
             name=one.name,
@@ -265,9 +278,5 @@ def _held(
             says=find.says,
             from_min=begin,
             until_min=end,
-            stretches=tuple(_stretch(each) for each in passed),
+            stretches=passed_since(scenario, plan, one.station, begin, end),
         )
-
-
-def _stretch(passed: Passed) -> HeldStretch:
-    return HeldStretch(**passed._asdict())

@@ -28,7 +28,29 @@ from rundgang.core.units import GRAMS_PER_KG, MINUTES_PER_HOUR
 A_MOMENT_MIN = 1e-6
 """A limit passed by less than this is kept: moments are sums of floats, min."""
 
+LONGEST_STOOD_MIN = 720.0
+"""A stop may have begun so long ago, min."""
+
 What = Literal["pieces", "dough", "filling"]
+
+
+class Guess(Model):
+    """How long a stop may still last: at least, as it seems, and at most, min."""
+
+    low_min: PositiveMinutes
+    likely_min: PositiveMinutes
+    high_min: PositiveMinutes
+
+
+GUESSES = (
+    Guess(low_min=2, likely_min=8, high_min=20),
+    Guess(low_min=8, likely_min=20, high_min=55),
+    Guess(low_min=20, likely_min=55, high_min=120),
+)
+"""Where nobody knows: a jam cleared, a part changed, a repair (common practice, no published source)."""
+
+FIRST_GUESS = GUESSES[1]
+"""What a stop is taken for at first."""
 
 
 class Stop(Model):
@@ -307,7 +329,7 @@ def _stretches(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]
     yield from _fillings(scenario, stop, one)
 
 
-def _share_inside(passing: Passing, at: float) -> float:
+def share_inside(passing: Passing, at: float) -> float:
     """The share of a run's pieces that are in a station at a moment."""
     feed, leaving = passing.last_in - passing.first_in, passing.last_out - passing.first_out
     came = min(max((at - passing.first_in) / feed, 0.0), 1.0)
@@ -315,7 +337,7 @@ def _share_inside(passing: Passing, at: float) -> float:
     return came - gone
 
 
-def _measured(passing: Passing, share: float) -> tuple[float, float, float]:
+def measured(passing: Passing, share: float) -> tuple[float, float, float]:
     """Pieces, packs and kg of a share of what passes a station."""
     product = passing.product
     place = [step.station for step in product.piece_steps].index(passing.station)
@@ -326,10 +348,10 @@ def _measured(passing: Passing, share: float) -> tuple[float, float, float]:
 
 def _pieces(scenario: Scenario, stop: Stop, one: Stands, passing: Passing, limit: float) -> Iterator[Stretch]:
     """Pieces that are kept in a station, and may be so for so much longer."""
-    share = _share_inside(passing, one.from_min(stop))
+    share = share_inside(passing, one.from_min(stop))
     if share <= 0:
         return
-    pieces, packs, kg = _measured(passing, share)
+    pieces, packs, kg = measured(passing, share)
     aside = scenario.line(one.run.line).station(passing.station).aside
     yield Stretch(
         run=one.run.id,
@@ -378,7 +400,7 @@ def _store_full_min(scenario: Scenario, stop: Stop, one: Stands) -> float | None
     for passage, passing in zip(_passages(scenario, one.run), passings(scenario, one.run), strict=True):
         if passage.stop.leg == one.leg - 1 and passage.stop.splits:
             places = operation_at(scenario, one.run, passing).places
-            pieces = _measured(passing, _share_inside(passing, one.from_min(stop)))[0]
+            pieces = measured(passing, share_inside(passing, one.from_min(stop)))[0]
             full = one.from_min(stop) + (places - pieces) / passing.flow_per_h * MINUTES_PER_HOUR
             return full if full < passing.last_in else None
     return None

@@ -6,7 +6,7 @@ Doughs that are not begun are held first: every one of them would age. Then come
 from collections.abc import Iterator
 from typing import Literal
 
-from rundgang.core.floor.stop import Stop, StopEffect, Stretch, operation_at, standing
+from rundgang.core.floor.stop import Stop, StopEffect, Stretch, measured, operation_at, share_inside, standing
 from rundgang.core.kinds.parts import bakes
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.legs import passings
@@ -126,10 +126,7 @@ def running_out(scenario: Scenario, plan: LinePlan, stop: Stop) -> tuple[RunsOut
         beyond = False
         for passing in passings(scenario, one.run):
             if beyond and passing.product is one.passing.product:
-                inside = _inside(passing.first_in, passing.last_in, stop.from_min) - _inside(
-                    passing.first_out, passing.last_out, stop.from_min
-                )
-                pieces = inside * passing.flow_per_h * (passing.last_in - passing.first_in) / 60
+                pieces = measured(passing, share_inside(passing, stop.from_min))[0]
                 if pieces >= 1:
                     stays = passing.first_out - passing.first_in
                     until = min(passing.last_out, stop.from_min + stays)
@@ -143,7 +140,3 @@ def running_out(scenario: Scenario, plan: LinePlan, stop: Stop) -> tuple[RunsOut
                     found.append(out)
             beyond = beyond or passing.station == stop.station
     return tuple(found)
-
-
-def _inside(first: float, last: float, at: float) -> float:
-    return min(1.0, max(0.0, (at - first) / max(1e-9, last - first)))

@@ -5,6 +5,7 @@ Common practice, no published source; every figure is a beginning that a plant s
 
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
+from zlib import crc32
 
 from rundgang.core.floor.inspections import (
     Asks,
@@ -24,7 +25,7 @@ from rundgang.core.kinds.batch import BatchStation
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStep, Station
 from rundgang.core.kinds.held import HeldStation, HeldStep
-from rundgang.core.kinds.parts import DwellStep
+from rundgang.core.kinds.parts import DwellStep, bakes
 from rundgang.core.kinds.rate import RateStep
 from rundgang.core.plant import Line
 from rundgang.core.products import Product
@@ -32,6 +33,9 @@ from rundgang.core.scenario import Scenario
 
 MOST_SCALED_G = 2_000.0
 """What is heavier is a sheet or a block, not a piece, g."""
+
+MOST_OF_LINE = 20
+"""An inspection's id begins with so many letters of its line's."""
 
 HOLD = "Stop the packer, hold what has passed since the last good check, and call whoever releases."
 
@@ -65,7 +69,10 @@ class _Place(NamedTuple):
     @property
     def is_baked(self) -> bool:
         """Whether what comes is baked or fried, or never is."""
-        return any(product.piece_steps.index(step) > product.bake_place for product, step in self.steps)
+        return any(
+            product.piece_steps.index(step) > product.bake_place or not any(map(bakes, product.piece_steps))
+            for product, step in self.steps
+        )
 
     @property
     def packs(self) -> bool:
@@ -93,7 +100,7 @@ def usual_on(scenario: Scenario, line: Line) -> Iterator[Inspection]:
         steps = tuple((product, step) for product in made for step in product.piece_steps if step.station == station.id)
         for usual in _usual_at(scenario, _Place(line, station, made, steps)):
             yield Inspection(
-                id=f"{line.id[:20].strip('-')}-{number}-{usual.mark}",
+                id=f"{_short(line.id)}-{number}-{usual.mark}",
                 line=line.id,
                 station=station.id,
                 name=usual.name,
@@ -104,6 +111,11 @@ def usual_on(scenario: Scenario, line: Line) -> Iterator[Inspection]:
                 leaving=usual.leaving,
                 holds=usual.holds,
             )
+
+
+def _short(line: str) -> str:
+    """A line's id in twenty letters at the most, another for each line."""
+    return line if len(line) <= MOST_OF_LINE else f"{line[: MOST_OF_LINE - 9]}-{crc32(line.encode()):08x}"
 
 
 def _usual_at(scenario: Scenario, place: _Place) -> Iterator[_Usual]:

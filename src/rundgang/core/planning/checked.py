@@ -20,7 +20,12 @@ class Checked(NamedTuple):
     @property
     def sound(self) -> bool:
         """Whether nothing is wrong."""
-        return not self.shared and not any(self.alone.values())
+        return not self.every
+
+    @property
+    def every(self) -> tuple[Violation, ...]:
+        """All that is wrong."""
+        return (*(one for line in self.alone.values() for one in line), *self.shared)
 
 
 MOST_NAMED = 3
@@ -54,9 +59,8 @@ class UnsoundFactError(RundgangError):
 
 def refuse_unsound(found: Checked) -> None:
     """Raise UnsoundFactError where the check found anything."""
-    broken = [*(violation for line in found.alone.values() for violation in line), *found.shared]
-    if broken:
-        raise UnsoundFactError(broken)
+    if not found.sound:
+        raise UnsoundFactError(found.every)
 
 
 def refuse_to_publish(number: int, breaks_rules: bool) -> None:

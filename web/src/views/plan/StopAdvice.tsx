@@ -1,15 +1,14 @@
 /** What a stop does to what is on the line, until when it must run again, and what can be done about it. */
-import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
-import { type StopRequest, useLibrary, useTakeOption } from "../../api/queries";
-import { duration, oneDecimal, percent, plural, whole } from "../../app/format";
+import type { StopRequest } from "../../api/queries";
+import { duration, oneDecimal, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
-import { Button, Heading, Refused } from "../../ui/parts";
+import { Heading } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
-import { signedPoints } from "./points";
+import { OptionsTable } from "../stop/Options";
+import { useCurrency } from "../useCurrency";
 
 type Advice = Schemas["StopAdvice"];
-type Option = Schemas["StopOption"];
 type Stretch = Schemas["Stretch"];
 
 type Props = {
@@ -48,7 +47,7 @@ export function StopAdvice({ version, asked, advice, nameOf, onTaken }: Props) {
       {effect.stretches.length > 0 && <Standing stretches={effect.stretches} nameOf={nameOf} />}
       {effect.stretches.length > 0 && <Losses effect={effect} />}
       <Heading>What can be done</Heading>
-      <Options version={version} asked={asked} options={options} cheapest={advice.cheapest} onTaken={onTaken} />
+      <OptionsTable stop={asked} options={options} cheapest={advice.cheapest} version={version} onTaken={onTaken} />
       <p className="mt-3 text-muted text-xs">
         Stand clear of what can start by itself; isolate and lock out before reaching in, and leave hot oil and ovens to
         trained people. Local rules decide.
@@ -131,72 +130,5 @@ function Losses({ effect }: { effect: Advice["effect"] }) {
         ))}
       </tbody>
     </table>
-  );
-}
-
-/** The plant's currency; nothing is shown in it where it has none. */
-const useCurrency = () => useLibrary().data?.library.plant.currency ?? "";
-
-const WHAT: Record<Option["kind"], string> = {
-  wait: "Hold the mixers and wait",
-  slow: "One of several is out: go on slower with the others",
-  scrap: "Throw away what stands, and make it again",
-  elsewhere: "Wait, and make the rest on another line",
-};
-
-type OptionsProps = Pick<Props, "version" | "asked" | "onTaken"> & { options: Option[]; cheapest: number };
-
-function Options({ version, asked, options, cheapest, onTaken }: OptionsProps) {
-  const take = useTakeOption();
-  const units = useUnits();
-  const navigate = useNavigate();
-  const currency = useCurrency();
-  const { names, waveNames } = useWindowView();
-  return (
-    <ul>
-      {options.map((option, place) => (
-        <li key={`${option.kind} ${option.minutes}`} className="flex gap-3 border-rule border-t py-2 text-sm">
-          <div className="flex-1">
-            <b>
-              {WHAT[option.kind]}, {duration(option.minutes)}
-              {option.share != null && ` at ${percent(option.share)} of the pace`}
-            </b>{" "}
-            {place === cheapest && (
-              <span className="ml-2 font-semibold text-steam text-xs">cheapest for the likely time</span>
-            )}
-            <span className="block text-ink-2 text-xs">
-              {signedPoints(option.cost - option.cost_before)}; {plural(option.moved.length, "run")} moved
-              {option.scrap_kg >= 0.05 &&
-                `; ${units.shown(option.scrap_kg, "dough mass")} ${units.name("dough mass", "kg")} wasted${option.scrap_money != null ? `, ${whole(option.scrap_money)} ${currency}` : ""}`}
-            </span>
-            {option.lorries.map((late) => (
-              <span key={`${late.wave} ${late.product}`} className="block text-ember text-xs">
-                {waveNames.get(late.wave)}: {names.get(late.product)},{" "}
-                {late.short > late.short_before ? `${whole(late.short - late.short_before)} packs more short` : "later"}
-              </span>
-            ))}
-          </div>
-          <Button
-            size="small"
-            className="self-start"
-            disabled={take.isPending}
-            onClick={() =>
-              take.mutate(
-                { version, stop: asked, kind: option.kind, minutes: option.minutes },
-                {
-                  onSuccess: (made) => {
-                    onTaken();
-                    navigate(`/plan/${made.version}?line=${asked.line}`);
-                  },
-                },
-              )
-            }
-          >
-            Do this
-          </Button>
-        </li>
-      ))}
-      {take.isError && <Refused error={take.error} />}
-    </ul>
   );
 }

@@ -1,4 +1,4 @@
-/** What can be done about the plan, as each option is found: a plan that was repaired and passed the check. */
+/** What can be done about the plan, as each option is found: a plan that was repaired, and what the check says of it. */
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { Refusal, type Schemas } from "../../api/client";
@@ -8,10 +8,15 @@ import { useUnits } from "../../app/units";
 import { Button, Refused } from "../../ui/parts";
 import { signedPoints } from "../plan/points";
 import { useWindowView } from "../planningWindow";
+import { useCurrency } from "../useCurrency";
 import { OPTION } from "./words";
 
 type Option = Schemas["StopOption"];
-type Come = { asked: string; options: Option[]; cheapest?: number; version?: number; error?: Refusal };
+
+/** What is less is nothing, kg. */
+const LEAST_KG = 0.05;
+
+type Come = { asked: string; options: Option[]; cheapest?: number | null; version?: number; error?: Refusal };
 
 export function useOptions(stop: StopRequest | undefined): Come {
   const asked = JSON.stringify(stop);
@@ -37,92 +42,137 @@ export function useOptions(stop: StopRequest | undefined): Come {
   return come;
 }
 
-export function Options({ stop, come }: { stop: StopRequest; come: Come }) {
-  const take = useTakeOption();
-  const navigate = useNavigate();
-  const units = useUnits();
-  const { names, waveNames } = useWindowView();
+type Props = { stop: StopRequest; come: Come };
+
+export function Options({ stop, come }: Props) {
   const { options, cheapest, version, error } = come;
   if (error) return <Refused error={error} />;
   return (
     <>
-      <table className="mt-2 w-full text-sm">
-        <thead className="text-ink-2 text-xs">
-          <tr className="text-left">
-            <th className="py-1 pr-3 font-semibold">Option</th>
-            <th className="py-1 pr-3 text-right font-semibold">Wasted</th>
-            <th className="py-1 pr-3 font-semibold">Lorries</th>
-            <th className="py-1 pr-3 text-right font-semibold">Points</th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {options.map((option, place) => (
-            <tr
-              key={`${option.kind} ${option.minutes}`}
-              className={`border-rule border-t ${place === cheapest ? "bg-crumb/50" : ""}`}
-            >
-              <td className="py-2 pr-3 align-top">
-                <b>
-                  {OPTION[option.kind]}, {duration(option.minutes)}
-                </b>
-                {place === cheapest && (
-                  <span className="ml-2 font-semibold text-steam text-xs">cheapest for the likely time</span>
-                )}
-                <span className="block text-ink-2 text-xs">
-                  {plural(option.moved.length, "run")} moved
-                  {option.share != null && `, at ${percent(option.share)} of the pace`}
-                </span>
-              </td>
-              <td className="py-2 pr-3 text-right align-top">
-                {option.scrap_kg < 0.05
-                  ? "nothing"
-                  : `${whole(option.scrap_pieces)} pieces, ${units.shown(option.scrap_kg, "dough mass")} ${units.name("dough mass", "kg")}`}
-              </td>
-              <td className="py-2 pr-3 align-top text-xs">
-                {option.lorries.length === 0 && "none later"}
-                {option.lorries.map((late) => (
-                  <span key={`${late.wave} ${late.product}`} className="block text-ember">
-                    {waveNames.get(late.wave)}: {names.get(late.product)},{" "}
-                    {late.short > late.short_before
-                      ? `${whole(late.short - late.short_before)} packs more short`
-                      : "later"}
-                  </span>
-                ))}
-              </td>
-              <td className="py-2 pr-3 text-right align-top font-semibold">
-                {signedPoints(option.cost - option.cost_before)}
-              </td>
-              <td className="py-1.5 text-right align-top">
-                <Button
-                  className="whitespace-nowrap"
-                  weight={place === cheapest ? "strong" : "plain"}
-                  disabled={take.isPending || version === undefined}
-                  onClick={() =>
-                    version !== undefined &&
-                    take.mutate(
-                      { version, stop, kind: option.kind, minutes: option.minutes },
-                      { onSuccess: (made) => navigate(`/plan/${made.version}?line=${stop.line}`) },
-                    )
-                  }
-                >
-                  Do this
-                </Button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <OptionsTable stop={stop} options={options} cheapest={cheapest} version={version} />
       {cheapest === undefined && (
         <p role="status" className="mt-2 text-ink-2 text-sm">
           {options.length === 0 ? "Looking for options …" : "More options are looked for …"}
         </p>
       )}
+    </>
+  );
+}
+
+const COLUMNS = [
+  ["Option", ""],
+  ["Wasted", "text-right"],
+  ["Lorries", ""],
+  ["Points", "text-right"],
+] as const;
+
+type TableProps = {
+  stop: StopRequest;
+  options: readonly Option[];
+  cheapest: number | null | undefined;
+  version: number | undefined;
+  onTaken?: () => void;
+};
+
+/** Options beside each other, each of which can be done at once; without a version none can yet. */
+export function OptionsTable({ stop, options, cheapest, version, onTaken }: TableProps) {
+  const take = useTakeOption();
+  const navigate = useNavigate();
+  const go = (option: Option) => {
+    if (version === undefined) return;
+    const { kind, minutes, run, made_as } = option;
+    const onSuccess = (made: { version: number }) => {
+      onTaken?.();
+      navigate(`/plan/${made.version}?line=${stop.line}`);
+    };
+    take.mutate({ version, stop, kind, minutes, run, made_as }, { onSuccess });
+  };
+  return (
+    <>
+      <table className="mt-2 w-full text-sm">
+        <thead className="text-ink-2 text-xs">
+          <tr className="text-left">
+            {COLUMNS.map(([name, look]) => (
+              <th key={name} className={`py-1 pr-3 font-semibold ${look}`}>
+                {name}
+              </th>
+            ))}
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {options.map((option, place) => (
+            <OptionRow
+              key={`${option.kind} ${option.minutes} ${option.run} ${option.made_as}`}
+              option={option}
+              isCheapest={place === cheapest}
+              disabled={take.isPending || version === undefined}
+              onTake={() => go(option)}
+            />
+          ))}
+        </tbody>
+      </table>
       {take.isError && <Refused error={take.error} />}
       <p className="mt-2 text-ink-2 text-xs">
-        Each option is a plan that passed the check. Doing one makes it live on the floor, and the dough room's cards
-        follow it at once.
+        Each option that can be done is a plan that passed the check. Doing one makes it live on the floor, and the
+        dough room's cards follow it at once.
       </p>
     </>
+  );
+}
+
+type RowProps = { option: Option; isCheapest: boolean; disabled: boolean; onTake: () => void };
+
+function OptionRow({ option, isCheapest, disabled, onTake }: RowProps) {
+  const units = useUnits();
+  const currency = useCurrency();
+  const { names, waveNames } = useWindowView();
+  return (
+    <tr className={`border-rule border-t ${isCheapest ? "bg-crumb/50" : ""}`}>
+      <td className="py-2 pr-3 align-top">
+        <b>
+          {OPTION[option.kind]}, {duration(option.minutes)}
+        </b>
+        {isCheapest && <span className="ml-2 font-semibold text-steam text-xs">cheapest for the likely time</span>}
+        <span className="block text-ink-2 text-xs">
+          {option.made_as && `the rest of ${option.run} as ${names.get(option.made_as)}, `}
+          {plural(option.moved.length, "run")} moved
+          {option.share != null && `, at ${percent(option.share)} of the pace`}
+        </span>
+        {option.broken.map((rule) => (
+          <span key={rule} className="block text-ember text-xs">
+            breaks a rule: {rule}
+          </span>
+        ))}
+      </td>
+      <td className="py-2 pr-3 text-right align-top">
+        {option.scrap_kg < LEAST_KG
+          ? "nothing"
+          : `${whole(option.scrap_pieces)} pieces, ${units.shown(option.scrap_kg, "dough mass")} ${units.name("dough mass", "kg")}`}
+        {option.scrap_money != null && option.scrap_kg >= LEAST_KG && `, ${whole(option.scrap_money)} ${currency}`}
+      </td>
+      <td className="py-2 pr-3 align-top text-xs">
+        {option.lorries.length === 0 && "none later"}
+        {option.lorries.map((late) => (
+          <span key={`${late.wave} ${late.product}`} className="block text-ember">
+            {waveNames.get(late.wave)}: {names.get(late.product)},{" "}
+            {late.short > late.short_before ? `${whole(late.short - late.short_before)} packs more short` : "later"}
+          </span>
+        ))}
+      </td>
+      <td className="py-2 pr-3 text-right align-top font-semibold">{signedPoints(option.cost - option.cost_before)}</td>
+      <td className="py-1.5 text-right align-top">
+        {option.broken.length === 0 && (
+          <Button
+            className="whitespace-nowrap"
+            weight={isCheapest ? "strong" : "plain"}
+            disabled={disabled}
+            onClick={onTake}
+          >
+            Do this
+          </Button>
+        )}
+      </td>
+    </tr>
   );
 }

@@ -15,13 +15,6 @@ import { todoWords } from "./words";
 
 type Stop = Schemas["StopView"];
 
-/** From now on, low, likely and high, min. */
-const GUESSES = [
-  [2, 8, 20],
-  [8, 20, 55],
-  [20, 55, 120],
-] as const;
-
 export function StopView() {
   const { number } = useParams();
   const found = useTrouble(Number(number));
@@ -50,16 +43,16 @@ function Trouble({ stop }: { stop: Stop }) {
   const began = (Date.parse(stop.began_at) - Date.parse(day.window.starts_at)) / 60_000;
   const stands = stop.lasted_min == null;
   const passed = Math.max(0, looked - began);
-  const [low, likely, high] = GUESSES[guess] ?? GUESSES[1];
+  const { low_min = 0, likely_min = 0, high_min = 0 } = stop.guesses[guess] ?? {};
   const asked: StopRequest | undefined = stands
     ? {
         number: stop.number,
         line: stop.line,
         station: stop.station,
         begins: stop.begins,
-        low_min: passed + low,
-        likely_min: passed + likely,
-        high_min: passed + high,
+        low_min: passed + low_min,
+        likely_min: passed + likely_min,
+        high_min: passed + high_min,
         heat_fails: stop.cause === "heat",
       }
     : undefined;
@@ -79,7 +72,7 @@ function Trouble({ stop }: { stop: Stop }) {
           stands && (
             <>
               <Button onClick={() => ask(true)}>{stop.cause ? "Change the cause" : "Say the cause"}</Button>
-              {GUESSES.map(([, minutes], place) => (
+              {stop.guesses.map(({ likely_min: minutes }, place) => (
                 <Button
                   key={minutes}
                   aria-pressed={guess === place}
@@ -193,13 +186,13 @@ function DoNow({ trouble, done, onDone }: DoNowProps) {
           <p className="text-ink-2">{caution.text}</p>
         </section>
       ))}
-      <Reckoning trouble={trouble} />
+      <HowCalculated trouble={trouble} />
     </>
   );
 }
 
 /** Where each limit comes from, with its figures. */
-function Reckoning({ trouble: { effect, todo } }: { trouble: Schemas["TroubleView"] }) {
+function HowCalculated({ trouble: { effect, todo } }: { trouble: Schemas["TroubleView"] }) {
   const { clock, product } = useNames();
   const limited = effect.stretches.filter((one) => one.spoils_after_min != null);
   if (limited.length === 0 && todo.length === 0) return null;

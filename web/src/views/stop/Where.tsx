@@ -13,7 +13,7 @@ type Props = {
 };
 
 const [ROW, NAME, TOP, BOTTOM] = [30, 250, 22, 22];
-const SHOWN_MIN = 60;
+const [SHOWN_MIN, LONGEST_MIN, ROOM_MIN] = [60, 180, 10];
 
 export function Where({ trouble: { effect, runs_out }, now, clock, stationOf, productOf }: Props) {
   const [box, width] = useWidth<HTMLDivElement>(800);
@@ -21,13 +21,10 @@ export function Where({ trouble: { effect, runs_out }, now, clock, stationOf, pr
   const ends = effect.stretches.flatMap((one) =>
     one.spoils_after_min == null ? [] : [stop.from_min + one.spoils_after_min],
   );
-  const to = Math.max(
-    now + 10,
-    stop.from_min + stop.likely_min + 5,
-    Math.min(stop.from_min + 180, ...ends.map((end) => end + 10), stop.from_min + SHOWN_MIN * 2),
-  );
+  const lastEnd = Math.min(stop.from_min + LONGEST_MIN, Math.max(...ends, 0));
+  const shown = Math.max(now, stop.from_min + stop.likely_min, lastEnd) + ROOM_MIN;
   const x = scaleLinear(
-    [stop.from_min, Math.max(to, stop.from_min + SHOWN_MIN)],
+    [stop.from_min, Math.max(shown, stop.from_min + SHOWN_MIN)],
     [NAME, Math.max(NAME + 100, width - 12)],
   );
   const [from, until] = x.domain() as [number, number];

@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { type Clock, digits, duration } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Button } from "../../ui/parts";
-import { type Asked, stateOf } from "./due";
+import { type Asked, isGood, isWithin, meanOf, sampleOf, stateOf } from "./due";
 import { Keypad } from "./Keypad";
 import { Last } from "./Last";
 import { limitsOf } from "./limits";
@@ -24,13 +24,14 @@ type Props = {
   now: number;
   clock: Clock;
   open: boolean;
+  batch: string | null;
   reads: Schemas["ReadNow"] | undefined;
   onOpen: () => void;
   onAnswer: (answer: Answer) => void;
   onLetGo: (order: number) => void;
 };
 
-export function CheckCard({ asked, now, clock, open, reads, onOpen, onAnswer, onLetGo }: Props) {
+export function CheckCard({ asked, now, clock, open, batch, reads, onOpen, onAnswer, onLetGo }: Props) {
   const { check, due, shown } = asked;
   const { inspection } = check;
   const [again, setAgain] = useState(false);
@@ -53,7 +54,7 @@ export function CheckCard({ asked, now, clock, open, reads, onOpen, onAnswer, on
       </header>
       <p className="text-ink-2">
         <Limits asked={asked} />
-        {[due.hint, due.batch != null && `${due.run} batch ${due.batch}`].filter(Boolean).join(", ")}
+        {[due.hint, batch].filter(Boolean).join(", ")}
       </p>
       {shown && !again && <Found asked={asked} clock={clock} onAgain={() => setAgain(true)} onLetGo={onLetGo} />}
       {isAsked && asks.kind === "chosen" && (
@@ -76,7 +77,7 @@ export function CheckCard({ asked, now, clock, open, reads, onOpen, onAnswer, on
           clock={clock}
           open={open || again}
           reads={reads}
-          sample={asks.kind === "measured" ? (asks.sample ?? 1) : 1}
+          sample={sampleOf(check)}
           onOpen={onOpen}
           onAnswer={answer}
         />
@@ -176,8 +177,6 @@ function Measuring({ asked, clock, open, reads, sample, onOpen, onAnswer }: Meas
   const unit = units.name(check.quantity, check.unit);
   const shown = (value: number) => `${units.shown(value, check.quantity)} ${unit}`;
   const between = ([low, high]: readonly number[]) => `${shown(low ?? 0)} to ${shown(high ?? 0)}`;
-  const isIn = (value: number, range: readonly number[] | null | undefined) =>
-    !range || (value >= (range[0] ?? 0) && value <= (range[1] ?? 0));
   const take = (value: number) => {
     say(undefined);
     setText("");
@@ -187,16 +186,14 @@ function Measuring({ asked, clock, open, reads, sample, onOpen, onAnswer }: Meas
       return;
     }
     setValues([]);
-    const mean = all.reduce((sum, one) => sum + one, 0) / all.length;
-    const good = (due.low == null || mean >= due.low) && (due.high == null || mean <= due.high);
-    onAnswer({ measured: all, word: null, says: `${digits(mean, 0, 1)} ${check.unit}`, good });
+    onAnswer({ measured: all, word: null, says: `${digits(meanOf(all), 0, 1)} ${check.unit}`, good: isGood(due, all) });
   };
   const enter = () => {
     const value = Number(units.typed(text, check.quantity));
     if (text === "" || !Number.isFinite(value)) return;
-    if (!isIn(value, due.possible))
+    if (!isWithin(value, due.possible))
       say({ value, odd: false, text: `${shown(value)} cannot be. Allowed: ${between(due.possible ?? [])}.` });
-    else if (!isIn(value, due.usual))
+    else if (!isWithin(value, due.usual))
       say({ value, odd: true, text: `${shown(value)} is far from usual, ${between(due.usual ?? [])}. Is it so?` });
     else take(value);
   };

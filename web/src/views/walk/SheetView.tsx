@@ -1,18 +1,20 @@
 /** The round on paper: what is due in some hours, with boxes to write in; and the same page to type it in afterwards. */
 import { type FormEvent, useState } from "react";
 import { useSearchParams } from "react-router";
-import { useUnits } from "../../app/units";
+import { digits } from "../../app/format";
+import { type Units, useUnits } from "../../app/units";
 import { LinePick } from "../../ui/LinePick";
 import { Pick } from "../../ui/Pick";
 import { Button, Empty, Header, Loading, Notice, Refused } from "../../ui/parts";
 import { useLine, useWindowView } from "../planningWindow";
-import type { Check, Due } from "./due";
+import { batchOf, type Check, type Due, entryOf, isGood, isWithin, meanOf, sampleOf } from "./due";
 import { limitsOf } from "./limits";
-import { type Entry, keep, type RoundView, uuid } from "./outbox";
+import { type Entry, keep, type RoundView } from "./outbox";
 import { useBox, useRound } from "./useRound";
 
 const SPANS = [4, 8, 12] as const;
 const MINUTES = 60;
+const DAY_MIN = 1_440;
 
 type Row = { station: string; check: Check; due: Due };
 type Typed = { figures: string; word: string; time: string };
@@ -52,6 +54,7 @@ function Sheet({ name, view, onLine }: SheetProps) {
   const begins = Number(search.get("from") ?? Math.floor(clock.minuteNow() / MINUTES) * MINUTES);
   const [typed, setTyped] = useState<Record<string, Typed>>({});
   const [who, setWho] = useState("");
+  const [asked, ask] = useState<Record<string, string>>({});
   const [done, setDone] = useState<{ kept: number; wrong: string[] }>();
   const rows = rowsOf(view, begins, begins + hours * MINUTES);
   const units = useUnits();
@@ -60,19 +63,27 @@ function Sheet({ name, view, onLine }: SheetProps) {
   const submit = async (event: FormEvent) => {
     event.preventDefault();
     const wrong: string[] = [];
+    const odd: Record<string, string> = {};
     let kept = 0;
     for (const row of rows) {
       const found = typed[row.due.key];
       if (!found?.figures && !found?.word) continue;
-      const said = entryOf(row, found, view, who.trim(), units.typed, clock);
+      const said = readRow(row, found, view, who.trim(), units, clock);
+      const name = `${row.station}, ${row.check.inspection.name}, ${clock.time(row.due.due_min)}`;
       if (typeof said === "string") {
-        wrong.push(`${row.station}, ${row.check.inspection.name}, ${clock.time(row.due.due_min)}: ${said}`);
+        wrong.push(`${name}: ${said}`);
+        continue;
+      }
+      if (said.odd && asked[row.due.key] !== found.figures) {
+        odd[row.due.key] = found.figures;
+        wrong.push(`${name}: ${found.figures} is far from usual. If it is so, enter it once more.`);
         continue;
       }
       await keep(said.entry, said.says, said.good);
       kept += 1;
       setTyped(({ [row.due.key]: _, ...rest }) => rest);
     }
+    ask((before) => ({ ...before, ...odd }));
     setDone({ kept, wrong });
   };
   const move = (by: number) =>
@@ -147,6 +158,7 @@ function Sheet({ name, view, onLine }: SheetProps) {
             <SheetRow
               key={row.due.key}
               row={row}
+              batch={batchOf(row.due, view)}
               first={rows[place - 1]?.station !== row.station}
               typed={typed[row.due.key]}
               onType={(change) => put(row.due.key, change)}
@@ -158,23 +170,29 @@ function Sheet({ name, view, onLine }: SheetProps) {
   );
 }
 
-type RowProps = { row: Row; first: boolean; typed: Typed | undefined; onType: (change: Partial<Typed>) => void };
+type RowProps = {
+  row: Row;
+  batch: string | null;
+  first: boolean;
+  typed: Typed | undefined;
+  onType: (change: Partial<Typed>) => void;
+};
 
 const BOX =
   "rounded border border-trail/60 bg-ground px-2 py-1 print:h-6 print:border-ink print:bg-white print:text-transparent";
 
-function SheetRow({ row: { station, check, due }, first, typed, onType }: RowProps) {
+function SheetRow({ row: { station, check, due }, batch, first, typed, onType }: RowProps) {
   const { clock } = useWindowView();
   const units = useUnits();
   const { asks, name } = check.inspection;
   const what = `${station}, ${name}, ${clock.time(due.due_min)}`;
-  const sample = asks.kind === "measured" ? (asks.sample ?? 1) : 1;
+  const sample = sampleOf(check);
   return (
     <tr className={`break-inside-avoid ${first ? "border-ink border-t-2" : "border-rule border-t"}`}>
       <td className="py-1 pr-2 align-top font-bold">{first ? station : ""}</td>
       <td className="pr-2 align-top">
         {name}
-        {due.batch != null && `, ${due.run} batch ${due.batch}`}
+        {batch && `, ${batch}`}
       </td>
       <td className="whitespace-nowrap pr-2 align-top">{clock.moment(due.due_min)}</td>
       <td className="pr-2 align-top text-ink-2">
@@ -216,55 +234,49 @@ function SheetRow({ row: { station, check, due }, first, typed, onType }: RowPro
   );
 }
 
-type Said = { entry: Entry; says: string; good: boolean | null };
+type Said = { entry: Entry; says: string; good: boolean | null; odd: boolean };
 type ClockOf = ReturnType<typeof useWindowView>["clock"];
 
-/** What was typed of a row as an entry; or what is wrong with it. */
-function entryOf(
+/** What was typed of a row as an entry, and whether it is an odd figure; or what is wrong with it. */
+function readRow(
   { check, due }: Row,
   typed: Typed,
   view: RoundView,
   author: string,
-  metric: (text: string, quantity: string) => string | undefined,
+  units: Units,
   clock: ClockOf,
 ): Said | string {
-  const { asks, id } = check.inspection;
+  const at = minuteOf(typed.time, due, clock);
+  if (at > clock.minuteNow()) return `${typed.time || clock.time(at)} is still to come; allowed: a time up to now.`;
+  const found = { at: clock.stamp(at), cannot: false, note: "from a sheet", author };
+  if (check.inspection.asks.kind === "chosen") {
+    const entry = entryOf(view, check, due, { ...found, measured: [], word: typed.word });
+    return { entry, says: typed.word, good: typed.word === check.inspection.asks.good, odd: false };
+  }
   const values = typed.figures
     .split(/[\s;]+/)
     .filter(Boolean)
-    .map((text) => Number(metric(text, check.quantity)));
-  const wanted = asks.kind === "measured" ? (asks.sample ?? 1) : 1;
-  if (asks.kind !== "chosen") {
-    if (values.length !== wanted || values.some((value) => !Number.isFinite(value)))
-      return `“${typed.figures}” is not taken; allowed: ${wanted === 1 ? "one figure" : `${wanted} figures`}.`;
-    const [least, most] = due.possible ?? [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY];
-    if (values.some((value) => value < least || value > most))
-      return `“${typed.figures}” cannot be; allowed: ${least} to ${most} ${check.unit}.`;
+    .map((text) => Number(units.typed(text, check.quantity)));
+  const wanted = sampleOf(check);
+  if (values.length !== wanted || values.some((value) => !Number.isFinite(value)))
+    return `“${typed.figures}” is not taken; allowed: ${wanted === 1 ? "one figure" : `${wanted} figures`}.`;
+  if (!values.every((value) => isWithin(value, due.possible))) {
+    const [least = 0, most = 0] = (due.possible ?? []).map((value) => units.shown(value, check.quantity));
+    return `“${typed.figures}” cannot be; allowed: ${least} to ${most} ${units.name(check.quantity, check.unit)}.`;
   }
-  const mean = values.reduce((sum, one) => sum + one, 0) / Math.max(1, values.length);
-  const good =
-    asks.kind === "chosen"
-      ? typed.word === asks.good
-      : (due.low == null || mean >= due.low) && (due.high == null || mean <= due.high);
-  const minute = typed.time ? clock.minuteOf(`${clock.typed(due.due_min).slice(0, 11)}${typed.time}`) : due.due_min;
   return {
-    entry: {
-      uuid: uuid(),
-      window: view.number,
-      version: view.inspections,
-      occasion: due.key,
-      inspection: id,
-      run: due.run ?? null,
-      product: due.product ?? null,
-      batch: due.batch ?? null,
-      at: clock.stamp(Math.min(minute, clock.minuteNow())),
-      measured: asks.kind === "chosen" ? [] : values,
-      word: asks.kind === "chosen" ? typed.word : null,
-      cannot: false,
-      note: "from a sheet",
-      author,
-    },
-    says: asks.kind === "chosen" ? typed.word : `${mean} ${check.unit}`,
-    good,
+    entry: entryOf(view, check, due, { ...found, measured: values, word: null }),
+    says: `${digits(meanOf(values), 0, 1)} ${check.unit}`,
+    good: isGood(due, values),
+    odd: !values.every((value) => isWithin(value, due.usual)),
   };
+}
+
+/** The minute of a time that was written without a date: of the days around it that which is nearest to when it was due. */
+function minuteOf(time: string, due: Due, clock: ClockOf) {
+  if (!time) return Math.min(due.due_min, clock.minuteNow());
+  const days = [-DAY_MIN, 0, DAY_MIN].map((by) =>
+    clock.minuteOf(`${clock.typed(due.due_min + by).slice(0, 11)}${time}`),
+  );
+  return days.reduce((best, one) => (Math.abs(one - due.due_min) < Math.abs(best - due.due_min) ? one : best));
 }

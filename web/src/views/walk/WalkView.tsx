@@ -7,8 +7,8 @@ import { type Clock, duration, plural } from "../../app/format";
 import { Loading, Refused } from "../../ui/parts";
 import { rememberedLine, rememberLine } from "../planningWindow";
 import { type Answer, CheckCard } from "./CheckCard";
-import { type Asked, askedOf, byOccasion, type Stop, stateOf } from "./due";
-import { type Kept, type KnownRound, keep, letGo, uuid, type Walker } from "./outbox";
+import { type Asked, askedOf, batchOf, byOccasion, entryOf, type Stop, stateOf } from "./due";
+import { type Kept, type KnownRound, keep, letGo, type Walker } from "./outbox";
 import { Rail } from "./Rail";
 import { useBox, useRound, useRoundClock } from "./useRound";
 import { useWalker, WhoWalks } from "./Walker";
@@ -159,27 +159,11 @@ function Walking({ known, box, clock, walker }: WalkingProps) {
   const at = stops[place];
   if (!at) return null;
   const go = (to: string) => navigate(`/walk/${known.line}/${to}`, { replace: true });
-  const enter = (asked: Asked, answer: Answer) =>
-    keep(
-      {
-        uuid: uuid(),
-        window: round.number,
-        version: round.inspections,
-        occasion: asked.due.key,
-        inspection: asked.check.inspection.id,
-        run: asked.due.run ?? null,
-        product: asked.due.product ?? null,
-        batch: asked.due.batch ?? null,
-        at: clock.stamp(clock.minuteNow()),
-        measured: answer.measured,
-        word: answer.word,
-        cannot: answer.cannot,
-        note: answer.note.trim(),
-        author: walker.name,
-      },
-      answer.says,
-      answer.good,
-    );
+  const enter = ({ check, due }: Asked, { says, good, note, ...found }: Answer) => {
+    const at = clock.stamp(clock.minuteNow());
+    const entry = entryOf(round, check, due, { ...found, at, note: note.trim(), author: walker.name });
+    return keep(entry, says, good);
+  };
   return (
     <div className="flex flex-1 flex-col gap-3 p-3 md:flex-row">
       <Rail stops={stops} at={at.stop.station} now={now} clock={clock} onGo={go} />
@@ -275,6 +259,7 @@ function Cards({ asked, first, now, clock, round, onEnter }: CardsProps) {
       now={now}
       clock={clock}
       open={open === one.due.key}
+      batch={batchOf(one.due, round)}
       reads={readAt(round.read, one)}
       onOpen={() => setOpen(one.due.key)}
       onAnswer={(answer) => onEnter(one, answer)}

@@ -1,6 +1,6 @@
 /** What of a round is due by the clock: the round says when; what was entered here counts at once. */
 import type { Schemas } from "../../api/client";
-import type { Kept } from "./outbox";
+import { type Entry, type Kept, type RoundView, uuid } from "./outbox";
 
 export type Stop = Schemas["RoundStop"];
 export type Check = Schemas["RoundCheck"];
@@ -11,6 +11,45 @@ export type Shown = { says: string; good: boolean | null; at: number; waits: boo
 
 export type Asked = { check: Check; due: Due; shown: Shown | undefined };
 export type State = "late" | "due" | "next" | "done";
+
+/** Of which dough, or of what is prepared for it, in words. */
+export const batchOf = (due: Due, { preparations }: RoundView) =>
+  due.batch == null
+    ? null
+    : [due.run, due.preparation && preparations[due.preparation], `batch ${due.batch}`].filter(Boolean).join(" ");
+
+/** Whether figures are within what they may be: their mean counts. The server judges them again. */
+export function isGood({ low, high }: Due, values: readonly number[]) {
+  const mean = meanOf(values);
+  return (low == null || mean >= low) && (high == null || mean <= high);
+}
+
+export const meanOf = (values: readonly number[]) => values.reduce((sum, one) => sum + one, 0) / values.length;
+
+export const isWithin = (value: number, range: readonly number[] | null | undefined) =>
+  !range || (value >= (range[0] ?? 0) && value <= (range[1] ?? 0));
+
+/** How many figures a check asks for. */
+export const sampleOf = ({ inspection: { asks } }: Check) => (asks.kind === "measured" ? (asks.sample ?? 1) : 1);
+
+/** What was found at an occasion, as it is sent. */
+export const entryOf = (
+  round: RoundView,
+  check: Check,
+  due: Due,
+  found: Pick<Entry, "at" | "measured" | "word" | "cannot" | "note" | "author">,
+): Entry => ({
+  uuid: uuid(),
+  window: round.number,
+  version: round.inspections,
+  occasion: due.key,
+  inspection: check.inspection.id,
+  run: due.run ?? null,
+  product: due.product ?? null,
+  preparation: due.preparation ?? null,
+  batch: due.batch ?? null,
+  ...found,
+});
 
 /** What is in the box, by occasion; the later one counts. */
 export const byOccasion = (box: readonly Kept[]) => new Map(box.map((one) => [one.entry.occasion, one]));
