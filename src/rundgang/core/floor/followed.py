@@ -33,6 +33,10 @@ BEGUN_SHARE = 0.005
 """A run has begun when so much of it, or what is fed in a minute, has been fed: counters are off by less."""
 
 
+OFF = 1.5
+"""A counter may be off by so much of a run, of which it counts whole ones."""
+
+
 class Counted(NamedTuple):
     """How a count rose: evenly from one reading to the next, whatever was missed in between.
 
@@ -130,7 +134,8 @@ def followed(
                 if run.last_pack_min > counted.since_min:
                     found.append(_held_up(scenario, run, run, stoppages, now_min))
                 continue
-            before = max(before, counted.risen_by(run.start_min - EARLY_MIN))
+            came = counted.risen_by(run.start_min - EARLY_MIN)
+            before = came if came > before - OFF else before
             when = _when(run, counted, before, gives * known, now_min)
             before += gives * known
             if when:
@@ -143,10 +148,10 @@ def _first(scenario: Scenario, run: Run) -> str:
     return scenario.product(run.product).piece_steps[0].station
 
 
-def _counted_of(scenario: Scenario, run: Run) -> float:
-    """What the first station counts of a run."""
+def _counted_of(scenario: Scenario, run: Run) -> int:
+    """What the first station counts of a run: whole ones."""
     step = scenario.product(run.product).piece_steps[0]
-    return run.pieces * float(step.yield_) / float(step.conversion)
+    return int(run.pieces * step.yield_ / step.conversion)
 
 
 def _when(
@@ -161,6 +166,7 @@ def _when(
         if planned > now_min - SAME_MIN:
             return None
         return lambda minute: minute + (now_min - planned if minute >= planned else 0.0)
+    begun -= little / gives * run.feed_min
     if over is None:
         share = (counted.total - before) / gives
         over = max(now_min, begun) + (1 - share) * (ends - planned)

@@ -6,7 +6,8 @@ yet is made on another line where that makes the same article. *Slow down*: wher
 is out, what is on the line goes on as fast as the others let it.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from math import ceil
 from typing import Literal, NamedTuple
 
@@ -17,7 +18,8 @@ from rundgang.core.floor.stop import (
     Stands,
     Stop,
     StopEffect,
-    effect_of,
+    all_as_late,
+    effect_by,
     operation_at,
     standing,
     worth,
@@ -127,15 +129,43 @@ def outcomes_of(scenario: Scenario, plan: PlantPlan, stop: Stop) -> Iterator[Out
     scenario : Scenario
         With what has begun by its *now*.
     """
-    then = stopped_at(scenario, plan, stop)
-    line = planned_line(plan, stop.line)
-    effect, stands = effect_of(then, line, stop), standing(then, line, stop)
+    case = _case(scenario, plan, stop)
     for place in range(len(stop.durations)):
-        yield _waiting(then, plan, stop, effect, stands, place)
-    yield from _slowed(then, plan, stop, effect, stands)
-    if any(_can_be_cut(one, stop) for one in stands):
-        yield _scrapping(then, plan, stop, effect, stands)
-    yield from _elsewhere(then, plan, stop, effect, stands)
+        yield _sound(case, partial(_waiting, place=place))
+    if _pace_left(case):
+        yield _sound(case, _slowed)
+    if any(_can_be_cut(one, stop) for one in case.stands):
+        yield _sound(case, _scrapping)
+    yield from _elsewhere(case)
+
+
+class _Case(NamedTuple):
+    """What a stop does: when it stops, what stands because of it, and what comes later."""
+
+    scenario: Scenario
+    plan: PlantPlan
+    stop: Stop
+    effect: StopEffect
+    stands: tuple[Stands, ...]
+
+
+def _case(scenario: Scenario, plan: PlantPlan, stop: Stop) -> _Case:
+    then, line = stopped_at(scenario, plan, stop), planned_line(plan, stop.line)
+    stands = standing(then, line, stop)
+    return _Case(then, plan, stop, effect_by(then, stop, stands), stands)
+
+
+def _sound(case: _Case, made: Callable[[_Case], Outcome]) -> Outcome:
+    """An option in which what is behind the stop comes as much later as it must, or else as late as the stop is long.
+
+    So what is mixed and filled for one run and the next stays apart as it was.
+    """
+    found = made(case)
+    if not found.option.broken:
+        return found
+    stands = all_as_late(case.scenario, planned_line(case.plan, case.stop.line), case.stop, case.stands)
+    rigid = made(case._replace(stands=stands, effect=effect_by(case.scenario, case.stop, stands)))
+    return found if rigid.option.broken else rigid
 
 
 def _closed(scenario: Scenario, stop: Stop, until_min: float, begun: dict[str, Run | None]) -> Scenario:
@@ -168,37 +198,41 @@ def running_again(scenario: Scenario, line: str, station: str, at_min: float) ->
     return scenario.changed(blocks=blocks) if blocks != scenario.blocks else scenario
 
 
-def _waiting(
-    scenario: Scenario, plan: PlantPlan, stop: Stop, effect: StopEffect, stands: tuple[Stands, ...], place: int
-) -> Outcome:
-    loss = effect.losses[place]
-    begun: dict[str, Run | None] = {one.run.id: _paused(one, stop, loss) for one in stands}
-    after = _closed(scenario, stop, loss.runs_again_min, begun)
-    return _made("wait", after, plan, stop, loss.minutes, Scrap(loss.pieces, loss.kg, loss.packs, loss.money))
+def _waiting(case: _Case, place: int) -> Outcome:
+    loss = case.effect.losses[place]
+    begun: dict[str, Run | None] = {one.run.id: _paused(one, case.stop, loss) for one in case.stands}
+    after = _closed(case.scenario, case.stop, loss.runs_again_min, begun)
+    return _made("wait", after, case, loss.minutes, _scrap_of(loss))
 
 
-def _slowed(
-    scenario: Scenario, plan: PlantPlan, stop: Stop, effect: StopEffect, stands: tuple[Stands, ...]
-) -> Iterator[Outcome]:
+def _scrap_of(loss: Loss) -> Scrap:
+    return Scrap(loss.pieces, loss.kg, loss.packs, loss.money)
+
+
+def _pace_left(case: _Case) -> float:
+    """The share of its pace at which a line can go on; 0 where it cannot."""
+    share = min((_share_left(case.scenario, one) for one in case.stands), default=0.0)
+    return 0.0 if case.stop.fails == "heat" else share
+
+
+def _slowed(case: _Case) -> Outcome:
     """One of several machines, or people, is out: what is on the line goes on at the others' pace until it is back.
 
     So it comes later by the part of the time that the pace lacks. Nothing on a belt ages by it; doughs do. What has not
     begun waits until all of them work again.
     """
-    share = min((_share_left(scenario, one) for one in stands), default=0.0)
-    if not share or stop.fails == "heat":
-        return
-    loss, lacks = effect.losses[1], stop.likely_min * (1 - share)
-    lost = [(s, s.lost_after(lacks)) for s in effect.stretches if s.what != "pieces"]
+    stop, stands, share = case.stop, case.stands, _pace_left(case)
+    loss, lacks = case.effect.losses[1], stop.likely_min * (1 - share)
+    lost = [(s, s.lost_after(lacks)) for s in case.effect.stretches if s.what != "pieces"]
     packs = {one.run.id: sum(s.packs * part for s, part in lost if s.run == one.run.id) for one in stands}
     begun: dict[str, Run | None] = {
         one.run.id: paused(one, stop, one.late_min(lacks), ceil(packs[one.run.id] - CRUMB)) for one in stands
     }
-    after = _closed(scenario, stop, stop.from_min + stop.likely_min, begun)
+    after = _closed(case.scenario, stop, stop.from_min + stop.likely_min, begun)
     scrap = Scrap(
         sum(s.pieces * part for s, part in lost), sum(s.kg * part for s, part in lost), sum(packs.values()), worth(lost)
     )
-    yield _made("slow", after, plan, stop, loss.minutes, scrap, share=share)
+    return _made("slow", after, case, loss.minutes, scrap, share=share)
 
 
 def _share_left(scenario: Scenario, one: Stands) -> float:
@@ -220,31 +254,27 @@ def _paused(one: Stands, stop: Stop, loss: Loss) -> Run:
     return paused(one, stop, one.late_min(loss.minutes), lost)
 
 
-def _scrapping(
-    scenario: Scenario, plan: PlantPlan, stop: Stop, effect: StopEffect, stands: tuple[Stands, ...]
-) -> Outcome:
-    loss = effect.losses[1]
+def _scrapping(case: _Case) -> Outcome:
+    scenario, stop, stands, loss = case.scenario, case.stop, case.stands, case.effect.losses[1]
     begun = {
         one.run.id: cut_short(scenario, one, stop.from_min) if _can_be_cut(one, stop) else _paused(one, stop, loss)
         for one in stands
     }
     after = _closed(scenario, stop, loss.runs_again_min, begun)
     cut = {one.run.id for one in stands if _can_be_cut(one, stop)}
-    thrown = [s for s in effect.stretches if s.what != "filling" and s.run in cut]
+    thrown = [s for s in case.effect.stretches if s.what != "filling" and s.run in cut]
     scrap = Scrap(
         sum(s.pieces for s in thrown),
         sum(s.kg for s in thrown),
         sum(s.packs for s in thrown),
         worth((s, 1.0) for s in thrown),
     )
-    return _made("scrap", after, plan, stop, loss.minutes, scrap)
+    return _made("scrap", after, case, loss.minutes, scrap)
 
 
-def _elsewhere(
-    scenario: Scenario, plan: PlantPlan, stop: Stop, effect: StopEffect, stands: tuple[Stands, ...]
-) -> Iterator[Outcome]:
+def _elsewhere(case: _Case) -> Iterator[Outcome]:
     """The doughs not begun yet, made as the same article on another line; what is on this one waits."""
-    loss = effect.losses[1]
+    scenario, stop, stands, loss = case.scenario, case.stop, case.stands, case.effect.losses[1]
     for one in stands:
         begun = sum(batch.pieces for batch in one.run.batches if batch.start_min < stop.known_min)
         if one.leg or begun in {0, one.run.pieces}:
@@ -257,8 +287,7 @@ def _elsewhere(
         closed = _closed(scenario, stop, loss.runs_again_min, runs)
         for other in articles(scenario, scenario.product(one.run.product)) if away.items else ():
             after = closed.changed(orders=relined(closed, away, other.id))
-            scrap = Scrap(loss.pieces, loss.kg, loss.packs, loss.money)
-            yield _made("elsewhere", after, plan, stop, loss.minutes, scrap, run=one.run.id, made_as=other.id)
+            yield _made("elsewhere", after, case, loss.minutes, _scrap_of(loss), run=one.run.id, made_as=other.id)
 
 
 def bettered(after: Scenario, before: PlantPlan, line_id: str, repaired: Repaired) -> Repaired:
@@ -283,14 +312,14 @@ def bettered(after: Scenario, before: PlantPlan, line_id: str, repaired: Repaire
 def _made(
     kind: OptionKind,
     after: Scenario,
-    plan: PlantPlan,
-    stop: Stop,
+    case: _Case,
     minutes: float,
     scrap: Scrap,
     **more: object,
 ) -> Outcome:
     """The plan repaired and checked, and what it comes to."""
-    repaired = bettered(after, plan, stop.line, fitted(after, plan, (stop.line,)))
+    plan, line = case.plan, case.stop.line
+    repaired = bettered(after, plan, line, fitted(after, plan, (line,)))
     before = {(w.wave, w.product): w for line in plan.plans for w in line.waves}
     lorries = []
     for wave in (wave for line in repaired.plan.plans for wave in line.waves):

@@ -7,7 +7,7 @@ filling past its own. A store before the leg goes on taking in until it is full,
 within its most hold. Times in minutes from the window's start.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from math import inf
 from typing import Any, Literal, NamedTuple
 
@@ -192,7 +192,7 @@ class Stands(NamedTuple):
     Attributes
     ----------
     leg, passing : int, Passing
-        Where the station is in it.
+        Where it is held up: at the station that stands, or at one where the run ahead is.
     spare_min : float
         A stop so long makes it no later: its first piece is not there yet, or white time lies before it.
     """
@@ -203,7 +203,9 @@ class Stands(NamedTuple):
     spare_min: float
 
     def from_min(self, stop: Stop) -> float:
-        """When its leg stands: at the stop, or when its first piece gets there."""
+        """When its leg stands: at the stop, or when its first piece gets there; held at the feed where none is fed."""
+        if self.leg == 0 and self.run.start_min >= stop.known_min:
+            return stop.known_min
         return max(stop.from_min, self.passing.first_in)
 
     def late_min(self, minutes: float) -> float:
@@ -212,7 +214,9 @@ class Stands(NamedTuple):
 
 
 def standing(scenario: Scenario, plan: LinePlan, stop: Stop) -> tuple[Stands, ...]:
-    """The begun runs that have not all passed a station when it stops, and come later by the longest it may last.
+    """The begun runs that come later by the longest that a station may stand, in the order in which they come out.
+
+    Those that have yet to pass it; and those which these are in the way of at another station.
 
     Raises
     ------
@@ -227,25 +231,60 @@ def standing(scenario: Scenario, plan: LinePlan, stop: Stop) -> tuple[Stands, ..
     if not any(step.station == stop.station for p in scenario.products for step in p.piece_steps if p.line == line.id):
         raise OutOfRangeError("The station that stands", line.station(stop.station).name, "one that pieces pass")
     found: list[Stands] = []
-    for run, leg, passing in sorted(_passing_it(scenario, plan, stop), key=lambda entry: entry[2].first_in):
-        spare = max(0.0, passing.first_in - stop.from_min)
-        if found:
-            ahead = found[-1]
-            needed = gap(scenario, stop.station, ahead.passing.product, passing.product).minutes
-            white = max(0.0, passing.first_in - ahead.passing.last_in - needed)
-            spare = min(spare, ahead.spare_min + white)
-        if spare < stop.high_min:
-            found.append(Stands(run, leg, passing, spare))
+    begun = [run for run in plan.runs if run.first_mixed_min < stop.known_min and run.last_pack_min > stop.from_min]
+    for run in sorted(begun, key=lambda run: run.first_pack_min):
+        found.extend(one for one in _held_up(scenario, stop, run, found) if one.spare_min < stop.high_min)
     return tuple(found)
 
 
-def _passing_it(scenario: Scenario, plan: LinePlan, stop: Stop) -> Iterator[tuple[Run, int, Passing]]:
-    """The begun runs that have not all passed the station, with the leg in which it is."""
-    for run in plan.runs:
-        for passage, passing in zip(_passages(scenario, run), passings(scenario, run), strict=True):
-            here = passing.station == stop.station and passing.last_out > stop.from_min
-            if here and run.first_mixed_min < stop.known_min:
-                yield run, passage.stop.leg, passing
+def _held_up(scenario: Scenario, stop: Stop, run: Run, ahead: Sequence[Stands]) -> list[Stands]:
+    """Where a run is held up: at the station that stands; or, if it does not pass that, by a run that is held up."""
+    places = [
+        (passage.stop.leg, passing)
+        for passage, passing in zip(_passages(scenario, run), passings(scenario, run), strict=True)
+        if passing.last_out > stop.from_min
+    ]
+    pushed = [
+        Stands(run, leg, passing, one.spare_min + white)
+        for leg, passing in places
+        for one in ahead
+        if (white := _white_min(scenario, stop, one, passing)) is not None
+    ]
+    soonest = min(pushed, key=lambda one: one.spare_min, default=None)
+    own = [
+        Stands(run, leg, passing, max(0.0, passing.first_in - stop.from_min))
+        for leg, passing in places
+        if passing.station == stop.station
+    ]
+    if own and soonest:
+        return [one._replace(spare_min=min(one.spare_min, soonest.spare_min)) for one in own]
+    return own or ([soonest] if soonest else [])
+
+
+def _white_min(scenario: Scenario, stop: Stop, ahead: Stands, passing: Passing) -> float | None:
+    """The white time behind a run that is held up, before what comes behind it to a station; None where nothing does.
+
+    What has left the station when all stands is in nobody's way.
+    """
+    for passage, theirs in zip(_passages(scenario, ahead.run), passings(scenario, ahead.run), strict=True):
+        comes = theirs.station == passing.station and theirs.first_in < passing.first_in
+        if comes and passage.stop.leg >= ahead.leg and theirs.last_out > stop.from_min:
+            needed = gap(scenario, passing.station, theirs.product, passing.product).minutes
+            return max(0.0, passing.first_in - theirs.last_in - needed)
+    return None
+
+
+def all_as_late(
+    scenario: Scenario, plan: LinePlan, stop: Stop, stands: Sequence[Stands]
+) -> tuple[Stands, ...]:  # fmt: skip
+    """The begun runs that stand, and all that are not fed yet, each of which comes as much later as the stop lasts."""
+    known = {one.run.id for one in stands}
+    fed_later = [
+        Stands(run, 0, passings(scenario, run)[0], 0.0)
+        for run in plan.runs
+        if run.first_mixed_min < stop.known_min <= run.start_min and run.id not in known
+    ]
+    return (*(one._replace(spare_min=0.0) for one in stands), *fed_later)
 
 
 def _passages(scenario: Scenario, run: Run) -> tuple[Passage, ...]:
@@ -254,7 +293,11 @@ def _passages(scenario: Scenario, run: Run) -> tuple[Passage, ...]:
 
 def effect_of(scenario: Scenario, plan: LinePlan, stop: Stop) -> StopEffect:
     """What a stop does to what is on a line, by the plan that it runs."""
-    stands = standing(scenario, plan, stop)
+    return effect_by(scenario, stop, standing(scenario, plan, stop))
+
+
+def effect_by(scenario: Scenario, stop: Stop, stands: Sequence[Stands]) -> StopEffect:
+    """What a stop does by the runs that come later because of it."""
     stretches = [stretch for one in stands for stretch in _stretches(scenario, stop, one)]
     stretches.sort(key=lambda stretch: inf if stretch.spoils_after_min is None else stretch.spoils_after_min)
     soonest = next((s.spoils_after_min for s in stretches if s.spoils_after_min is not None), None)
@@ -323,7 +366,7 @@ def _stretches(scenario: Scenario, stop: Stop, one: Stands) -> Iterator[Stretch]
             yield from _pieces(scenario, stop, one, passing, _stands_min(scenario, stop, run, passing))
         elif passage.stop.leg == one.leg - 1 and passage.stop.splits:
             yield from _pieces(scenario, stop, one, passing, _stored_min(scenario, run, passing))
-        before = before and passing.station != stop.station
+        before = before and passing.station != one.passing.station
     if one.leg == 0:
         yield from _doughs(scenario, stop, one)
     yield from _fillings(scenario, stop, one)

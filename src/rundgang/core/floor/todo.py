@@ -138,5 +138,5 @@ def running_out(scenario: Scenario, plan: LinePlan, stop: Stop) -> tuple[RunsOut
                         until_min=until,
                     )
                     found.append(out)
-            beyond = beyond or passing.station == stop.station
+            beyond = beyond or passing.station == one.passing.station
     return tuple(found)
