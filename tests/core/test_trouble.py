@@ -1,6 +1,7 @@
 """Trouble: what stands, piece by piece, on random plants; a stop that is told late; what to do first; its causes."""
 
 import os
+from itertools import pairwise
 from random import Random
 
 import pytest
@@ -9,6 +10,7 @@ from random_plants import random_plant
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.floor.causes import CAUSES, refuse_unknown
 from rundgang.core.floor.options import outcomes_of, stopped_at
+from rundgang.core.floor.pause import cut_short
 from rundgang.core.floor.stop import Stop, effect_of, standing
 from rundgang.core.floor.todo import running_out, to_do
 from rundgang.core.planning.checked import checked
@@ -119,6 +121,37 @@ def test_a_stop_that_is_told_late_counts_what_was_mixed_meanwhile(seed: int) -> 
                 if batch.start_min < told and (run.id, batch.number) in kept:
                     assert kept[run.id, batch.number] == pytest.approx(batch.start_min), "what was mixed was mixed"
         assert checked(outcome.scenario, outcome.plan).sound, f"seed {seed}"
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_what_is_scrapped_is_all_that_has_not_left_the_station(seed: int) -> None:
+    """Each piece followed by itself: those out of the station by the stop are kept, and not one that stands in it."""
+    scenario, whole, plan = planned(seed)
+    for stop in some_stops(scenario, plan, seed):
+        then = stopped_at(scenario, whole, stop)
+        for one in standing(then, plan, stop):
+            passing, run = one.passing, one.run
+            kept = cut_short(then, one, stop.from_min)
+            leaves = passing.last_out - passing.first_out
+            out = sum(passing.first_out + (n + 0.5) / run.pieces * leaves < stop.from_min for n in range(run.pieces))
+            assert abs((kept.pieces if kept else 0) - out) <= 1, f"{run.id} at {stop.station}, seed {seed}"
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_what_is_in_the_way_of_others_makes_them_as_late(seed: int) -> None:
+    """Two runs that come later by a stop still follow each other at every station that both have yet to pass."""
+    scenario, whole, plan = planned(seed)
+    for stop in some_stops(scenario, plan, seed)[:3]:
+        for outcome in list(outcomes_of(scenario, whole, stop))[:3]:
+            begun = {run.id for run in outcome.scenario.opening.begun_on(plan.line)}
+            at = dict[str, list[tuple[float, float, str]]]()
+            for run in outcome.plan.of(plan.line).runs:
+                for passing in passings(outcome.scenario, run):
+                    if run.id in begun and passing.last_out > stop.from_min and passing.first_in > stop.from_min:
+                        at.setdefault(passing.station, []).append((passing.first_in, passing.last_in, run.id))
+            for station, there in at.items():
+                for (_, last, ahead), (first, _, behind) in pairwise(sorted(there)):
+                    assert first >= last - 1e-3, f"{behind} runs into {ahead} at {station}, seed {seed}"
 
 
 @pytest.mark.parametrize("seed", SEEDS)

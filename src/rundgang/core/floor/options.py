@@ -27,7 +27,6 @@ from rundgang.core.floor.stop import (
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Block
 from rundgang.core.planning.checked import checked, fitted
-from rundgang.core.planning.decode.pools import coupled
 from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.planning.model import PlantPlan, Run
 from rundgang.core.planning.past import opened
@@ -291,13 +290,14 @@ def _elsewhere(case: _Case) -> Iterator[Outcome]:
 
 
 def bettered(after: Scenario, before: PlantPlan, line_id: str, repaired: Repaired) -> Repaired:
-    """A repaired plan, or a better one near it: what has been pushed together on a line is put in another order."""
-    lines = next(group for group in coupled(after) if line_id in group)
-    others = [plan for plan in repaired.plan.plans if plan.line not in lines]
+    """A repaired plan, or a better one near it: what has been pushed together on a line is put in another order.
+
+    What the other lines do stays, and what they share with this one is theirs.
+    """
     found = plan_plant(
         after,
-        lines=lines,
-        kept=others,
+        lines=(line_id,),
+        kept=[plan for plan in repaired.plan.plans if plan.line != line_id],
         published=before.plans,
         weights=before.weights,
         stop=after_evaluations(TRIES, TRIES),
@@ -309,6 +309,20 @@ def bettered(after: Scenario, before: PlantPlan, line_id: str, repaired: Repaire
     return Repaired(plan=found, moved=moved)
 
 
+def _without_gone(case: _Case, after: Scenario) -> PlantPlan:
+    """The plan that was, less the begun runs of which nothing is left: they are made anew, as if nobody had begun."""
+    line = case.stop.line
+    left = {run.id for run in after.opening.begun_on(line)}
+    gone = {run.id for run in case.scenario.opening.begun_on(line)} - left
+    plans = [
+        plan.model_copy(update={"runs": tuple(run for run in plan.runs if run.id not in gone)})
+        if plan.line == line
+        else plan
+        for plan in case.plan.plans
+    ]
+    return case.plan.model_copy(update={"plans": tuple(plans)}) if gone else case.plan
+
+
 def _made(
     kind: OptionKind,
     after: Scenario,
@@ -318,7 +332,8 @@ def _made(
     **more: object,
 ) -> Outcome:
     """The plan repaired and checked, and what it comes to."""
-    plan, line = case.plan, case.stop.line
+    line = case.stop.line
+    plan = _without_gone(case, after)
     repaired = bettered(after, plan, line, fitted(after, plan, (line,)))
     before = {(w.wave, w.product): w for line in plan.plans for w in line.waves}
     lorries = []
@@ -340,7 +355,7 @@ def _made(
             "kind": kind,
             "minutes": minutes,
             "cost": repaired.plan.cost,
-            "cost_before": plan.cost,
+            "cost_before": case.plan.cost,
             **{f"scrap_{name}": thrown for name, thrown in scrap._asdict().items()},
             "lorries": tuple(lorries),
             "broken": tuple(str(one) for one in checked(after, repaired.plan).every),

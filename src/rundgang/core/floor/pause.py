@@ -1,7 +1,7 @@
 """A run that has begun, after a stop: paused where it is, or cut short to what had passed.
 
 A pause is part of a run's feeding: what has passed the station goes on as it was, all that follows comes as much
-later as the stop lasts. A run of which nothing has reached the station yet is later as a whole in that leg.
+later as the stop lasts. A run of which nothing has left the station yet is later as a whole in that leg.
 """
 
 from rundgang.core.floor.stop import Stands, Stop
@@ -21,7 +21,7 @@ def paused(one: Stands, stop: Stop, minutes: float, lost_packs: int) -> Run:
     lost_packs : int
         The last of its lorries miss them.
     """
-    run, whole = one.run, one.passing.first_in >= stop.from_min
+    run, whole = one.run, one.passing.first_out >= stop.from_min
     stood_from = one.from_min(stop)
     legs = [
         leg
@@ -111,14 +111,14 @@ def split_items(items: tuple[RunItem, ...], first: int) -> tuple[tuple[RunItem, 
 
 
 def cut_short(scenario: Scenario, one: Stands, at_min: float) -> Run | None:
-    """A run that ends with what had passed the station when it stopped; None where nothing had.
+    """A run that ends with what had left the station when it stopped; None where nothing had.
 
-    All that stood before it is thrown away, and what was not mixed yet is not mixed for it any more.
+    All that stood in it and before it is thrown away, and what was not mixed yet is not mixed for it any more.
     """
-    run = one.run
-    share = (at_min - one.passing.first_in) / run.legs[one.leg].feed_min
-    pieces = int(run.pieces * share + WHOLE)
-    if not pieces:
+    run, passing = one.run, one.passing
+    share = (at_min - passing.first_out) / (passing.last_out - passing.first_out)
+    pieces = int(run.pieces * min(share, 1.0) + WHOLE)
+    if pieces < 1:
         return None
     made = shortened(scenario, run, pieces)
     return made.model_copy(update={"fillings": tuple(f for f in made.fillings if f.start_min < at_min)})

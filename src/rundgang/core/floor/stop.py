@@ -233,11 +233,13 @@ def standing(scenario: Scenario, plan: LinePlan, stop: Stop) -> tuple[Stands, ..
     found: list[Stands] = []
     begun = [run for run in plan.runs if run.first_mixed_min < stop.known_min and run.last_pack_min > stop.from_min]
     for run in sorted(begun, key=lambda run: run.first_pack_min):
-        found.extend(one for one in _held_up(scenario, stop, run, found) if one.spare_min < stop.high_min)
+        found.extend(one for one in _held_up(scenario, plan, stop, run, found) if one.spare_min < stop.high_min)
     return tuple(found)
 
 
-def _held_up(scenario: Scenario, stop: Stop, run: Run, ahead: Sequence[Stands]) -> list[Stands]:
+def _held_up(
+    scenario: Scenario, plan: LinePlan, stop: Stop, run: Run, ahead: Sequence[Stands]
+) -> list[Stands]:  # fmt: skip
     """Where a run is held up: at the station that stands; or, if it does not pass that, by a run that is held up."""
     places = [
         (passage.stop.leg, passing)
@@ -248,7 +250,7 @@ def _held_up(scenario: Scenario, stop: Stop, run: Run, ahead: Sequence[Stands]) 
         Stands(run, leg, passing, one.spare_min + white)
         for leg, passing in places
         for one in ahead
-        if (white := _white_min(scenario, stop, one, passing)) is not None
+        if (white := _white_min(scenario, plan, stop, one, passing)) is not None
     ]
     soonest = min(pushed, key=lambda one: one.spare_min, default=None)
     own = [
@@ -261,16 +263,23 @@ def _held_up(scenario: Scenario, stop: Stop, run: Run, ahead: Sequence[Stands]) 
     return own or ([soonest] if soonest else [])
 
 
-def _white_min(scenario: Scenario, stop: Stop, ahead: Stands, passing: Passing) -> float | None:
+def _white_min(
+    scenario: Scenario, plan: LinePlan, stop: Stop, ahead: Stands, passing: Passing
+) -> float | None:  # fmt: skip
     """The white time behind a run that is held up, before what comes behind it to a station; None where nothing does.
 
-    What has left the station when all stands is in nobody's way.
+    A tool that is renewed between the two takes its time; what has left the station when all stands is in nobody's way.
     """
     for passage, theirs in zip(_passages(scenario, ahead.run), passings(scenario, ahead.run), strict=True):
         comes = theirs.station == passing.station and theirs.first_in < passing.first_in
         if comes and passage.stop.leg >= ahead.leg and theirs.last_out > stop.from_min:
             needed = gap(scenario, passing.station, theirs.product, passing.product).minutes
-            return max(0.0, passing.first_in - theirs.last_in - needed)
+            between = [one for one in plan.renewals if one.station == passing.station]
+            renewing = [
+                one.to_min - one.from_min for one in between if theirs.first_in < one.from_min < passing.first_in
+            ]
+            free = max(theirs.last_in + needed, *(theirs.last_out + minutes for minutes in renewing), 0.0)
+            return max(0.0, passing.first_in - free)
     return None
 
 

@@ -31,7 +31,11 @@ from rundgang.core.scenario import Scenario
 
 def check(scenario: Scenario, plan: LinePlan) -> tuple[Violation, ...]:
     """Every rule the plan breaks; empty when it is legal."""
-    return _check(Dirt(scenario), ordered_by(scenario), plan)
+
+    def work_out() -> tuple[Violation, ...]:
+        return _check(Dirt(scenario), ordered_by(scenario), plan)
+
+    return once(scenario, "plan", plan, work_out, by=scenario.opening)
 
 
 def _check(dirt: Dirt, ordered: Ordered, plan: LinePlan) -> tuple[Violation, ...]:
