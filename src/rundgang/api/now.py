@@ -145,8 +145,13 @@ class _Heard(NamedTuple):
     """What the instruments of a line have said since a moment."""
 
     fed: dict[str, Counted]
-    packs: Counted | None
+    packed: dict[str, Counted]
     stood: tuple[Stoppage, ...]
+
+    @property
+    def packs(self) -> Counted | None:
+        """All packs; None where nothing counts them."""
+        return counted_together(tuple(self.packed.values())) if self.packed else None
 
 
 @router.get("/offer")
@@ -205,7 +210,7 @@ def _going(store: Repository, now: Clock, version: StoredVersion, line: str) -> 
     scenario = at_present(store, now, store.windows.scenario())
     plan, now_min = planned_line(version.plan, line), now.minute_of(scenario.window.starts_at)
     heard = _heard(store.readings, scenario, plan, now_min)
-    found = followed(scenario, plan, heard.fed, heard.stood, now_min)
+    found = followed(scenario, plan, heard.fed, heard.packed, heard.stood, now_min)
     after, fitted = _retimed(store, scenario, version, line, found)
     return _Going(scenario, plan, now_min, heard, found, after, fitted)
 
@@ -266,7 +271,7 @@ def _retimed(
 def _stamp(
     store: Repository, scenario: Scenario, version: StoredVersion, line: str, found: tuple[Followed, ...]
 ) -> tuple[object, ...]:  # fmt: skip
-    went = tuple((one.run.id, round(one.run.start_min), round(one.run.last_pack_min)) for one in found)
+    went = tuple((one.run.id, round(one.run.start_min), round(one.run.last_pack_min), one.run.packs) for one in found)
     begun = tuple(sorted(run.id for run in scenario.opening.begun_on(line)))
     return store.plans.state(), version.note.number, begun, went
 
@@ -282,12 +287,11 @@ def _heard(readings: Readings, scenario: Scenario, plan: LinePlan, now_min: floa
         for station in sorted(ends | begins)
     }
     known = {station: counted for station, counted in counts.items() if counted}
-    packs = [known[station] for station in sorted(ends & known.keys())]
     standing = (station.id for station in line.stations if station.kind not in {"batch", "held"})
     states = [Signal(line=line.id, station=station, quantity="state") for station in standing]
     return _Heard(
         fed={station: known[station] for station in begins & known.keys()},
-        packs=counted_together(packs) if packs else None,
+        packed={station: known[station] for station in sorted(ends & known.keys())},
         stood=roots(scenario, line.id, list(readings.stoppages(states, starts_at, begin, until))),
     )
 

@@ -1,19 +1,21 @@
-"""Runs as the counters have seen them: begun later, fed slower, held up; and the plan re-timed around that.
+"""Runs as the counters have seen them: begun later, fed slower, held up, given less; and the plan re-timed around that.
 
 The first station's count tells when each run's pieces were fed: the runs come in the order of the plan, so a run has
 begun when the count has risen by more than all before it were to be fed, and is fed when it has risen by its own too.
 What is fed moves rigidly down the line; a stop behind the divider, while a run's last piece is before it or in it,
-holds that up once more.
+holds that up once more. What a run gave is what the last station counted while it came out: less than planned where
+pieces were spoiled or taken off.
 """
 
 from bisect import bisect_left
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from math import inf
 from typing import NamedTuple
 
 import numpy as np
 
 from rundgang.core.floor.actual import fed_otherwise
+from rundgang.core.floor.pause import split_items
 from rundgang.core.kinds.held import HeldStep
 from rundgang.core.model import Model
 from rundgang.core.planning.checked import fitted
@@ -32,6 +34,9 @@ EARLY_MIN = 3.0
 BEGUN_SHARE = 0.005
 """A run has begun when so much of it, or what is fed in a minute, has been fed: counters are off by less."""
 
+
+OVER_MIN = 5.0
+"""A run is over so long after its last pack was to come, min: nothing of it comes any more."""
 
 OFF = 1.5
 """A counter may be off by so much of a run, of which it counts whole ones."""
@@ -112,14 +117,19 @@ class Followed(NamedTuple):
 
 
 def followed(
-    scenario: Scenario, plan: LinePlan, fed: dict[str, Counted], stoppages: Sequence[Stoppage], now_min: float
+    scenario: Scenario,
+    plan: LinePlan,
+    fed: Mapping[str, Counted],
+    packed: Mapping[str, Counted],
+    stoppages: Sequence[Stoppage],
+    now_min: float,
 ) -> tuple[Followed, ...]:
     """The begun runs of a line as the counters have seen them; those of which nothing is known are left out.
 
     Parameters
     ----------
-    fed : dict of str to Counted
-        By station at which runs begin, its count.
+    fed, packed : mapping of str to Counted
+        By station at which runs begin, and at which they end, its count.
     stoppages : sequence of Stoppage
         When stations stood, each for itself, not for what is behind it.
     """
@@ -141,7 +151,42 @@ def followed(
             if when:
                 made = _waiting_less(scenario, run, fed_otherwise(run, now_min, when))
                 found.append(_held_up(scenario, run, made, stoppages, now_min))
-    return tuple(found)
+    return tuple(_given(scenario, found, packed, now_min))
+
+
+def _given(
+    scenario: Scenario, found: Sequence[Followed], packed: Mapping[str, Counted], now_min: float
+) -> Iterator[Followed]:  # fmt: skip
+    """The runs, those that are over with the packs that were counted from half-way to the run before to the next."""
+    for station, there in _by_last(scenario, found).items():
+        counted = packed.get(station)
+        for before, one, then in zip([None, *there], there, [*there[1:], None], strict=False):
+            begin = one.run.first_pack_min - OVER_MIN
+            until = one.run.last_pack_min + OVER_MIN
+            if before:
+                begin = (before.run.last_pack_min + one.run.first_pack_min) / 2
+            if then:
+                until = min(until, (one.run.last_pack_min + then.run.first_pack_min) / 2)
+            known = counted and counted.since_min <= begin < until <= now_min
+            yield _shorter(one, counted.between(begin, until)) if counted and known else one
+
+
+def _by_last(scenario: Scenario, found: Sequence[Followed]) -> dict[str, list[Followed]]:
+    """The runs by the station at which they end, in the order in which they come there."""
+    at = dict[str, list[Followed]]()
+    for one in sorted(found, key=lambda one: one.run.first_pack_min):
+        at.setdefault(scenario.product(one.run.product).piece_steps[-1].station, []).append(one)
+    return at
+
+
+def _shorter(one: Followed, packs: float) -> Followed:
+    """A run that gave no more than so many packs: the last of its lorries miss the rest."""
+    run, given = one.run, max(0, round(packs))
+    if run.packs - given <= max(OFF, BEGUN_SHARE * run.packs):
+        return one
+    items = split_items(run.items, given)[0]
+    less = {"packs": given, "packs_wanted": min(run.packs_wanted, given), "items": items}
+    return one._replace(run=run.model_copy(update=less))
 
 
 def _first(scenario: Scenario, run: Run) -> str:
@@ -236,7 +281,8 @@ def _differs(plan: PlantPlan, line_id: str, found: Followed) -> bool:
     if was is None:
         return False
     ends = found.run.start_min + found.run.feed_min - was.start_min - was.feed_min
-    return max(abs(found.run.start_min - was.start_min), abs(ends), abs(found.late_min)) > SAME_MIN
+    later = max(abs(found.run.start_min - was.start_min), abs(ends), abs(found.late_min)) > SAME_MIN
+    return later or found.run.packs < was.packs
 
 
 def as_it_went(plan: LinePlan, found: Sequence[Followed]) -> LinePlan:
