@@ -11,8 +11,8 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import AsyncIterator, Iterator
+from contextlib import asynccontextmanager, contextmanager, suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from random import Random
@@ -23,7 +23,7 @@ from urllib.request import urlopen
 from asyncua import Server, ua
 from sqlmodel import Session
 
-from rundgang.core.floor.instruments import Instruments, MappedNode, Reading, Source, signals_of
+from rundgang.core.floor.instruments import Instruments, MappedNode, Reading, Signal, Source, signals_of
 from rundgang.store.cluster import PrivateCluster, Urls, free_port
 from rundgang.store.database import connect
 from rundgang.store.repository import Repository
@@ -58,8 +58,9 @@ def served() -> Iterator[tuple[Urls, int]]:
                 process.wait(timeout=30)
 
 
-async def come_in(urls: Urls, seconds: float) -> tuple[int, int, float]:
-    """Let instruments change for so long: how many values they told, how many are stored, the collector's CPU, s."""
+@asynccontextmanager
+async def instruments(urls: Urls) -> AsyncIterator[tuple[Server, dict[Signal, ua.NodeId]]]:
+    """A server of instruments at all stations, to which the application's collector listens."""
     engine, port = connect(urls.app), free_port()
     with Session(engine) as session:
         store = Repository(session)
@@ -71,28 +72,40 @@ async def come_in(urls: Urls, seconds: float) -> tuple[int, int, float]:
     server.set_endpoint(f"opc.tcp://127.0.0.1:{port}")
     server.set_security_policy([ua.SecurityPolicyType.NoSecurity])
     index = await server.register_namespace("urn:rundgang:benchmark")
-    nodes = [
-        (await server.nodes.objects.add_variable(ua.NodeId(s.path, index), s.path, 0.0, ua.VariantType.Double)).nodeid
+    nodes = {
+        s: (
+            await server.nodes.objects.add_variable(ua.NodeId(s.path, index), s.path, 0.0, ua.VariantType.Double)
+        ).nodeid
         for s in signals
-    ]
-    mapped = tuple(MappedNode(signal=s, node=node.to_string()) for s, node in zip(signals, nodes, strict=True))
+    }
+    mapped = tuple(MappedNode(signal=s, node=node.to_string()) for s, node in nodes.items())
     with Session(engine) as session:
         source = Source(name="benchmark", endpoint=f"opc.tcp://127.0.0.1:{port}", nodes=mapped)
         Repository(session).instruments.write(Instruments(sources=(source,)), "benchmark")
         session.commit()
-    numbers, told = Random(1), 0
     async with server:
         while stored(urls) < len(nodes):
             await asyncio.sleep(0.5)
+        yield server, nodes
+
+
+async def tell(server: Server, node: ua.NodeId, value: float) -> None:
+    """Let an instrument read a value now."""
+    moment = datetime.now(UTC).replace(tzinfo=None)
+    said = ua.DataValue(ua.Variant(value, ua.VariantType.Double), SourceTimestamp=moment)
+    await server.write_attribute_value(node, said)
+
+
+async def come_in(urls: Urls, seconds: float) -> tuple[int, int, float]:
+    """Let instruments change for so long: how many values they told, how many are stored, the collector's CPU, s."""
+    numbers, told = Random(1), 0
+    async with instruments(urls) as (server, by_signal):
+        nodes = list(by_signal.values())
         began, cpu, before = time.perf_counter(), collector_s(), stored(urls)
         while time.perf_counter() - began < seconds:
             due = int((time.perf_counter() - began) * PER_S)
             for number in range(told, due):
-                said = ua.DataValue(
-                    ua.Variant(numbers.random() * 100, ua.VariantType.Double),
-                    SourceTimestamp=datetime.now(UTC).replace(tzinfo=None),
-                )
-                await server.write_attribute_value(nodes[number % len(nodes)], said)
+                await tell(server, nodes[number % len(nodes)], numbers.random() * 100)
             told = due
             await asyncio.sleep(TICK_S)
         await asyncio.sleep(2)

@@ -10,6 +10,7 @@ from rundgang.core.units import TABLE, Unit, shown, to_metric, to_us, typed
 
 FACTORS = {
     "dough mass": 1 / constants.pound,
+    "wasted mass": 1 / constants.pound,
     "scaled mass": 1 / constants.pound,
     "piece mass": 1e-3 / constants.oz,
     "length": 1 / constants.foot,

@@ -115,6 +115,26 @@ def test_what_an_hour_lacks_has_its_cause(page: Page) -> None:
 
 
 @pytest.mark.whole
+def test_the_board_has_one_line_alone_for_its_own_wall(page: Page) -> None:
+    """Larger than beside others, and after a reload too: a screen on a wall is switched on and left."""
+    page.goto("/board")
+    lines = page.get_by_role("heading", level=2)
+    expect(lines).to_have_count(5)
+    beside = lines.first.bounding_box()
+    page.get_by_label("Lines on the board").select_option("Ring line")
+    expect(lines).to_have_text(["Ring line"])
+    page.reload()
+    expect(lines).to_have_text(["Ring line"])
+    alone = lines.first.bounding_box()
+    assert beside
+    assert alone
+    assert alone["height"] > 1.5 * beside["height"]
+    assert violations_here(page) == []
+    page.get_by_label("Lines on the board").select_option("All lines")
+    expect(lines).to_have_count(5)
+
+
+@pytest.mark.whole
 def test_the_board_has_every_line_at_a_glance(page: Page) -> None:
     send(page, *packs(*[1_000] * 31))
     page.goto("/board")

@@ -71,6 +71,7 @@ TABLE: tuple[Unit, ...] = (
         us_decimals=2,
     ),
     Unit(quantity="dough mass", metric="kg", us="lb", factor=1 / POUND_KG, metric_decimals=2, us_decimals=2),
+    Unit(quantity="wasted mass", metric="kg", us="lb", factor=1 / POUND_KG, metric_decimals=0, us_decimals=0),
     Unit(quantity="scaled mass", metric="kg", us="lb", factor=1 / POUND_KG, metric_decimals=3, us_decimals=3),
     Unit(quantity="piece mass", metric="g", us="oz", factor=16 / (POUND_KG * 1_000), metric_decimals=1, us_decimals=3),
     Unit(quantity="length", metric="m", us="ft", factor=1 / FOOT_M, metric_decimals=2, us_decimals=2),

@@ -179,14 +179,14 @@ def _mixed(scenario: Scenario, place: _Place) -> Iterator[_Usual]:
     yield _Usual(
         "flour",
         "Flour temperature",
-        Every(minutes=240),
+        Daily(),
         Measured(subject="flour temperature"),
         "Enter it in the dough room.",
     )
     yield _Usual(
         "water",
         "Water temperature",
-        Every(minutes=240),
+        Daily(),
         Measured(subject="water temperature"),
         "Enter it in the dough room.",
     )

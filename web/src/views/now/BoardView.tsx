@@ -1,8 +1,9 @@
-/** The wall board: every line at a glance, from far away. */
-import { Link } from "react-router";
+/** The wall board: every line at a glance, or one alone, from far away. */
+import { Link, useSearchParams } from "react-router";
 import { useLineNow, useStanding } from "../../api/queries";
 import { duration, whole } from "../../app/format";
 import { useMinuteNow } from "../../app/useMinuteNow";
+import { Pick } from "../../ui/Pick";
 import { Header } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
 import { HourStrip } from "./HourBars";
@@ -10,18 +11,41 @@ import { inHand } from "./Lorries";
 import type { LineNow } from "./NowView";
 import { checkWords, paceWords } from "./pace";
 
+const ALL = "all";
+
+/** A line alone is so much larger. */
+const ALONE = 1.7;
+
 export function BoardView() {
   const { day, clock } = useWindowView();
+  const [search, setSearch] = useSearchParams();
   const minute = useMinuteNow();
+  const asked = search.get("line");
+  const chosen = day.lines.filter((line) => line.id === asked);
+  const lines = chosen.length > 0 ? chosen : day.lines;
   return (
     <>
       <Header
         title="Board"
-        sub={<Simulated lines={day.lines.map((line) => line.id)} />}
+        sub={<Simulated lines={lines.map((line) => line.id)} />}
+        actions={
+          <Pick
+            label="Lines on the board"
+            value={chosen[0]?.id ?? ALL}
+            options={[
+              { value: ALL, label: "All lines" },
+              ...day.lines.map(({ id, name }) => ({ value: id, label: name })),
+            ]}
+            onChange={(line) => setSearch(line === ALL ? {} : { line })}
+          />
+        }
         figures={<div className="font-bold text-4xl text-steam">{clock.time(minute)}</div>}
       />
-      <div className="grid flex-1 auto-rows-fr grid-cols-[repeat(auto-fit,minmax(24rem,1fr))] gap-2 px-2 pb-2">
-        {day.lines.map((line) => (
+      <div
+        className="grid flex-1 auto-rows-fr grid-cols-[repeat(auto-fit,minmax(24rem,1fr))] gap-2 px-2 pb-2"
+        style={{ zoom: chosen.length > 0 ? ALONE : 1 }}
+      >
+        {lines.map((line) => (
           <Line key={line.id} line={line.id} name={line.name} minute={minute} />
         ))}
       </div>
@@ -35,7 +59,7 @@ function Simulated({ lines }: { lines: string[] }) {
   const simulated = now?.sources.some((source) => source.is_simulated);
   return (
     <>
-      every line against its plan, now
+      {lines.length > 1 ? "every line" : "the line"} against its plan, now
       {simulated && <strong className="font-semibold text-crust"> · simulated plant</strong>}
     </>
   );

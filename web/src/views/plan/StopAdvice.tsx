@@ -120,7 +120,7 @@ function Losses({ effect }: { effect: Advice["effect"] }) {
             <td className="py-1 pr-3">
               {loss.pieces < 1 && loss.kg < 0.05
                 ? "nothing is lost"
-                : `${whole(loss.pieces)} pieces, ${units.shown(loss.kg, "dough mass")} ${units.name("dough mass", "kg")}, ${plural(Math.round(loss.packs), "pack")} lost${loss.money != null && loss.money >= 0.5 ? `, ${whole(loss.money)} ${currency} of materials` : ""}`}
+                : `${whole(loss.pieces)} pieces, ${units.shown(loss.kg, "wasted mass")} ${units.name("wasted mass", "kg")}, ${plural(Math.round(loss.packs), "pack")} lost${loss.money != null && loss.money >= 0.5 ? `, ${whole(loss.money)} ${currency} of materials` : ""}`}
               {loss.put_aside >= 1 && `; ${whole(loss.put_aside)} pieces put aside`}
             </td>
             <td className="py-1 text-right">

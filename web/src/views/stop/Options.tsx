@@ -148,7 +148,7 @@ function OptionRow({ option, isCheapest, disabled, onTake }: RowProps) {
       <td className="py-2 pr-3 text-right align-top">
         {option.scrap_kg < LEAST_KG
           ? "nothing"
-          : `${whole(option.scrap_pieces)} pieces, ${units.shown(option.scrap_kg, "dough mass")} ${units.name("dough mass", "kg")}`}
+          : `${whole(option.scrap_pieces)} pieces, ${units.shown(option.scrap_kg, "wasted mass")} ${units.name("wasted mass", "kg")}`}
         {option.scrap_money != null && option.scrap_kg >= LEAST_KG && `, ${whole(option.scrap_money)} ${currency}`}
       </td>
       <td className="py-2 pr-3 align-top text-xs">

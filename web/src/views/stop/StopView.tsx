@@ -233,7 +233,7 @@ function Restart({ effect }: { effect: Schemas["StopEffect"] }) {
           .map((loss) =>
             loss.pieces < 1 && loss.kg < 0.05
               ? `${duration(loss.stop_min)}: nothing lost`
-              : `${duration(loss.stop_min)}: ${whole(loss.pieces)} pieces, ${units.shown(loss.kg, "dough mass")} ${units.name("dough mass", "kg")}`,
+              : `${duration(loss.stop_min)}: ${whole(loss.pieces)} pieces, ${units.shown(loss.kg, "wasted mass")} ${units.name("wasted mass", "kg")}`,
           )
           .join(" · ")}
       </p>
