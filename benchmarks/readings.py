@@ -11,12 +11,13 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator, Iterator, Mapping
 from contextlib import asynccontextmanager, contextmanager, suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from random import Random
 from tempfile import TemporaryDirectory
+from typing import NamedTuple
 from urllib.parse import urlencode
 from urllib.request import urlopen
 
@@ -31,11 +32,20 @@ from rundgang.store.repository import Repository
 PER_S, TICK_S = 2_000, 0.1
 MILLION = 1_000_000
 BATCH = 5_000
+WITHOUT_PLANT = {"RUNDGANG_SIMULATED": "false"}
+
+
+class Served(NamedTuple):
+    """The demo as it is served: its database, its port and its process."""
+
+    urls: Urls
+    port: int
+    pid: int
 
 
 @contextmanager
-def served() -> Iterator[tuple[Urls, int]]:
-    """The database and the port of the demo, without its simulated plant."""
+def served(settings: Mapping[str, str], *options: str) -> Iterator[Served]:
+    """The demo, with settings of its environment and options of its command."""
     port = free_port()
     with TemporaryDirectory() as home:
         Path(home).chmod(0o755)
@@ -44,18 +54,18 @@ def served() -> Iterator[tuple[Urls, int]]:
                 **os.environ,
                 "DATABASE_URL": urls.app,
                 "MIGRATION_DATABASE_URL": urls.owner,
-                "RUNDGANG_SIMULATED": "false",
+                **settings,
             }
-            command = [sys.executable, "-m", "rundgang.cli", "serve", "--demo", "--port", str(port)]
+            command = [sys.executable, "-m", "rundgang.cli", "serve", "--demo", "--port", str(port), *options]
             process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
             try:
                 assert process.stdout
                 while "is ready" not in process.stdout.readline():
                     pass
-                yield urls, port
+                yield Served(urls, port, process.pid)
             finally:
                 process.terminate()
-                process.wait(timeout=30)
+                process.wait(timeout=60)
 
 
 @asynccontextmanager
@@ -176,7 +186,7 @@ def main() -> None:
     options = argparse.ArgumentParser(description=__doc__)
     options.add_argument("--seconds", type=float, default=20)
     seconds = options.parse_args().seconds
-    with served() as (urls, port):
+    with served(WITHOUT_PLANT) as (urls, port, _):
         told, arrived, spent = asyncio.run(come_in(urls, seconds))
         print(f"told {told / seconds:,.0f} a second for {seconds:.0f} s: {arrived:,} of {told:,} are stored")
         print(f"the collector takes {spent / seconds * 100:.0f} % of a core")

@@ -10,7 +10,7 @@ import shutil
 import time
 
 from playwright.async_api import Browser, Page, async_playwright
-from readings import instruments, served, tell
+from readings import WITHOUT_PLANT, instruments, served, tell
 
 from rundgang.core.floor.instruments import Signal
 from rundgang.store.cluster import Urls
@@ -79,7 +79,7 @@ def main() -> None:
     options = argparse.ArgumentParser(description=__doc__)
     options.add_argument("--seconds", type=int, default=60)
     seconds = options.parse_args().seconds
-    with served() as (urls, port):
+    with served(WITHOUT_PLANT) as (urls, port, _):
         took, lost, changed = asyncio.run(delays(urls, port, seconds))
     median, near = took[len(took) // 2], took[int(0.95 * (len(took) - 1))]
     print(f"{changed} instruments change each second, {BROWSERS} browsers look: {len(took)} values seen, {lost} not")

@@ -7,29 +7,24 @@ run's last pack came. With stops (`--stops`), the hours as they were counted are
 
 import argparse
 import json
-import os
-import subprocess
-import sys
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from math import inf
 from pathlib import Path
 from statistics import median
-from tempfile import TemporaryDirectory
 from typing import Any, NamedTuple
 from urllib.request import urlopen
+
+from readings import served
 
 from rundgang.clock import Clock
 from rundgang.instruments.simulated.chance import Chance
 from rundgang.instruments.simulated.plant import SimulatedPlant
 from rundgang.instruments.simulated.server import Follower
-from rundgang.store.cluster import PrivateCluster, Urls, free_port
 from rundgang.store.database import connect
 
-SPEED, SEED = 60, 1
+SPEED, SEED, DAY = 60, 1, "2026-03-11"
 BEGINS = datetime(2026, 3, 10, 23, 40, tzinfo=UTC)
 """When lines are at work on the demo's first day."""
 
@@ -52,35 +47,15 @@ class Forecast(NamedTuple):
     ends_min: float
 
 
-@contextmanager
-def served(stops: bool) -> Iterator[tuple[Urls, int, int, Clock]]:
-    """The demo: its database, its port, its process and its clock."""
-    port, at = free_port(), datetime.now(UTC)
-    with TemporaryDirectory() as home:
-        Path(home).chmod(0o755)
-        with PrivateCluster(Path(home)) as urls:
-            environment = {
-                **os.environ,
-                "DATABASE_URL": urls.app,
-                "MIGRATION_DATABASE_URL": urls.owner,
-                "RUNDGANG_SIMULATED_SEED": str(SEED),
-                "RUNDGANG_SIMULATED_STOPS": str(stops).lower(),
-                "RUNDGANG_CLOCK_SHOWS": BEGINS.isoformat(),
-                "RUNDGANG_CLOCK_AT": at.isoformat(),
-                "RUNDGANG_CLOCK_SPEED": str(SPEED),
-            }
-            command = [sys.executable, "-m", "rundgang.cli", "serve", "--demo", "--day", "2026-03-11"]
-            process = subprocess.Popen(
-                [*command, "--port", str(port)], env=environment, stdout=subprocess.PIPE, text=True
-            )
-            try:
-                assert process.stdout
-                while "is ready" not in process.stdout.readline():
-                    pass
-                yield urls, port, process.pid, Clock(BEGINS, at, SPEED)
-            finally:
-                process.terminate()
-                process.wait(timeout=60)
+def settings(stops: bool, at: datetime) -> dict[str, str]:
+    """The simulated plant and the clock that it works by."""
+    return {
+        "RUNDGANG_SIMULATED_SEED": str(SEED),
+        "RUNDGANG_SIMULATED_STOPS": str(stops).lower(),
+        "RUNDGANG_CLOCK_SHOWS": BEGINS.isoformat(),
+        "RUNDGANG_CLOCK_AT": at.isoformat(),
+        "RUNDGANG_CLOCK_SPEED": str(SPEED),
+    }
 
 
 def asked(port: int, path: str) -> Any:
@@ -160,8 +135,9 @@ class Happened(NamedTuple):
 
 def watched(given: argparse.Namespace) -> tuple[Watch, Happened]:
     """Let the demo run for so many hours of its clock."""
-    watch = Watch()
-    with served(given.stops) as (urls, port, pid, clock):
+    watch, at = Watch(), datetime.now(UTC)
+    clock = Clock(BEGINS, at, SPEED)
+    with served(settings(given.stops, at), "--day", DAY) as (urls, port, pid):
         window, library = asked(port, "/api/window"), asked(port, "/api/library")["library"]
         ends = BEGINS + timedelta(hours=given.hours)
         while clock.now() < ends:
