@@ -34,16 +34,18 @@ STALE_MIN = 10.0
 
 
 HOUR_MIN = 60
+SEEN_MIN = 2
+"""A run is seen to begin so long after it does."""
+
 HOUR_SHARE = 0.01
 """Packs on the edge of an hour may be counted in the next one."""
 
 
 class Forecast(NamedTuple):
-    """When a begun run's last pack was forecast to come, and when that was said, min."""
+    """When a begun run's last pack was forecast to come, min from the beginning."""
 
     line: str
     run: str
-    said_min: float
     ends_min: float
 
 
@@ -100,7 +102,10 @@ def ends_of(
 
 @dataclass
 class Watch:
-    """What was seen of the demo while it ran; runs by line and name, hours by line and first minute."""
+    """What was seen of the demo while it ran; runs by line and name, hours by line and first minute.
+
+    Minutes are counted from the beginning: the window goes on once a day, and its own minutes with it.
+    """
 
     said: list[Forecast] = field(default_factory=list)
     runs: dict[str, dict[str, dict[str, Any]]] = field(default_factory=dict)
@@ -111,21 +116,25 @@ class Watch:
 
     def look(self, port: int, line: str, moment: datetime) -> None:
         """Ask for a line now, as its page does."""
+        window = asked(port, "/api/window")
         begin = time.perf_counter()
         now = asked(port, f"/api/now?line={line}")
         self.took_s.append(time.perf_counter() - begin)
+        if asked(port, "/api/window")["number"] != window["number"]:
+            return
         self.silent += len(stale(now, moment))
+        shift = (datetime.fromisoformat(window["window"]["starts_at"]) - BEGINS).total_seconds() / 60
         for run in now["plan"]["runs"]:
-            self.runs.setdefault(line, {})[run["id"]] = run
-            if run["start_min"] + 2 < now["now_min"] < run["last_pack_min"]:
-                self.said.append(Forecast(line, run["id"], now["now_min"], run["last_pack_min"]))
+            self.runs.setdefault(line, {})[run["id"]] = run | {"last_pack_min": run["last_pack_min"] + shift}
+            if run["start_min"] + SEEN_MIN < now["now_min"] < run["last_pack_min"]:
+                self.said.append(Forecast(line, run["id"], run["last_pack_min"] + shift))
         for hour in now["hours"]:
             if hour["made"] is not None and now["pace"]["since_min"] <= hour["from_min"] < now["now_min"] - HOUR_MIN:
-                self.hours[line, hour["from_min"]] = hour["until_min"], hour["made"]
+                self.hours[line, hour["from_min"] + shift] = hour["until_min"] + shift, hour["made"]
 
 
 class Happened(NamedTuple):
-    """The plant as it was at work, the last station of each product, and the window's start by its count, min."""
+    """The plant as it was at work, the last station of each product, and the beginning by its count, min."""
 
     plant: SimulatedPlant
     last: dict[str, str]
@@ -138,11 +147,12 @@ def watched(given: argparse.Namespace) -> tuple[Watch, Happened]:
     watch, at = Watch(), datetime.now(UTC)
     clock = Clock(BEGINS, at, SPEED)
     with served(settings(given.stops, at), "--day", DAY) as (urls, port, pid):
-        window, library = asked(port, "/api/window"), asked(port, "/api/library")["library"]
+        library = asked(port, "/api/library")["library"]
+        lines = [line["id"] for line in library["plant"]["lines"]]
         ends = BEGINS + timedelta(hours=given.hours)
         while clock.now() < ends:
-            for line in window["lines"]:
-                watch.look(port, line["id"], clock.now())
+            for line in lines:
+                watch.look(port, line, clock.now())
             watch.held_mb.append(memory_mb(pid))
             time.sleep(EVERY_S)
         engine = connect(urls.app)
@@ -151,9 +161,8 @@ def watched(given: argparse.Namespace) -> tuple[Watch, Happened]:
         engine.dispose()
     assert follower.plant
     last = {made["id"]: made["route"][-1]["station"] for made in library["products"]}
-    starts_at = datetime.fromisoformat(window["window"]["starts_at"])
     until = int(follower.plant.minute(ends + timedelta(hours=24)))
-    return watch, Happened(follower.plant, last, follower.plant.minute(starts_at), until)
+    return watch, Happened(follower.plant, last, follower.plant.minute(BEGINS), until)
 
 
 def told_forecasts(watch: Watch, happened: Happened) -> None:

@@ -10,7 +10,7 @@ from random import Random
 import pytest
 
 from random_plants import random_plant
-from rundgang.core.floor.followed import Counted, Stoppage, counted_together, followed, retimed
+from rundgang.core.floor.followed import Counted, Stoppage, as_read, counted_together, followed, retimed
 from rundgang.core.floor.now import hours_of, next_on, pace_of, planned_packs, roots
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, PlantPlan
@@ -33,9 +33,10 @@ def planned(urls: Urls) -> tuple[Scenario, PlantPlan]:
 
 
 def counted(plant: SimulatedPlant, line: str, station: str, since: int, now: int) -> Counted:
-    minutes = [float(minute) for minute in range(since, now + 1)]
-    totals = [plant.count(line, station, minute) for minute in minutes]
-    return Counted(tuple(minutes), tuple(float(total - totals[0]) for total in totals))
+    """As a collector has it: read when it changes."""
+    totals = [plant.count(line, station, float(minute)) for minute in range(since, now + 1)]
+    told = [0, *(place for place in range(1, len(totals)) if totals[place] != totals[place - 1])]
+    return as_read([float(since + place) for place in told], [float(totals[place] - totals[0]) for place in told])
 
 
 def stoppages(scenario: Scenario, plant: SimulatedPlant, line: str, now: int) -> list[Stoppage]:
@@ -202,6 +203,40 @@ def test_pace_and_what_comes_next(planned: tuple[Scenario, PlantPlan]) -> None:
     assert all(now <= one.at_min for one in coming)
     ends = next(one for one in coming if one.what == "ends")
     assert any(run.id == ends.run and run.start_min + run.feed_min == ends.at_min for run in plan.runs)
+
+
+def test_a_counter_that_tells_nothing_stands_still() -> None:
+    """Read when it changes: five a minute, nothing for two hours, then on; what was missed for an hour rose evenly."""
+    minutes = [float(minute) for minute in (*range(11), *range(130, 136))]
+    count = as_read(minutes, [5.0 * place for place in range(len(minutes))])
+    assert count.risen_by(100) == 50, "not a little of what came two hours later"
+    assert count.risen_by(129) == pytest.approx(50)
+    assert count.risen_by(129.5) == pytest.approx(52.5)
+    assert count.quiet_after(8, 135) == 10
+    assert count.quiet_after(20, 135) is None, "it goes on to be counted"
+    assert count.quiet_after(20, 150) == 135
+    missed = as_read([0.0, 1.0, 2.0, 62.0, 63.0], [0.0, 5.0, 10.0, 310.0, 315.0])
+    assert missed.risen_by(32) == pytest.approx(160)
+    assert as_read([3.0], [0.0]) == Counted((3.0,), (0.0,))
+
+
+@pytest.mark.whole
+@pytest.mark.parametrize("since", [0, 300, 760])
+def test_forecasts_stay_near_all_day_though_counts_are_told_only_when_they_change(
+    planned: tuple[Scenario, PlantPlan], since: int
+) -> None:
+    """Every line, every two hours of a day, by counters that were heard from some moment on: no forecast runs away."""
+    scenario, whole = planned
+    plant, tried = at_work(planned, Told(seed=1)), 0
+    for plan in whole.plans:
+        lasting = {run.id: run for run in plan.runs}
+        for now in range(since + 30, since + 1_470, 120):
+            fed = {station: counted(plant, plan.line, station, since, now) for station in firsts(scenario, plan)}
+            for one in followed(opened(scenario, whole.plans, now), plan, fed, {}, (), now):
+                was = lasting[one.run.id].last_pack_min
+                assert abs(one.run.last_pack_min - was) < 20, f"{one.run.id} of {plan.line} at minute {now}"
+                tried += 1
+    assert tried > 100
 
 
 def test_a_count_rises_evenly_between_its_readings() -> None:

@@ -10,7 +10,7 @@ from datetime import UTC, date, datetime
 from sqlalchemy import text
 from sqlmodel import select
 
-from rundgang.core.floor.followed import Counted, Stoppage, counted_together
+from rundgang.core.floor.followed import Counted, Stoppage, as_read, counted_together
 from rundgang.core.floor.instruments import Reading, Signal
 from rundgang.core.model import Model
 from rundgang.store.rows import Rows, key
@@ -131,7 +131,7 @@ class Readings(Rows):
         rows = self.session.connection().execute(_RISEN, asked).all()
         if not rows:
             return None
-        known = Counted(tuple(_minute(starts_at, at) for at, _ in rows), tuple(float(risen) for _, risen in rows))
+        known = as_read([_minute(starts_at, at) for at, _ in rows], [float(risen) for _, risen in rows])
         return counted_together((known,), not_before=_minute(starts_at, begin))
 
     def stoppages(

@@ -31,6 +31,12 @@ SAME_MIN = 1.0
 EARLY_MIN = 3.0
 """People begin a run so much before its time at most: what was counted earlier is of the run before it, min."""
 
+PAUSE_MIN = 3.0
+"""A counter of which nothing is read for longer stands still, min."""
+
+QUIET_MIN = 10.0
+"""A run of which nearly all is counted is fed when nothing more comes for so long, min."""
+
 BEGUN_SHARE = 0.005
 """A run has begun when so much of it, or what is fed in a minute, has been fed: counters are off by less."""
 
@@ -74,6 +80,14 @@ class Counted(NamedTuple):
         """By how much it had risen at a moment."""
         return float(np.interp(minute, self.at_min, self.risen))
 
+    def quiet_after(self, minute: float, until: float) -> float | None:
+        """From when on, at or after a moment, nothing was counted for a good while; None where that has not been."""
+        rose = np.flatnonzero(np.diff(self.risen) > 0)
+        begins, ends = np.asarray(self.at_min)[rose], np.asarray(self.at_min)[rose + 1]
+        still = np.append(begins[1:], until) - ends > QUIET_MIN
+        found = ends[still & (ends >= minute)]
+        return float(found[0]) if len(found) else None
+
     def when(self, risen: float) -> float | None:
         """When it had risen by so much; None where it has not yet."""
         place = bisect_left(self.risen, risen)
@@ -84,6 +98,21 @@ class Counted(NamedTuple):
         begin, end = self.risen[place - 1 : place + 1]
         from_min, to_min = self.at_min[place - 1 : place + 1]
         return from_min + (risen - begin) / (end - begin) * (to_min - from_min)
+
+
+def as_read(at_min: Sequence[float], risen: Sequence[float]) -> Counted:
+    """A count from readings that are told when they change: what rises little in a long time stood still till then.
+
+    What rises much has been missed, and rose evenly.
+    """
+    at, total = np.asarray(at_min, dtype=float), np.asarray(risen, dtype=float)
+    lasts, rises = np.diff(at), np.diff(total)
+    often = (lasts <= PAUSE_MIN) & (rises > 0)
+    per_min = float(np.median(rises[often] / lasts[often])) if often.any() else 0.0
+    stood = np.flatnonzero((lasts > PAUSE_MIN) & (rises <= per_min * PAUSE_MIN))
+    ends = at[stood + 1] - (rises[stood] / per_min if per_min else 0.0)
+    at, total = np.insert(at, stood + 1, ends), np.insert(total, stood + 1, total[stood])
+    return Counted(tuple(at.tolist()), tuple(total.tolist()))
 
 
 def counted_together(counts: Sequence[Counted], not_before: float = -inf) -> Counted:
@@ -146,8 +175,7 @@ def followed(
                 continue
             came = counted.risen_by(run.start_min - EARLY_MIN)
             before = came if came > before - OFF else before
-            when = _when(run, counted, before, gives * known, now_min)
-            before += gives * known
+            when, before = _when(run, counted, before, gives * known, now_min)
             if when:
                 made = _waiting_less(scenario, run, fed_otherwise(run, now_min, when))
                 found.append(_held_up(scenario, run, made, stoppages, now_min))
@@ -201,17 +229,24 @@ def _counted_of(scenario: Scenario, run: Run) -> int:
 
 def _when(
     run: Run, counted: Counted, before: float, gives: float, now_min: float
-) -> Callable[[float], float] | None:  # fmt: skip
-    """From when a piece of a run was to be fed to when it is, by the count; None where that tells nothing of it."""
+) -> tuple[Callable[[float], float] | None, float]:  # fmt: skip
+    """From when a piece of a run was to be fed to when it is, by the count; None where that tells nothing of it.
+
+    And what has been counted once it is fed.
+    """
     planned = max(run.start_min, counted.since_min)
     ends = run.start_min + run.feed_min
     little = min(BEGUN_SHARE * gives, gives / run.feed_min)
-    begun, over = counted.when(before + little), counted.when(before + gives - little)
+    begun, over, after = counted.when(before + little), counted.when(before + gives - little), before + gives
     if begun is None:
         if planned > now_min - SAME_MIN:
-            return None
-        return lambda minute: minute + (now_min - planned if minute >= planned else 0.0)
+            return None, after
+        return lambda minute: minute + (now_min - planned if minute >= planned else 0.0), after
     begun -= little / gives * run.feed_min
+    almost = counted.when(before + gives * max(0.0, 1 - EARLY_MIN / (ends - planned)))
+    quiet = None if almost is None else counted.quiet_after(max(almost, begun), now_min)
+    if quiet is not None and (over is None or quiet < over):
+        over, after = quiet, counted.risen_by(quiet)
     if over is None:
         share = (counted.total - before) / gives
         over = max(now_min, begun) + (1 - share) * (ends - planned)
@@ -223,7 +258,7 @@ def _when(
             return minute + (begun - planned if run.start_min >= planned else 0.0)
         return begun + (minute - planned) * scale
 
-    return when
+    return when, after
 
 
 def _waiting_less(scenario: Scenario, planned: Run, made: Run) -> Run:
