@@ -239,6 +239,22 @@ def test_forecasts_stay_near_all_day_though_counts_are_told_only_when_they_chang
     assert tried > 100
 
 
+def test_what_has_not_come_yet_makes_nobody_late(planned: tuple[Scenario, PlantPlan]) -> None:
+    """Readings that are two minutes on their way say the same as when they come at once; a count that stands not."""
+    scenario, whole = planned
+    plan = whole.plans[0]
+    run = max(plan.runs, key=lambda run: run.feed_min)
+    now = int(run.start_min + 0.6 * run.feed_min)
+    plant, then = at_work(planned, Told(seed=3)), opened(scenario, whole.plans, now)
+    ends = []
+    for heard in (now, now - 2, now - 15):
+        fed = {station: counted(plant, plan.line, station, 0, heard) for station in firsts(scenario, plan)}
+        found = {one.run.id: one.run for one in followed(then, plan, fed, {}, (), now)}
+        ends.append(found[run.id].start_min + found[run.id].feed_min)
+    assert ends[1] == pytest.approx(ends[0], abs=0.2)
+    assert ends[2] == pytest.approx(ends[0] + 15, abs=0.5)
+
+
 def test_a_count_rises_evenly_between_its_readings() -> None:
     count = Counted((10.0, 11.0, 12.0, 13.0), (0.0, 4.0, 4.0, 12.0))
     assert [count.risen_by(minute) for minute in (9, 10, 10.5, 11.7, 12.25, 20)] == [0, 0, 2, 4, 6, 12]

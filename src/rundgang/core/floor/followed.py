@@ -67,6 +67,10 @@ class Counted(NamedTuple):
         """From when on it is known, min."""
         return self.at_min[0]
 
+    def known_until(self, now_min: float) -> float:
+        """Up to when it is known: to its last reading, as each takes a moment; to now where nothing more comes."""
+        return self.at_min[-1] if now_min - self.at_min[-1] <= PAUSE_MIN else now_min
+
     @property
     def total(self) -> float:
         """By how much it rose in all."""
@@ -249,7 +253,7 @@ def _when(
         over, after = quiet, counted.risen_by(quiet)
     if over is None:
         share = (counted.total - before) / gives
-        over = max(now_min, begun) + (1 - share) * (ends - planned)
+        over = max(counted.known_until(now_min), begun) + (1 - share) * (ends - planned)
     scale = max(1e-9, over - begun) / max(1e-9, ends - planned)
     begun = begun if run.start_min > counted.since_min else planned
 
