@@ -165,6 +165,9 @@ def test_a_run_that_gave_less_is_that_much_shorter_and_the_plan_makes_the_rest(
     assert found[run.id].packs == pytest.approx(given, abs=0.01 * run.packs)
     assert sum(item.packs for item in found[run.id].items) <= found[run.id].packs
     assert [found[one.id].packs for one in before] == [one.packs for one in before], "what came whole is as planned"
+    silent = {"bagger": counted(plant, plan.line, "bagger", 0, int(run.first_pack_min) + 5)}
+    unknown = {one.run.id: one.run for one in followed(then, plan, fed, silent, stood, now)}
+    assert unknown[run.id].packs == run.packs, "a counter that is not heard says nothing of what was spoilt"
     after, anew = retimed(then, whole, plan.line, followed(then, plan, fed, packed, stood, now))
     assert check_plant(after, anew.plan.plans) == ()
     made = sum(one.packs for one in anew.plan.of(plan.line).runs if one.product == run.product)

@@ -183,13 +183,14 @@ def followed(
             if when:
                 made = _waiting_less(scenario, run, fed_otherwise(run, now_min, when))
                 found.append(_held_up(scenario, run, made, stoppages, now_min))
-    return tuple(_given(scenario, found, packed, now_min))
+    return tuple(_given(scenario, found, packed))
 
 
-def _given(
-    scenario: Scenario, found: Sequence[Followed], packed: Mapping[str, Counted], now_min: float
-) -> Iterator[Followed]:  # fmt: skip
-    """The runs, those that are over with the packs that were counted from half-way to the run before to the next."""
+def _given(scenario: Scenario, found: Sequence[Followed], packed: Mapping[str, Counted]) -> Iterator[Followed]:
+    """The runs, those that are over with the packs that were counted from half-way to the run before to the next.
+
+    A run is over once a pack was counted after it: of a counter that is silent nobody knows.
+    """
     for station, there in _by_last(scenario, found).items():
         counted = packed.get(station)
         for before, one, then in zip([None, *there], there, [*there[1:], None], strict=False):
@@ -199,7 +200,7 @@ def _given(
                 begin = (before.run.last_pack_min + one.run.first_pack_min) / 2
             if then:
                 until = min(until, (one.run.last_pack_min + then.run.first_pack_min) / 2)
-            known = counted and counted.since_min <= begin < until <= now_min
+            known = counted and counted.since_min <= begin < until <= counted.at_min[-1]
             yield _shorter(one, counted.between(begin, until)) if counted and known else one
 
 
