@@ -96,6 +96,9 @@ export function Where({ trouble: { effect, runs_out }, now, clock, stationOf, pr
                   x={Math.min(end + 5, x(until) - 120)}
                   y={y + 17}
                   fontSize="12"
+                  paintOrder="stroke"
+                  stroke="var(--paper)"
+                  strokeWidth="4"
                   className={row.out || row.good === undefined ? "text-ink-2" : "font-semibold text-ember"}
                 >
                   {row.out
