@@ -335,6 +335,10 @@ def _made(
     line = case.stop.line
     plan = _without_gone(case, after)
     repaired = bettered(after, plan, line, fitted(after, plan, (line,)))
+    missed = {own.line: sum(wave.short for wave in own.waves) for own in plan.plans}
+    for own in repaired.plan.plans:
+        if own.line != line and sum(wave.short for wave in own.waves) > missed[own.line]:
+            repaired = bettered(after, plan, own.line, repaired)
     before = {(w.wave, w.product): w for line in plan.plans for w in line.waves}
     lorries = []
     for wave in (wave for line in repaired.plan.plans for wave in line.waves):
