@@ -5,8 +5,9 @@ import pytest
 from families import strokes
 from plants import belt, make_plan, mixers, on_belt, product, scenario
 from rundgang.core.balance import balance
+from rundgang.core.floor.effect import effect_of
 from rundgang.core.floor.options import outcomes_of
-from rundgang.core.floor.stop import Stop, effect_of
+from rundgang.core.floor.stop import Stop
 from rundgang.core.kinds.parts import CrewUse
 from rundgang.core.kinds.rate import RateStation
 from rundgang.core.money import figures_of, kilogram_price, plan_money

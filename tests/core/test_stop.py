@@ -12,13 +12,15 @@ from pydantic import ValidationError
 from plants import belt, items_on, laid_out, mixers, product, scenario
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
 from rundgang.core.floor.actual import Ended, NotRunningError, Slowed, as_happened
+from rundgang.core.floor.effect import StopEffect, effect_of
 from rundgang.core.floor.options import StopOption, cheapest_of, outcomes_of, running_again
-from rundgang.core.floor.stop import Stop, StopEffect, effect_of
+from rundgang.core.floor.stop import Stop
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStep
 from rundgang.core.kinds.held import HeldStation, HeldStep
 from rundgang.core.kinds.parts import PutAside
 from rundgang.core.orders import Block
+from rundgang.core.planning.check.plans import check
 from rundgang.core.planning.checked import UnsoundFactError, checked, refuse_unsound
 from rundgang.core.planning.model import LinePlan, PlantPlan
 from rundgang.core.planning.past import opened
@@ -240,6 +242,26 @@ def test_a_plan_that_breaks_a_rule_is_never_the_cheapest_to_go_by() -> None:
     assert cheapest_of([low, option, high, broken]) == 1
     alone = option.model_copy(update={"broken": broken.broken})
     assert cheapest_of([low, alone, high, broken]) is None, "to wait for another duration is another question"
+
+
+def test_what_the_check_found_at_one_moment_is_not_taken_for_another() -> None:
+    """The very same plan: free at first, and then its runs are begun before the plan's now."""
+    line = PLAN.of("ring-line")
+    assert check(DAY, line) == ()
+    later = DAY.opened(DAY.opening.model_copy(update={"now_min": line.runs[0].first_mixed_min + 60}))
+    assert any("begun before the plan's now" in one.text for one in check(later, line))
+    assert check(DAY, line) == (), "and what was known before is known again"
+
+
+def test_other_lines_stay_as_they_are_where_a_stop_does_not_touch_them() -> None:
+    """What is bettered is the line that stands, and those it leaves short: no other line is put in another order."""
+    run = max(PLAN.of("pastry-line").runs, key=lambda one: one.feed_min)
+    at = run.start_min + run.feed_min / 2
+    stop = Stop(line="pastry-line", station="packer", from_min=at, low_min=2, likely_min=4, high_min=6)
+    for outcome in outcomes_of(DAY, PLAN, stop):
+        for plan in PLAN.plans:
+            if plan.line != "pastry-line" and outcome.plan.of(plan.line).short <= plan.short:
+                assert [one.id for one in outcome.plan.of(plan.line).runs] == [one.id for one in plan.runs]
 
 
 def test_a_station_that_runs_again_is_repaired_no_longer() -> None:

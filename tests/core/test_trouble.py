@@ -9,9 +9,11 @@ import pytest
 from random_plants import random_plant
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.floor.causes import CAUSES, refuse_unknown
+from rundgang.core.floor.effect import effect_of
 from rundgang.core.floor.options import outcomes_of, stopped_at
 from rundgang.core.floor.pause import cut_short
-from rundgang.core.floor.stop import Stop, effect_of, standing
+from rundgang.core.floor.stands import standing
+from rundgang.core.floor.stop import Stop
 from rundgang.core.floor.todo import running_out, to_do
 from rundgang.core.planning.checked import checked
 from rundgang.core.planning.legs import Passing, passings

@@ -10,7 +10,7 @@ from random import Random
 import pytest
 
 from random_plants import random_plant
-from rundgang.core.floor.followed import Counted, Stoppage, as_read, counted_together, followed, retimed
+from rundgang.core.floor.followed import Counted, Stoppage, as_read, counted_together, followed, gave_less, retimed
 from rundgang.core.floor.now import hours_of, next_on, pace_of, planned_packs, roots
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import LinePlan, PlantPlan
@@ -168,7 +168,10 @@ def test_a_run_that_gave_less_is_that_much_shorter_and_the_plan_makes_the_rest(
     silent = {"bagger": counted(plant, plan.line, "bagger", 0, int(run.first_pack_min) + 5)}
     unknown = {one.run.id: one.run for one in followed(then, plan, fed, silent, stood, now)}
     assert unknown[run.id].packs == run.packs, "a counter that is not heard says nothing of what was spoilt"
-    after, anew = retimed(then, whole, plan.line, followed(then, plan, fed, packed, stood, now))
+    went = followed(then, plan, fed, packed, stood, now)
+    (less,) = gave_less(plan, went)
+    assert (less.run, less.packs, less.planned) == (run.id, found[run.id].packs, run.packs)
+    after, anew = retimed(then, whole, plan.line, went)
     assert check_plant(after, anew.plan.plans) == ()
     made = sum(one.packs for one in anew.plan.of(plan.line).runs if one.product == run.product)
     assert made >= sum(one.packs for one in plan.runs if one.product == run.product) - 0.02 * run.packs, "made again"

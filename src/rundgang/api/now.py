@@ -12,7 +12,17 @@ from rundgang.api.deps import Author, Now, Replanned, Store, at_present
 from rundgang.api.instruments import SourceState, signal_views, states
 from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError
-from rundgang.core.floor.followed import Counted, Followed, Stoppage, as_it_went, counted_together, followed, retimed
+from rundgang.core.floor.followed import (
+    Counted,
+    Followed,
+    GaveLess,
+    Stoppage,
+    as_it_went,
+    counted_together,
+    followed,
+    gave_less,
+    retimed,
+)
 from rundgang.core.floor.instruments import Signal, signals_of
 from rundgang.core.floor.now import Coming, HourBoard, LorryNow, Pace, hours_of, lorries_of, next_on, pace_of, roots
 from rundgang.core.floor.options import bettered
@@ -64,6 +74,8 @@ class LineNow(Model):
         None where nothing has been counted.
     standing : tuple of Stoppage
         The stations that stand, each for itself.
+    less : tuple of GaveLess
+        The runs that gave less than planned.
     planned : tuple of Ribbon
         The runs as they were planned; `timeline` has them as they went and will go.
     silent : tuple of str
@@ -80,6 +92,7 @@ class LineNow(Model):
     standing: tuple[Stoppage, ...]
     next: tuple[Coming, ...]
     lorries: tuple[LorryNow, ...]
+    less: tuple[GaveLess, ...]
     plan: LinePlan
     timeline: Timeline
     planned: tuple[Ribbon, ...]
@@ -203,7 +216,7 @@ def _offer(version: StoredVersion, going: _Going, better: Repaired) -> Offer:
 
 
 def _short(plan: PlantPlan) -> int:
-    return sum(wave.short for line in plan.plans for wave in line.waves)
+    return sum(line.short for line in plan.plans)
 
 
 def _going(store: Repository, now: Clock, version: StoredVersion, line: str) -> _Going:
@@ -231,6 +244,7 @@ def _line_now(store: Repository, now: Clock, version: StoredVersion, line: str) 
         standing=tuple(spell for spell in heard.stood if spell.until_min is None),
         next=next_on(scenario, going, now_min),
         lorries=lorries_of(after, plan, going, now_min),
+        less=gave_less(plan, found),
         plan=going,
         timeline=timeline(after, going),
         planned=timeline(scenario, plan).ribbons,

@@ -9,8 +9,9 @@ from rundgang.api.changing import Changed, store_as_fact
 from rundgang.api.deps import Author, Now, Number, Replanned, Store, at_present
 from rundgang.clock import Clock
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
+from rundgang.core.floor.effect import StopEffect, effect_of
 from rundgang.core.floor.options import OptionKind, StopOption, cheapest_of, outcomes_of, stopped_at
-from rundgang.core.floor.stop import LONGEST_STOOD_MIN, Stop, StopEffect, effect_of
+from rundgang.core.floor.stop import LONGEST_STOOD_MIN, Stop
 from rundgang.core.model import Id, Model, PositiveMinutes
 from rundgang.core.planning.checked import checked, refuse_unsound
 from rundgang.core.planning.lines_in_place import planned_line

@@ -16,8 +16,9 @@ from rundgang.clock import Clock
 from rundgang.core.cautions import Caution, cautions_for
 from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.floor.causes import CAUSES, HEAT, refuse_unknown
+from rundgang.core.floor.effect import StopEffect, effect_of
 from rundgang.core.floor.options import StopOption, cheapest_of, outcomes_of, running_again, stopped_at
-from rundgang.core.floor.stop import FIRST_GUESS, GUESSES, LONGEST_STOOD_MIN, Guess, StopEffect, effect_of
+from rundgang.core.floor.stop import FIRST_GUESS, GUESSES, LONGEST_STOOD_MIN, Guess
 from rundgang.core.floor.todo import RunsOut, ToDo, running_out, to_do
 from rundgang.core.model import Id, Model, Name
 from rundgang.core.planning.lines_in_place import planned_line

@@ -4732,6 +4732,20 @@ export interface components {
             now_min: number;
         };
         /**
+         * GaveLess
+         * @description A run that is over and gave fewer packs than planned.
+         */
+        GaveLess: {
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /** Planned */
+            planned: number;
+        };
+        /**
          * Guess
          * @description How long a stop may still last: at least, as it seems, and at most, min.
          */
@@ -5696,6 +5710,8 @@ export interface components {
          *         None where nothing has been counted.
          *     standing : tuple of Stoppage
          *         The stations that stand, each for itself.
+         *     less : tuple of GaveLess
+         *         The runs that gave less than planned.
          *     planned : tuple of Ribbon
          *         The runs as they were planned; `timeline` has them as they went and will go.
          *     silent : tuple of str
@@ -5719,6 +5735,8 @@ export interface components {
             next: components["schemas"]["Coming"][];
             /** Lorries */
             lorries: components["schemas"]["LorryNow"][];
+            /** Less */
+            less: components["schemas"]["GaveLess"][];
             plan: components["schemas"]["LinePlan"];
             timeline: components["schemas"]["Timeline"];
             /** Planned */

@@ -40,7 +40,6 @@ QUIET_MIN = 10.0
 BEGUN_SHARE = 0.005
 """A run has begun when so much of it, or what is fed in a minute, has been fed: counters are off by less."""
 
-
 OVER_MIN = 5.0
 """A run is over so long after its last pack was to come, min: nothing of it comes any more."""
 
@@ -323,6 +322,25 @@ def _differs(plan: PlantPlan, line_id: str, found: Followed) -> bool:
     ends = found.run.start_min + found.run.feed_min - was.start_min - was.feed_min
     later = max(abs(found.run.start_min - was.start_min), abs(ends), abs(found.late_min)) > SAME_MIN
     return later or found.run.packs < was.packs
+
+
+class GaveLess(Model):
+    """A run that is over and gave fewer packs than planned."""
+
+    run: str
+    product: str
+    packs: int
+    planned: int
+
+
+def gave_less(plan: LinePlan, found: Sequence[Followed]) -> tuple[GaveLess, ...]:
+    """The runs that gave less than planned, in the order of the plan."""
+    went = {one.run.id: one.run.packs for one in found}
+    return tuple(
+        GaveLess(run=run.id, product=run.product, packs=went[run.id], planned=run.packs)
+        for run in plan.runs
+        if went.get(run.id, run.packs) < run.packs
+    )
 
 
 def as_it_went(plan: LinePlan, found: Sequence[Followed]) -> LinePlan:

@@ -11,19 +11,10 @@ from functools import partial
 from math import ceil
 from typing import Literal, NamedTuple
 
+from rundgang.core.floor.effect import Loss, StopEffect, effect_by, operation_at, worth
 from rundgang.core.floor.pause import cut_short, paused, shortened, split_items
-from rundgang.core.floor.stop import (
-    A_MOMENT_MIN,
-    Loss,
-    Stands,
-    Stop,
-    StopEffect,
-    all_as_late,
-    effect_by,
-    operation_at,
-    standing,
-    worth,
-)
+from rundgang.core.floor.stands import Stands, all_as_late, standing
+from rundgang.core.floor.stop import A_MOMENT_MIN, Stop
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Block
 from rundgang.core.planning.checked import checked, fitted
@@ -335,9 +326,9 @@ def _made(
     line = case.stop.line
     plan = _without_gone(case, after)
     repaired = bettered(after, plan, line, fitted(after, plan, (line,)))
-    missed = {own.line: sum(wave.short for wave in own.waves) for own in plan.plans}
+    missed = {own.line: own.short for own in plan.plans}
     for own in repaired.plan.plans:
-        if own.line != line and sum(wave.short for wave in own.waves) > missed[own.line]:
+        if own.line != line and own.short > missed[own.line]:
             repaired = bettered(after, plan, own.line, repaired)
     before = {(w.wave, w.product): w for line in plan.plans for w in line.waves}
     lorries = []

@@ -4,7 +4,8 @@ A pause is part of a run's feeding: what has passed the station goes on as it wa
 later as the stop lasts. A run of which nothing has left the station yet is later as a whole in that leg.
 """
 
-from rundgang.core.floor.stop import Stands, Stop
+from rundgang.core.floor.stands import Stands
+from rundgang.core.floor.stop import Stop
 from rundgang.core.planning.model import Batch, FillingBatch, Run, RunItem, RunLeg
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR

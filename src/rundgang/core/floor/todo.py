@@ -6,7 +6,9 @@ Doughs that are not begun are held first: every one of them would age. Then come
 from collections.abc import Iterator
 from typing import Literal
 
-from rundgang.core.floor.stop import Stop, StopEffect, Stretch, measured, operation_at, share_inside, standing
+from rundgang.core.floor.effect import StopEffect, Stretch, measured, operation_at, share_inside
+from rundgang.core.floor.stands import standing
+from rundgang.core.floor.stop import Stop
 from rundgang.core.kinds.parts import bakes
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.legs import passings

@@ -353,6 +353,11 @@ class LinePlan(Model):
     renewals: tuple[Renewal, ...] = ()
 
     @property
+    def short(self) -> int:
+        """Packs that its lorries miss."""
+        return sum(wave.short for wave in self.waves)
+
+    @property
     def giving(self) -> tuple[Run | CutRun, ...]:
         """All that gives packs: the runs, and what is cut out of them."""
         return (*self.runs, *self.cut_runs)

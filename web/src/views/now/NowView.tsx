@@ -151,6 +151,7 @@ function Line({ name, now, onLine }: LineProps) {
           </Button>
         </section>
       ))}
+      <Less now={now} />
       <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start gap-2 px-2 pb-2 lg:grid-cols-[minmax(0,1fr)_26rem]">
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2">
           <Panel label="What happened and what comes" className="p-2">
@@ -174,6 +175,24 @@ function Line({ name, now, onLine }: LineProps) {
       </div>
       {stopped && <Stopped now={now} stations={stations} onClose={() => setStopped(false)} />}
     </>
+  );
+}
+
+/** Runs that gave less than planned, by what was counted; the plan after them makes the rest where it can. */
+function Less({ now }: { now: LineNow }) {
+  const { names } = useWindowView();
+  if (now.less.length === 0) return null;
+  return (
+    <section aria-label="Gave less than planned" className="mx-2 mb-2 bg-paper px-4 py-2 text-sm">
+      {now.less.map((one) => (
+        <p key={one.run}>
+          <b>
+            {one.run} {names.get(one.product)} gave {whole(one.packs)} of {whole(one.planned)} packs.
+          </b>{" "}
+          <span className="text-ink-2">The lorries and what comes next count with what it gave.</span>
+        </p>
+      ))}
+    </section>
   );
 }
 

@@ -16,15 +16,15 @@ type Option = Schemas["StopOption"];
 /** What is less is nothing, kg. */
 const LEAST_KG = 0.05;
 
-type Come = { asked: string; options: Option[]; cheapest?: number | null; version?: number; error?: Refusal };
+type Come = { options: Option[]; cheapest?: number | null; version?: number; error?: Refusal };
 
 export function useOptions(stop: StopRequest | undefined): Come {
   const asked = JSON.stringify(stop);
-  const [come, set] = useState<Come>({ asked: "", options: [] });
+  const [come, set] = useState<Come>({ options: [] });
   useEffect(() => {
     if (asked === undefined) return;
     const ends = new AbortController();
-    set({ asked, options: [] });
+    set({ options: [] });
     const read = async () => {
       try {
         for await (const one of optionsOf(JSON.parse(asked) as StopRequest, ends.signal))
