@@ -3,7 +3,9 @@
 import os
 import re
 import signal
+import time
 from collections.abc import Iterator
+from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -11,7 +13,7 @@ from urllib.parse import urlsplit
 
 import pytest
 from fastapi import FastAPI
-from playwright.sync_api import Browser, BrowserContext, Locator, Page, expect
+from playwright.sync_api import Browser, BrowserContext, Error, Locator, Page, expect
 
 from axe import violations_here
 from conftest import served
@@ -189,8 +191,27 @@ class Tablet:
             except OSError:
                 continue
             if f"--user-data-dir={self.profile}" in said and "--type=" not in said:
-                os.kill(int(folder.name), signal.SIGKILL)
-        self.context.close()
+                end_group(int(folder.name))
+        with suppress(Error):  # it may have been noticed already that the browser is gone
+            self.context.close()
+
+
+def end_group(leader: int) -> None:
+    """Kill a browser with its renderers, and wait until none of them holds its profile any more."""
+    os.killpg(leader, signal.SIGKILL)
+    until = time.monotonic() + 30
+    while any(group_of(folder) == leader for folder in Path("/proc").glob("[0-9]*")):
+        assert time.monotonic() < until, "the killed browser is still there"
+        time.sleep(0.05)
+
+
+def group_of(folder: Path) -> int | None:
+    """The group of a process that is not yet gone."""
+    try:
+        state, _, group = (folder / "stat").read_text().rpartition(")")[2].split()[:3]
+    except OSError:
+        return None
+    return None if state == "Z" else int(group)
 
 
 def test_without_a_network_nothing_is_lost_though_the_browser_is_killed(urls: Urls, tablet: "Tablet") -> None:
