@@ -8,6 +8,7 @@ run's last pack came. With stops (`--stops`), the hours as they were counted are
 import argparse
 import json
 import time
+from bisect import bisect_left
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from math import inf
@@ -32,6 +33,12 @@ EVERY_S = 10.0
 STALE_MIN = 10.0
 """What has been read so long ago is old; counts of what stands still are not."""
 
+
+LOOKS_A_MIN = 10
+"""So often the plant is looked at for when a run's last pack came."""
+
+ROUNDED_OFF = 1
+"""So many packs all runs together may have lost by counting whole ones."""
 
 HOUR_MIN = 60
 SEEN_MIN = 2
@@ -92,11 +99,13 @@ def ends_of(
     plant: SimulatedPlant, line: str, station: str, packs: list[tuple[str, int]], until: int
 ) -> dict[str, float]:
     """When the last pack of each run came, min: their packs leave the station one run after the other."""
-    counts = [plant.count(line, station, minute) for minute in range(until)]
+    minutes = [step / LOOKS_A_MIN for step in range(until * LOOKS_A_MIN)]
+    counts = [plant.count(line, station, minute) for minute in minutes]
     found, total = dict[str, float](), 0
-    for number, (run, own) in enumerate(packs, start=1):
+    for run, own in packs:
         total += own
-        found[run] = next((minute - 0.5 for minute, count in enumerate(counts) if count >= total - number), inf)
+        place = bisect_left(counts, total - ROUNDED_OFF)
+        found[run] = minutes[place] if place < len(minutes) else inf
     return found
 
 

@@ -21,6 +21,7 @@ from rundgang.api import (
     calendar,
     codes,
     conditions,
+    dispatch,
     dough,
     events,
     explanations,
@@ -28,6 +29,7 @@ from rundgang.api import (
     inspections,
     instruments,
     library,
+    lots,
     materials,
     now,
     openings,
@@ -43,6 +45,7 @@ from rundgang.api import (
     trouble,
     versions,
     walk,
+    weighing,
     window,
     windows,
 )
@@ -67,8 +70,8 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
     building, calculators, calendar, codes,
-    conditions, events, happened, inspections, instruments, now, plant, readings, rounds, searches, stock, stops,
-    trouble, walk, windows,
+    conditions, dispatch, events, happened, inspections, instruments, lots, now, plant, readings, rounds, searches,
+    stock, stops, trouble, walk, weighing, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -1,7 +1,7 @@
 """The routes of the floor as it is now: each line against its plan, re-timed by what the counters say."""
 
 import time
-from datetime import UTC, datetime, timedelta
+from datetime import datetime
 from math import floor
 from typing import NamedTuple
 
@@ -12,19 +12,9 @@ from rundgang.api.deps import Author, Now, Replanned, Store, at_present
 from rundgang.api.instruments import SourceState, signal_views, states
 from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError
-from rundgang.core.floor.followed import (
-    Counted,
-    Followed,
-    GaveLess,
-    Stoppage,
-    as_it_went,
-    counted_together,
-    followed,
-    gave_less,
-    retimed,
-)
-from rundgang.core.floor.instruments import Signal, signals_of
-from rundgang.core.floor.now import Coming, HourBoard, LorryNow, Pace, hours_of, lorries_of, next_on, pace_of, roots
+from rundgang.core.floor.followed import Followed, GaveLess, Stoppage, as_it_went, gave_less, retimed
+from rundgang.core.floor.instruments import signals_of
+from rundgang.core.floor.now import Coming, HourBoard, LorryNow, Pace, hours_of, lorries_of, next_on, pace_of
 from rundgang.core.floor.options import bettered
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.checked import checked, refuse_unsound
@@ -34,14 +24,12 @@ from rundgang.core.planning.repair import Moved, Repaired
 from rundgang.core.planning.timeline import Ribbon, Timeline, timeline
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time
+from rundgang.jobs.following import Heard, followed_by, heard
 from rundgang.store.plans import StoredVersion
 from rundgang.store.readings import Readings
 from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api/now")
-
-BACK_MIN = 24 * 60.0
-"""So far back counts are looked at, min."""
 
 HOURS_BACK, HOURS_AHEAD = 6, 2
 """So many hours of the clock are shown beside the one that runs."""
@@ -148,23 +136,10 @@ class _Going(NamedTuple):
     scenario: Scenario
     plan: LinePlan
     now_min: float
-    heard: "_Heard"
+    heard: Heard
     found: tuple[Followed, ...]
     after: Scenario
     fitted: Repaired
-
-
-class _Heard(NamedTuple):
-    """What the instruments of a line have said since a moment."""
-
-    fed: dict[str, Counted]
-    packed: dict[str, Counted]
-    stood: tuple[Stoppage, ...]
-
-    @property
-    def packs(self) -> Counted | None:
-        """All packs; None where nothing counts them."""
-        return counted_together(tuple(self.packed.values())) if self.packed else None
 
 
 @router.get("/offer")
@@ -222,14 +197,14 @@ def _short(plan: PlantPlan) -> int:
 def _going(store: Repository, now: Clock, version: StoredVersion, line: str) -> _Going:
     scenario = at_present(store, now, store.windows.scenario())
     plan, now_min = planned_line(version.plan, line), now.minute_of(scenario.window.starts_at)
-    heard = _heard(store.readings, scenario, plan, now_min)
-    found = followed(scenario, plan, heard.fed, heard.packed, heard.stood, now_min)
+    told = heard(store.readings, scenario, plan, now_min)
+    found = followed_by(told, scenario, plan, now_min)
     after, fitted = _retimed(store, scenario, version, line, found)
-    return _Going(scenario, plan, now_min, heard, found, after, fitted)
+    return _Going(scenario, plan, now_min, told, found, after, fitted)
 
 
 def _line_now(store: Repository, now: Clock, version: StoredVersion, line: str) -> LineNow:
-    scenario, plan, now_min, heard, found, after, fitted = _going(store, now, version, line)
+    scenario, plan, now_min, told_by, found, after, fitted = _going(store, now, version, line)
     going = as_it_went(fitted.plan.of(line), found)
     instruments = store.instruments.newest().instruments
     sources = states(instruments, store.instruments.beats())
@@ -239,9 +214,9 @@ def _line_now(store: Repository, now: Clock, version: StoredVersion, line: str) 
         line=line,
         version=version.note.number,
         now_min=now_min,
-        pace=pace_of(plan, heard.packs, now_min) if heard.packs else None,
-        hours=_hours(scenario, plan, heard, now_min),
-        standing=tuple(spell for spell in heard.stood if spell.until_min is None),
+        pace=pace_of(plan, told_by.packs, now_min) if told_by.packs else None,
+        hours=_hours(scenario, plan, told_by, now_min),
+        standing=tuple(spell for spell in told_by.stood if spell.until_min is None),
         next=next_on(scenario, going, now_min),
         lorries=lorries_of(after, plan, going, now_min),
         less=gave_less(plan, found),
@@ -290,31 +265,11 @@ def _stamp(
     return store.plans.state(), version.note.number, begun, went
 
 
-def _heard(readings: Readings, scenario: Scenario, plan: LinePlan, now_min: float) -> _Heard:
-    starts_at, line = scenario.window.starts_at.astimezone(UTC), scenario.line(plan.line)
-    begin, until = (starts_at + timedelta(minutes=minute) for minute in (max(0.0, now_min - BACK_MIN), now_min))
-    made = [scenario.product(name) for name in {run.product for run in plan.giving}]
-    ends = {product.piece_steps[-1].station for product in made}
-    begins = {product.piece_steps[0].station for product in made if product.formula}
-    counts = {
-        station: readings.counted(Signal(line=line.id, station=station, quantity="count"), starts_at, begin, until)
-        for station in sorted(ends | begins)
-    }
-    known = {station: counted for station, counted in counts.items() if counted}
-    standing = (station.id for station in line.stations if station.kind not in {"batch", "held"})
-    states = [Signal(line=line.id, station=station, quantity="state") for station in standing]
-    return _Heard(
-        fed={station: known[station] for station in begins & known.keys()},
-        packed={station: known[station] for station in sorted(ends & known.keys())},
-        stood=roots(scenario, line.id, list(readings.stoppages(states, starts_at, begin, until))),
-    )
-
-
-def _hours(scenario: Scenario, plan: LinePlan, heard: _Heard, now_min: float) -> tuple[HourBoard, ...]:
+def _hours(scenario: Scenario, plan: LinePlan, told: Heard, now_min: float) -> tuple[HourBoard, ...]:
     """The clock's hours around now."""
-    if heard.packs is None:
+    if told.packs is None:
         return ()
     begun = floor(now_min)
     full = float(begun - local_time(scenario, begun).minute)
     hours = [full + 60.0 * number for number in range(-HOURS_BACK, HOURS_AHEAD + 2)]
-    return hours_of(scenario, plan, heard.packs, heard.stood, hours, now_min)
+    return hours_of(scenario, plan, told.packs, told.stood, hours, now_min)

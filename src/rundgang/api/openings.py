@@ -9,7 +9,7 @@ from pydantic import Field, ValidationError
 from rundgang.api.deps import Author, ChangedSinceError, Planned, Store
 from rundgang.core.errors import MalformedError, RundgangError
 from rundgang.core.model import Id, Model, Name
-from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
+from rundgang.core.opening import Gives, HeatedOven, LastRun, Loaded, Opening, WornTool
 from rundgang.core.orders import Block, ClosingKind, FinishedStock
 from rundgang.core.scenario import Scenario, Stock
 from rundgang.formats.clock import clock, minute_of
@@ -27,6 +27,10 @@ class OpeningView(Model):
         0 where nobody has entered any.
     now_min : float
         Nothing new is begun before that, from the window's start, min.
+    gives : tuple of Gives
+        Begun runs of which fewer packs may be loaded than they make, as some are held or gone.
+    loaded : tuple of Loaded
+        What lorries that have left got, where that is not what was ordered.
     """
 
     number: int
@@ -37,6 +41,8 @@ class OpeningView(Model):
     last: tuple[LastRun, ...]
     stocks: tuple[Stock, ...]
     now_min: float
+    gives: tuple[Gives, ...]
+    loaded: tuple[Loaded, ...]
 
 
 class OpeningRequest(Model):
@@ -75,6 +81,8 @@ def set_opening(store: Planned, request: OpeningRequest) -> OpeningView:
         last=current.last if request.last is None else request.last,
         now_min=current.now_min,
         begun=current.begun,
+        gives=current.gives,
+        loaded=current.loaded,
     )
     weekly = tuple(block for block in scenario.blocks if block.weekly)
     fields |= {"finished": request.finished, "blocks": (*request.blocks, *weekly), "opening": begins}

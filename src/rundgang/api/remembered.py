@@ -34,6 +34,9 @@ OF_THE_MOMENT = (
     "/api/readings",
     "/api/now",
     "/api/rounds",
+    "/api/lots",
+    "/api/weighing",
+    "/api/dispatch",
     "/api/trouble",
     "/api/openapi.json",
 )

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
 from rundgang.api.deps import PAGE, Author, Before, Csv, FileName, Most, Now, Planned, Store
-from rundgang.core.model import Id, Model, Name
+from rundgang.core.model import Id, Model, Name, Names
 from rundgang.formats.stock_csv import Coming, read_stock, write_stock
 from rundgang.jobs import stocktaking
 from rundgang.store.openings import OpeningNote
@@ -48,6 +48,7 @@ class DeliveryRequest(Model):
     at: datetime = Field(description="on the plant's clock")
     lot: Name | None = None
     best_before: date | None = None
+    allergens: Names = Field(default=frozenset(), description="what it brings beside what its ingredient always does")
     author: Author = "planner"
 
 

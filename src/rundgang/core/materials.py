@@ -118,7 +118,7 @@ def run_draws(shares: "ItemShares", run: Run, cut: CutRun | None) -> Iterator[Dr
     """Everything one run draws, and what is packed of what is cut out of it."""
     scenario = shares.scenario
     product = scenario.product(run.product)
-    yield from _of_steps(scenario, run)
+    yield from step_draws(scenario, run)
     for filling in run.made_fillings:
         of_filling = shares.of(scenario.preparation(filling.preparation), filling.start_min)
         yield from _mixed(of_filling, filling.start_min, filling.grams, run, filling.number)
@@ -127,9 +127,9 @@ def run_draws(shares: "ItemShares", run: Run, cut: CutRun | None) -> Iterator[Dr
         for slot in batch.preparations:
             of_slot = shares.of(scenario.preparation(slot.preparation), slot.start_min)
             yield from _mixed(of_slot, slot.start_min, slot.grams, run, batch.number)
-        yield from _of_packing(run, batch, product, run)
+        yield from packing_draws(run, batch, product, run)
         if cut:
-            yield from _of_packing(run, batch, scenario.product(cut.product), cut)
+            yield from packing_draws(run, batch, scenario.product(cut.product), cut)
 
 
 Shares = dict[str, float]
@@ -193,7 +193,7 @@ def _mixed(shares: Shares, at_min: float, grams: int, run: Run, batch: int) -> I
         yield Draw(at_min, item, share * grams / GRAMS_PER_KG, run.line, run.id, batch)
 
 
-def _of_steps(scenario: Scenario, run: Run) -> Iterator[Draw]:
+def step_draws(scenario: Scenario, run: Run) -> Iterator[Draw]:
     """What the steps add to a run's pieces from the materials, those cut out of them included, dough by dough."""
     for passing in passings(scenario, run):
         step = next(step for step in passing.product.piece_steps if step.station == passing.station)
@@ -207,7 +207,8 @@ def _of_steps(scenario: Scenario, run: Run) -> Iterator[Draw]:
                 yield Draw(at_min, addition.item, batch.pieces * a_piece, run.line, run.id, batch.number)
 
 
-def _of_packing(run: Run, batch: Batch, product: Product, packed: Run | CutRun) -> Iterator[Draw]:
+def packing_draws(run: Run, batch: Batch, product: Product, packed: Run | CutRun) -> Iterator[Draw]:
+    """What the packs of a dough are packed in: the run's own, or of what is cut out of its pieces."""
     of_batch = packed.packs * batch.pieces / run.pieces
     share = (batch.divided_min - run.start_min) / run.feed_min
     at_min = packed.first_pack_min + share * (packed.last_pack_min - packed.first_pack_min)

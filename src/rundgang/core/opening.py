@@ -44,6 +44,22 @@ class LastRun(Model):
     left_min: float = Field(default=0, ge=-100_000, le=10_080)
 
 
+class Gives(Model):
+    """What a begun run gives that may be loaded: fewer packs than come off the line where some are held, or gone."""
+
+    line: Id
+    run: str = Field(max_length=40)
+    packs: int = Field(ge=0, le=10_000_000)
+
+
+class Loaded(Model):
+    """What a lorry that has left got of a product, as it was told: more or less than was ordered."""
+
+    wave: Id
+    product: Id
+    packs: int = Field(ge=0, le=10_000_000)
+
+
 class Opening(Model):
     """The state that a window is planned from.
 
@@ -59,6 +75,10 @@ class Opening(Model):
         Tools that are not new.
     last : tuple of LastRun
         What the lines made last; of several that passed a station the latest counts.
+    gives : tuple of Gives
+        Begun runs that give otherwise than they say.
+    loaded : tuple of Loaded
+        What lorries that have left got.
     """
 
     now_min: float = Field(default=0, ge=0, le=10_000_000)
@@ -66,6 +86,13 @@ class Opening(Model):
     heated: tuple[HeatedOven, ...] = Field(default=(), max_length=1_000)
     worn: tuple[WornTool, ...] = Field(default=(), max_length=1_000)
     last: tuple[LastRun, ...] = Field(default=(), max_length=1_000)
+    gives: tuple[Gives, ...] = Field(default=(), max_length=1_000)
+    loaded: tuple[Loaded, ...] = Field(default=(), max_length=5_000)
+
+    def given(self, run: Run) -> Run:
+        """A run with the packs that it gives."""
+        packs = next((one.packs for one in self.gives if (one.line, one.run) == (run.line, run.id)), run.packs)
+        return run if packs == run.packs else run.with_packs(packs)
 
     def oven_c(self, line_id: str, station_id: str, zones: int = 1) -> tuple[float, ...] | None:
         """How hot each zone of an oven is, °C; None where it is off."""

@@ -121,6 +121,11 @@ class Ingredient(Model):
         What must be declared and cleaned away.
     scale_step_g : int
         Resolution of the scale or meter it is weighed on, g.
+    tolerance_pct : float
+        What is weighed may be off by so much of it without a reason, %.
+    blends_kg : float
+        Of two lots in its silo or tank so much on either side of where they meet is a blend of both; 0 where each lot
+        stands by itself.
     hazards : tuple of str
         What can hurt someone who handles it; flour's dust is known.
     price : float or None
@@ -132,6 +137,8 @@ class Ingredient(Model):
     role: Literal["flour", "water", "other", "packing"] = "other"
     allergens: Names = frozenset()
     scale_step_g: int = Field(default=10, ge=1, le=10_000)
+    tolerance_pct: float = Field(default=1.0, ge=0, le=20)
+    blends_kg: float = Field(default=0.0, ge=0, le=100_000)
     hazards: tuple[Hazard, ...] = Field(default=(), max_length=12)
     price: float | None = Field(default=None, ge=0, le=1_000_000)
 
@@ -200,6 +207,8 @@ class Plant(Model):
     ----------
     room : RoomModel or None
         How the dough room follows the weather; None where it does not.
+    go_ahead : bool
+        Whether packs are loaded only once quality control has let them go ahead.
     currency : str or None
         Of all prices, for instance EUR; None where no money is shown.
     energy_per_kwh : float or None
@@ -216,6 +225,7 @@ class Plant(Model):
     humidity_rule: HumidityRule | None = None
     ice_machine: IceMachine | None = None
     room: RoomModel | None = None
+    go_ahead: bool = False
     currency: Annotated[Text, StringConstraints(min_length=1, max_length=8)] | None = None
     energy_per_kwh: float | None = Field(default=None, ge=0, le=1_000)
 

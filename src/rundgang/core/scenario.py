@@ -16,7 +16,7 @@ from rundgang.core.conditions import Conditions
 from rundgang.core.errors import MalformedError, UnknownItemError
 from rundgang.core.kinds.every import Step
 from rundgang.core.kinds.rate import CutOut
-from rundgang.core.model import Id, Model, Name
+from rundgang.core.model import Id, Model, Name, Names
 from rundgang.core.opening import Opening
 from rundgang.core.orders import Absence, Block, FinishedStock, Order, Wave, Window
 from rundgang.core.plant import Ingredient, Line, Plant
@@ -31,12 +31,15 @@ class Delivery(Model):
     lot : str or None
         The supplier's.
     best_before : date or None
+    allergens : frozenset of str
+        What it brings beside what its ingredient always does.
     """
 
     at_min: float = Field(ge=0, le=10_080)
     amount: float = Field(ge=0, le=10_000_000)
     lot: Name | None = None
     best_before: date | None = None
+    allergens: Names = frozenset()
 
 
 class Stock(Model):

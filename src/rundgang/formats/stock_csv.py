@@ -13,7 +13,7 @@ from typing import Any
 from pydantic import Field
 
 from rundgang.core.errors import RundgangError
-from rundgang.core.model import Model
+from rundgang.core.model import Model, Names
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import local_time, minute_of
 from rundgang.formats.plan_files import safe
@@ -35,6 +35,7 @@ class Coming(Model):
     at: datetime
     lot: str | None = None
     best_before: date | None = None
+    allergens: Names = frozenset()
 
 
 class StockFile(ReadRows):

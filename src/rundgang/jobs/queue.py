@@ -24,6 +24,7 @@ from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError
 from rundgang.jobs.inbox import take_all
 from rundgang.jobs.islands import free_islands
+from rundgang.jobs.keeping import keep
 from rundgang.jobs.requests import LOST_AFTER_S, SearchRequest
 from rundgang.jobs.rolling import go_on_if_due
 from rundgang.jobs.search import AbortedError, run_island, run_search
@@ -139,12 +140,13 @@ async def _work(url: str, lost_after_s: float) -> None:
 
 
 async def _go_on(engine: Engine) -> None:
-    """Go on to the next window whenever the calendar says so, and take what lies in the inbox, again and again."""
+    """Go on to the next window when the calendar says so, take what lies in the inbox, keep the record; ever again."""
     settings = Settings()
     while True:
         try:
             await asyncio.to_thread(_go_on_once, engine, settings.clock())
             await asyncio.to_thread(_take_once, engine, settings.inbox, settings.clock())
+            await asyncio.to_thread(_keep_once, engine, settings.clock())
         except (RundgangError, DBAPIError, OSError) as error:
             log.error("what goes on by itself has failed", error=str(error))
         await asyncio.sleep(LOOKS_EVERY_S)
@@ -156,6 +158,11 @@ def _take_once(engine: Engine, inbox: Path | None, now: Clock) -> None:
     with Session(engine) as session:
         for done in take_all(Repository(session), inbox, now):
             log.info("file of the inbox", file=done)
+
+
+def _keep_once(engine: Engine, clock: Clock) -> None:
+    with Session(engine) as session:
+        keep(Repository(session), clock)
 
 
 def _go_on_once(engine: Engine, clock: Clock) -> None:

@@ -128,7 +128,7 @@ def _with_coming(scenario: Scenario, coming: Coming) -> tuple[Scenario, float]:
     if not 0 <= at_min <= scenario.window.minutes:
         first, last = (clock_of(scenario, minute) for minute in (0, scenario.window.minutes))
         raise MalformedError("The delivery", (f"{said}{first} to {last}",))
-    delivery = Delivery(at_min=at_min, amount=coming.amount, lot=coming.lot, best_before=coming.best_before)
+    delivery = Delivery(at_min=at_min, **coming.model_dump(exclude={"item", "at"}))
     stock = _stock(scenario, coming.item)
     found = stock if delivery in stock.deliveries else with_delivery(stock, delivery)
     return scenario.changed(stocks=_with(scenario, found)), at_min

@@ -6,12 +6,15 @@ from typing import Any
 from sqlmodel import col, func, select
 
 from rundgang.core.model import Model
-from rundgang.core.opening import HeatedOven, LastRun, Opening, WornTool
+from rundgang.core.opening import Gives, HeatedOven, LastRun, Loaded, Opening, WornTool
 from rundgang.core.orders import Block, FinishedStock
 from rundgang.core.planning.model import Run
 from rundgang.core.scenario import Scenario, Stock
 from rundgang.store.rows import Rows, key, written
 from rundgang.store.tables import OpeningEntry
+
+LISTS = ("finished", "blocks", "heated", "worn", "last", "begun", "gives", "loaded")
+"""What of an opening are lists."""
 
 NEWEST = -1
 """Asks for the newest opening; 0 or None for none."""
@@ -43,11 +46,14 @@ class StoredOpening(Model):
     begun: tuple[Run, ...] = ()
     calendar: int | None = None
     restores: int | None = None
+    gives: tuple[Gives, ...] = ()
+    loaded: tuple[Loaded, ...] = ()
 
     @property
     def opening(self) -> Opening:
         """As the core takes it."""
-        return Opening(now_min=self.now_min, begun=self.begun, heated=self.heated, worn=self.worn, last=self.last)
+        names = ("now_min", "begun", "heated", "worn", "last", "gives", "loaded")
+        return Opening(**{name: getattr(self, name) for name in names})
 
 
 class OpeningNote(Model):
@@ -113,6 +119,8 @@ class Openings(Rows):
                 stocks=data["stocks"],
                 now_min=data["opening"]["now_min"],
                 begun=data["opening"]["begun"],
+                gives=data["opening"]["gives"],
+                loaded=data["opening"]["loaded"],
                 calendar_id=calendar,
             )
         )
@@ -155,10 +163,12 @@ def as_opening(entry: OpeningEntry | None) -> StoredOpening:
         begun=tuple(Run.model_validate(one) for one in entry.begun),
         calendar=entry.calendar_id,
         restores=entry.restores,
+        gives=tuple(Gives.model_validate(one) for one in entry.gives),
+        loaded=tuple(Loaded.model_validate(one) for one in entry.loaded),
     )
 
 
 def _parts(row: OpeningEntry | None) -> dict[str, Any]:
     """What a row says of the opening, as another row takes it; of none, nothing."""
-    lists: dict[str, Any] = {name: [] for name in ("finished", "blocks", "heated", "worn", "last", "begun")}
+    lists: dict[str, Any] = {name: [] for name in LISTS}
     return {name: getattr(row, name) for name in (*lists, "stocks", "now_min", "calendar_id")} if row else lists

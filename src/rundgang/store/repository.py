@@ -7,6 +7,7 @@ from rundgang.store.calendars import Calendars
 from rundgang.store.inspections import InspectionsRows
 from rundgang.store.instruments import InstrumentsRows
 from rundgang.store.libraries import Libraries
+from rundgang.store.lots import Lots
 from rundgang.store.mappings import Mappings
 from rundgang.store.memory import Memory, memory_of
 from rundgang.store.openings import Openings
@@ -29,6 +30,7 @@ class Repository:
         self.plants, self.mappings = Plants(session, window), Mappings(session)
         self.instruments, self.readings = InstrumentsRows(session), Readings(session)
         self.inspections, self.stops = InspectionsRows(session), Stops(session, window)
+        self.lots = Lots(session, window)
 
     @property
     def memory(self) -> Memory:

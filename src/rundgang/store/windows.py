@@ -14,6 +14,7 @@ from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.opening import Opening
 from rundgang.core.orders import Order, Wave, Window
+from rundgang.core.planning.packs import as_loaded
 from rundgang.core.rolling.roll import Rolled, Settled
 from rundgang.core.scenario import Scenario, Stock
 from rundgang.core.shifts import Shift, absences_of, shifts_of
@@ -259,7 +260,9 @@ class Windows(Rows):
         parts: dict[str, Any] = {
             "window": planned,
             "waves": waves,
-            "orders": tuple(order for order in self.books.orders(book) if order.wave in known),
+            "orders": as_loaded(
+                tuple(order for order in self.books.orders(book) if order.wave in known), opening.loaded
+            ),
             "conditions": Conditions.model_validate(conditions.conditions if conditions else window.conditions),
             "stocks": tuple(map(Stock.model_validate, window.stocks)) if opening.stocks is None else opening.stocks,
             "finished": opening.finished,

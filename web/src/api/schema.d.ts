@@ -1320,6 +1320,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/dispatch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lorries
+         * @description The lorries that leave soon, and those that have left last, with what each is due and what is on it.
+         */
+        get: operations["lorries_api_dispatch_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dispatch/{lorry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lorry
+         * @description A lorry with what it is due, what is on it, and which lots may be loaded.
+         */
+        get: operations["lorry_api_dispatch__lorry__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dispatch/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Load
+         * @description Load packs of a lot on a lorry, or take some off. Sent twice, it is done once.
+         */
+        post: operations["load_api_dispatch_loads_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dispatch/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description Let a lorry leave with what is on it; short or over with a reason.
+         */
+        post: operations["leave_api_dispatch_left_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dispatch/{lorry}/note.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Delivery Note
+         * @description A lorry's delivery note: what is on it, by product and lot.
+         */
+        get: operations["delivery_note_api_dispatch__lorry__note_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -1464,6 +1564,186 @@ export interface paths {
          * @description Ask a node what it says now.
          */
         post: operations["ask_api_instruments_ask_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lots
+         * @description So many lots, newest first; those with some words in their code, item or supplier's lot.
+         */
+        get: operations["lots_api_lots_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/go-ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Ahead
+         * @description Let packs go ahead to be loaded, as the plant asks of quality control.
+         */
+        post: operations["go_ahead_api_lots_go_ahead_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lot
+         * @description A lot: what it is of, what is of it, where that is, and whether it balances.
+         */
+        get: operations["lot_api_lots__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{number}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold
+         * @description Hold it: it is not weighed in or loaded, and the plan counts its packs as absent.
+         */
+        post: operations["hold_api_lots__number__hold_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{number}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release
+         * @description Release it, by name and with a reason.
+         */
+        post: operations["release_api_lots__number__release_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{number}/scrap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scrap
+         * @description Throw packs of it away.
+         */
+        post: operations["scrap_api_lots__number__scrap_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{number}/recall.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recall Pdf
+         * @description All that holds some of it, where that is, and the balance, on paper.
+         */
+        get: operations["recall_pdf_api_lots__number__recall_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{number}/recall.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recall Json
+         * @description The same as GS1 EPCIS 2.0 events: what was transformed into what, and what was shipped.
+         */
+        get: operations["recall_json_api_lots__number__recall_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{number}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Label
+         * @description Its label, with a code that opens its page.
+         */
+        get: operations["label_api_lots__number__label_pdf_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2144,6 +2424,86 @@ export interface paths {
          * @description How things stand at the stops of the walk.
          */
         get: operations["walk_api_walk_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Guide
+         * @description A batch of the plan that the floor works by, as it is weighed up.
+         */
+        get: operations["guide_api_weighing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighing/weighed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weighed
+         * @description Take what was weighed of an ingredient; the guide as it is then. Sent twice, it is there once.
+         */
+        post: operations["weighed_api_weighing_weighed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighing/taps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Taps
+         * @description Take one tap: charged, a speed begins, a late addition is in, or the batch is out.
+         */
+        post: operations["taps_api_weighing_taps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighing/instrument": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Instrument
+         * @description What the scale or the probe of a mixer shows now.
+         */
+        get: operations["instrument_api_weighing_instrument_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3989,8 +4349,10 @@ export interface components {
          *     lot : str or None
          *         The supplier's.
          *     best_before : date or None
+         *     allergens : frozenset of str
+         *         What it brings beside what its ingredient always does.
          */
-        Delivery: {
+        "Delivery-Input": {
             /** At Min */
             at_min: number;
             /** Amount */
@@ -3999,6 +4361,38 @@ export interface components {
             lot?: string | null;
             /** Best Before */
             best_before?: string | null;
+            /**
+             * Allergens
+             * @default []
+             */
+            allergens: string[];
+        };
+        /**
+         * Delivery
+         * @description What comes in, and when: minutes from the window's start; kg, or pieces of packing.
+         *
+         *     Attributes
+         *     ----------
+         *     lot : str or None
+         *         The supplier's.
+         *     best_before : date or None
+         *     allergens : frozenset of str
+         *         What it brings beside what its ingredient always does.
+         */
+        "Delivery-Output": {
+            /** At Min */
+            at_min: number;
+            /** Amount */
+            amount: number;
+            /** Lot */
+            lot?: string | null;
+            /** Best Before */
+            best_before?: string | null;
+            /**
+             * Allergens
+             * @default []
+             */
+            allergens: string[];
         };
         /**
          * DeliveryRequest
@@ -4019,6 +4413,12 @@ export interface components {
             lot?: string | null;
             /** Best Before */
             best_before?: string | null;
+            /**
+             * Allergens
+             * @description what it brings beside what its ingredient always does
+             * @default []
+             */
+            allergens: string[];
             /**
              * Author
              * @default planner
@@ -4746,6 +5146,24 @@ export interface components {
             planned: number;
         };
         /**
+         * GoAheadRequest
+         * @description To let packs go ahead.
+         */
+        GoAheadRequest: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Lots */
+            lots: number[];
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * Guess
          * @description How long a stop may still last: at least, as it seems, and at most, min.
          */
@@ -4756,6 +5174,27 @@ export interface components {
             likely_min: number;
             /** High Min */
             high_min: number;
+        };
+        /**
+         * Guide
+         * @description A batch as it is weighed up.
+         *
+         *     Attributes
+         *     ----------
+         *     lot : StoredLot or None
+         *         Its record, once something of it has been told.
+         */
+        Guide: {
+            /** Line */
+            line: string;
+            /** Plan */
+            plan: number;
+            card: components["schemas"]["BatchCard"];
+            lot: components["schemas"]["StoredLot"] | null;
+            /** Steps */
+            steps: components["schemas"]["WeighingStep"][];
+            /** Told */
+            told: components["schemas"]["StoredLotEvent"][];
         };
         /**
          * HappenedRequest
@@ -4855,6 +5294,16 @@ export interface components {
             name: string;
             /** Faults */
             faults: string[];
+        };
+        /**
+         * HeldLots
+         * @description The lots that are held or released now, and what that does to which lorry.
+         */
+        HeldLots: {
+            /** Lots */
+            lots: number[];
+            /** Costs */
+            costs: components["schemas"]["LorryCost"][];
         };
         /**
          * HeldStation
@@ -5017,6 +5466,29 @@ export interface components {
             to_min: number;
         };
         /**
+         * HoldRequest
+         * @description To hold or to release; `onward`, with all that holds some of it.
+         */
+        HoldRequest: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+            /**
+             * Onward
+             * @default true
+             */
+            onward: boolean;
+        };
+        /**
          * HoldTask
          * @description Something to be done to what is held, so long after it was put in: break the crust to let the gas out.
          */
@@ -5125,6 +5597,11 @@ export interface components {
          *         What must be declared and cleaned away.
          *     scale_step_g : int
          *         Resolution of the scale or meter it is weighed on, g.
+         *     tolerance_pct : float
+         *         What is weighed may be off by so much of it without a reason, %.
+         *     blends_kg : float
+         *         Of two lots in its silo or tank so much on either side of where they meet is a blend of both; 0 where each lot
+         *         stands by itself.
          *     hazards : tuple of str
          *         What can hurt someone who handles it; flour's dust is known.
          *     price : float or None
@@ -5151,6 +5628,16 @@ export interface components {
              * @default 10
              */
             scale_step_g: number;
+            /**
+             * Tolerance Pct
+             * @default 1
+             */
+            tolerance_pct: number;
+            /**
+             * Blends Kg
+             * @default 0
+             */
+            blends_kg: number;
             /**
              * Hazards
              * @default []
@@ -5468,6 +5955,25 @@ export interface components {
             factors: number[];
             /** Held Out */
             held_out: boolean[];
+        };
+        /**
+         * LeaveEntry
+         * @description That a lorry leaves; by product why it is short of it, or gets more.
+         */
+        LeaveEntry: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Lorry */
+            lorry: string;
+            /** Reasons */
+            reasons?: {
+                [key: string]: string;
+            };
+            /** Author */
+            author: string;
         };
         /**
          * LeftOut
@@ -5831,6 +6337,30 @@ export interface components {
             binding: components["schemas"]["Binding"];
         };
         /**
+         * LoadEntry
+         * @description Packs of a lot for a lorry; below nothing, off it again.
+         */
+        LoadEntry: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Lorry */
+            lorry: string;
+            /** Lot */
+            lot: number;
+            /** Packs */
+            packs: number;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Author */
+            author: string;
+        };
+        /**
          * LoadStation
          * @description Chambers side by side that are filled, closed for a time, and emptied.
          *
@@ -5967,6 +6497,22 @@ export interface components {
             pieces_per_tray: number;
         };
         /**
+         * LoadedLot
+         * @description A lot on a lorry, how many packs of it, and who loaded them last.
+         */
+        LoadedLot: {
+            /** Lot */
+            lot: number;
+            /** Code */
+            code: string;
+            /** Packs */
+            packs: number;
+            /** Best Before */
+            best_before: string | null;
+            /** Author */
+            author: string;
+        };
+        /**
          * LoggedProbe
          * @description A probe in the log.
          */
@@ -6056,6 +6602,20 @@ export interface components {
             now_short: number;
         };
         /**
+         * LorryCost
+         * @description What a lorry misses of a product before and after something happened.
+         */
+        LorryCost: {
+            /** Wave */
+            wave: string;
+            /** Product */
+            product: string;
+            /** Short Before */
+            short_before: number;
+            /** Short */
+            short: number;
+        };
+        /**
          * LorryLate
          * @description What a lorry misses of a product with an option, and what it missed before.
          */
@@ -6107,6 +6667,52 @@ export interface components {
             is_worse: boolean;
         };
         /**
+         * LorryProduct
+         * @description What a lorry is due of a product, what is on it, and what is there for it, the oldest first.
+         */
+        LorryProduct: {
+            /** Product */
+            product: string;
+            /** Name */
+            name: string;
+            /** Ordered */
+            ordered: number;
+            /** Loaded */
+            loaded: components["schemas"]["LoadedLot"][];
+            /** There */
+            there: components["schemas"]["LotThere"][];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * LorryView
+         * @description A lorry.
+         *
+         *     Attributes
+         *     ----------
+         *     left_at : datetime or None
+         *         When it left, and who says so; None while it is here.
+         */
+        LorryView: {
+            /** Lorry */
+            lorry: string;
+            /** Name */
+            name: string;
+            /** Departs Min */
+            departs_min: number;
+            /** Loaded By Min */
+            loaded_by_min: number;
+            /** Left At */
+            left_at: string | null;
+            /** Author */
+            author: string | null;
+            /** Products */
+            products: components["schemas"]["LorryProduct"][];
+        };
+        /**
          * Loss
          * @description What a stop of so many minutes costs in scrap, and what can be put aside in time.
          *
@@ -6148,6 +6754,133 @@ export interface components {
             money?: number | null;
         };
         /**
+         * Lot
+         * @description A lot.
+         *
+         *     Attributes
+         *     ----------
+         *     number : int
+         *         By which the record knows it.
+         *     code : str
+         *         On its label; no two lots have the same.
+         *     item : str
+         *         The ingredient, the preparation or the product. A batch without a preparation is a dough of its product.
+         *     batch : str or None
+         *         The card it was mixed by; of packs the number of their dough.
+         *     amount : float
+         *         Of a material what came in, of a batch what its card says, kg; of packs and packing their number.
+         *     allergens : frozenset of str
+         *         What a delivery brings beside what its ingredient always does.
+         */
+        Lot: {
+            /** Number */
+            number: number;
+            /** Code */
+            code: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "material" | "batch" | "packs";
+            /** Item */
+            item: string;
+            /** Line */
+            line?: string | null;
+            /** Run */
+            run?: string | null;
+            /** Batch */
+            batch?: string | null;
+            /** Amount */
+            amount: number;
+            /** Best Before */
+            best_before?: string | null;
+            /** Supplier */
+            supplier?: string | null;
+            /**
+             * Allergens
+             * @default []
+             */
+            allergens: string[];
+        };
+        /**
+         * LotLine
+         * @description A lot in a list.
+         *
+         *     Attributes
+         *     ----------
+         *     what : str
+         *         What its item is called.
+         *     left : float
+         *         Of a material and of packs what is there, kg or pieces; of a batch what has gone into nothing yet, kg.
+         *     held : str or None
+         *         Why it is held, where it is.
+         */
+        LotLine: {
+            lot: components["schemas"]["StoredLot"];
+            /** What */
+            what: string;
+            /** Unit */
+            unit: string;
+            /** Left */
+            left: number;
+            /** Held */
+            held: string | null;
+        };
+        /**
+         * LotThere
+         * @description A lot that is there for a lorry: how many packs, and why it may not be loaded, where it may not.
+         */
+        LotThere: {
+            /** Lot */
+            lot: number;
+            /** Code */
+            code: string;
+            /** Packs */
+            packs: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Best Before */
+            best_before: string | null;
+            /** Refused */
+            refused: string;
+        };
+        /**
+         * LotView
+         * @description A lot with all that is known of it.
+         *
+         *     Attributes
+         *     ----------
+         *     names : dict of str to str
+         *         What the items on its ways are called.
+         *     loads : tuple of StoredLoad
+         *         Where the packs went that are it, or that hold some of it.
+         *     balance, mass : PacksBalance, MassBalance or None
+         *         Of these packs; None where there are none.
+         */
+        LotView: {
+            line: components["schemas"]["LotLine"];
+            trace: components["schemas"]["Trace"];
+            /** Names */
+            names: {
+                [key: string]: string;
+            };
+            /** Events */
+            events: components["schemas"]["StoredLotEvent"][];
+            /** Held */
+            held: components["schemas"]["StoredLotEvent"][];
+            /** Loads */
+            loads: components["schemas"]["StoredLoad"][];
+            /** Lorries */
+            lorries: {
+                [key: string]: string;
+            };
+            balance: components["schemas"]["PacksBalance"] | null;
+            mass: components["schemas"]["MassBalance"] | null;
+        };
+        /**
          * MappedNode
          * @description The node that tells a signal, and how its figure is turned into the signal's unit.
          */
@@ -6165,6 +6898,33 @@ export interface components {
              * @default 0
              */
             offset: number;
+        };
+        /**
+         * MassBalance
+         * @description The mass of some lots of packs, kg.
+         *
+         *     Attributes
+         *     ----------
+         *     dough, put_on : float
+         *         Of the doughs that were divided for them, and of what was put on or into their pieces.
+         *     packs : float
+         *         What they weigh by their product, without their packing.
+         *     bake_loss : float
+         *         What oven or fryer took.
+         *     other_loss : float
+         *         The rest: trimmed, pulled, or off its weight; below nothing where the pieces were made too heavy on paper.
+         */
+        MassBalance: {
+            /** Dough */
+            dough: number;
+            /** Put On */
+            put_on: number;
+            /** Packs */
+            packs: number;
+            /** Bake Loss */
+            bake_loss: number;
+            /** Other Loss */
+            other_loss: number;
         };
         /**
          * MaterialRequest
@@ -6472,6 +7232,24 @@ export interface components {
             moved: components["schemas"]["Moved"][];
         };
         /**
+         * OfferedLot
+         * @description A lot that may be taken for an ingredient; or why not.
+         */
+        OfferedLot: {
+            /** Lot */
+            lot: number;
+            /** Code */
+            code: string;
+            /** Supplier */
+            supplier: string | null;
+            /** Best Before */
+            best_before: string | null;
+            /** Left Kg */
+            left_kg: number;
+            /** Refused */
+            refused: string | null;
+        };
+        /**
          * OnLineRequest
          * @description A run that is on a line, with its moments on the plant's clock.
          *
@@ -6535,7 +7313,7 @@ export interface components {
             /** Last */
             last?: components["schemas"]["LastRun"][] | null;
             /** Stocks */
-            stocks?: components["schemas"]["Stock"][] | null;
+            stocks?: components["schemas"]["Stock-Input"][] | null;
             /**
              * Seen
              * @description number of the opening this is a change of
@@ -6572,7 +7350,7 @@ export interface components {
             /** Last */
             last: components["schemas"]["LastRun"][];
             /** Stocks */
-            stocks: components["schemas"]["Stock"][];
+            stocks: components["schemas"]["Stock-Output"][];
             /** Now Min */
             now_min: number;
         };
@@ -6817,6 +7595,27 @@ export interface components {
             per_pack: number;
         };
         /**
+         * PacksBalance
+         * @description The packs of some lots; what was made is all the others together.
+         *
+         *     Attributes
+         *     ----------
+         *     in_stock : int
+         *         There and not held.
+         */
+        PacksBalance: {
+            /** Made */
+            made: number;
+            /** Sent */
+            sent: number;
+            /** Held */
+            held: number;
+            /** Scrap */
+            scrap: number;
+            /** In Stock */
+            in_stock: number;
+        };
+        /**
          * PacksCounted
          * @description So many packs of a product are in stock now; and when those that nobody knew of were made, if one says so.
          */
@@ -7019,6 +7818,8 @@ export interface components {
          *     ----------
          *     room : RoomModel or None
          *         How the dough room follows the weather; None where it does not.
+         *     go_ahead : bool
+         *         Whether packs are loaded only once quality control has let them go ahead.
          *     currency : str or None
          *         Of all prices, for instance EUR; None where no money is shown.
          *     energy_per_kwh : float or None
@@ -7051,6 +7852,11 @@ export interface components {
             humidity_rule?: components["schemas"]["HumidityRule"] | null;
             ice_machine?: components["schemas"]["IceMachine"] | null;
             room?: components["schemas"]["RoomModel"] | null;
+            /**
+             * Go Ahead
+             * @default false
+             */
+            go_ahead: boolean;
             /** Currency */
             currency?: string | null;
             /** Energy Per Kwh */
@@ -7256,6 +8062,8 @@ export interface components {
          *         The product of another line that this one is sold as: the same article, made another way.
          *     price : float or None
          *         Of a pack, in the plant's currency.
+         *     best_before_days : int or None
+         *         Days from the day a pack is made to the date on its label; None where it has none.
          */
         Product: {
             /** Id */
@@ -7301,6 +8109,8 @@ export interface components {
             same_as?: string | null;
             /** Price */
             price?: number | null;
+            /** Best Before Days */
+            best_before_days?: number | null;
             /**
              * Formula
              * @default []
@@ -8245,6 +9055,34 @@ export interface components {
             last_pack_min: number;
         };
         /**
+         * ScrapRequest
+         * @description To throw packs away.
+         */
+        ScrapRequest: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+            /** Packs */
+            packs: number;
+        };
+        /**
+         * Scrapped
+         * @description What throwing packs away does to which lorry.
+         */
+        Scrapped: {
+            /** Costs */
+            costs: components["schemas"]["LorryCost"][];
+        };
+        /**
          * SearchRequest
          * @description What a search is for.
          *
@@ -8498,16 +9336,6 @@ export interface components {
             to_min: number;
             /** Crews */
             crews: string[];
-        };
-        /**
-         * Shown
-         * @description A product's line as it is balanced for it; None where it cannot be made, which `refused` explains.
-         */
-        Shown: {
-            balance: components["schemas"]["LineBalance"] | null;
-            sheet: components["schemas"]["ProductSheet"] | null;
-            /** Refused */
-            refused?: string | null;
         };
         /**
          * Shut
@@ -8859,7 +9687,7 @@ export interface components {
          *     binds : bool
          *         Whether a plan may draw only what is there: a run waits for a delivery, or is left out.
          */
-        Stock: {
+        "Stock-Input": {
             /** Item */
             item: string;
             /** On Hand */
@@ -8868,7 +9696,34 @@ export interface components {
              * Deliveries
              * @default []
              */
-            deliveries: components["schemas"]["Delivery"][];
+            deliveries: components["schemas"]["Delivery-Input"][];
+            /**
+             * Binds
+             * @default false
+             */
+            binds: boolean;
+        };
+        /**
+         * Stock
+         * @description What lies in the stores of an item at the window's start, kg or pieces, and what will come in.
+         *
+         *     Attributes
+         *     ----------
+         *     on_hand : float
+         *         Below nothing where less was counted later than has come since.
+         *     binds : bool
+         *         Whether a plan may draw only what is there: a run waits for a delivery, or is left out.
+         */
+        "Stock-Output": {
+            /** Item */
+            item: string;
+            /** On Hand */
+            on_hand: number;
+            /**
+             * Deliveries
+             * @default []
+             */
+            deliveries: components["schemas"]["Delivery-Output"][];
             /**
              * Binds
              * @default false
@@ -9169,6 +10024,100 @@ export interface components {
             created_at: string;
         };
         /**
+         * StoredLoad
+         * @description Packs of a lot that were loaded on a lorry.
+         */
+        StoredLoad: {
+            /** Lot */
+            lot: number;
+            /** Lorry */
+            lorry: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
+        };
+        /**
+         * StoredLot
+         * @description A lot with its number, and the window in which it was made.
+         */
+        StoredLot: {
+            /** Code */
+            code: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "material" | "batch" | "packs";
+            /** Item */
+            item: string;
+            /** Line */
+            line?: string | null;
+            /** Run */
+            run?: string | null;
+            /** Batch */
+            batch?: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Until At
+             * Format: date-time
+             */
+            until_at: string;
+            /** Amount */
+            amount: number;
+            /** Best Before */
+            best_before?: string | null;
+            /** Supplier */
+            supplier?: string | null;
+            /** Said */
+            said?: {
+                [key: string]: unknown;
+            };
+            /** Author */
+            author: string;
+            /** Number */
+            number: number;
+            /** Window */
+            window: number;
+        };
+        /**
+         * StoredLotEvent
+         * @description What became of a lot.
+         */
+        StoredLotEvent: {
+            /** Number */
+            number: number;
+            /** Lot */
+            lot: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hold" | "release" | "scrap" | "go ahead" | "empty" | "charged" | "phase" | "added" | "discharged";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Said */
+            said: {
+                [key: string]: unknown;
+            };
+            /** Author */
+            author: string;
+        };
+        /**
          * StoredStop
          * @description A stop with its events, the first one first.
          */
@@ -9290,6 +10239,40 @@ export interface components {
             author: string;
         };
         /**
+         * TapEntry
+         * @description What was told of a batch by one tap; `what` is the speed that begins, or what was added.
+         */
+        TapEntry: {
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /** Key */
+            key: string;
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /**
+             * Tap
+             * @enum {string}
+             */
+            tap: "charged" | "phase" | "added" | "discharged";
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
+        };
+        /**
          * Timeline
          * @description Everything the ribbon chart draws, for one product set on one line.
          */
@@ -9352,6 +10335,42 @@ export interface components {
             by_min: number;
         };
         /**
+         * Trace
+         * @description A lot with all that it is of and all that is of it, nearest first, and what went into what.
+         */
+        Trace: {
+            lot: components["schemas"]["Lot"];
+            /** Made Of */
+            made_of: components["schemas"]["Traced"][];
+            /** Went Into */
+            went_into: components["schemas"]["Traced"][];
+            /** Uses */
+            uses: components["schemas"]["TracedUse"][];
+        };
+        /**
+         * Traced
+         * @description A lot on the way from the one that was asked about, and by how many steps.
+         */
+        Traced: {
+            lot: components["schemas"]["Lot"];
+            /** Steps */
+            steps: number;
+        };
+        /**
+         * TracedUse
+         * @description What of one lot went into another.
+         */
+        TracedUse: {
+            /** Lot */
+            lot: number;
+            /** Into */
+            into: number;
+            /** Amount */
+            amount: number;
+            /** Kind */
+            kind: string;
+        };
+        /**
          * Trial
          * @description What a change of the library would do; nothing is saved.
          *
@@ -9381,8 +10400,8 @@ export interface components {
              * @default []
              */
             changes: string[];
-            was?: components["schemas"]["Shown"] | null;
-            now?: components["schemas"]["Shown"] | null;
+            was?: components["schemas"]["rundgang__api__library__Shown"] | null;
+            now?: components["schemas"]["rundgang__api__library__Shown"] | null;
             /** Version */
             version?: number | null;
             /**
@@ -9832,6 +10851,90 @@ export interface components {
             renews?: string | null;
         };
         /**
+         * WeighedEntry
+         * @description What was put on the scale for an ingredient.
+         *
+         *     Attributes
+         *     ----------
+         *     scale : str or None
+         *         The instrument that weighed it; None where the weight was typed.
+         */
+        WeighedEntry: {
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /** Key */
+            key: string;
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Ingredient */
+            ingredient: string;
+            /** Lot */
+            lot?: number | null;
+            /** Grams */
+            grams: number;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Scale */
+            scale?: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
+        };
+        /**
+         * WeighingStep
+         * @description An ingredient of the guide.
+         *
+         *     Attributes
+         *     ----------
+         *     grams, low_g, high_g : int
+         *         To weigh, and what is taken without a reason.
+         *     weighed_g : int
+         *         What has been put in.
+         *     done : bool
+         *         Whether that is all of it.
+         *     lots : tuple of OfferedLot
+         *         The oldest first, those that may not be taken last; none for water.
+         */
+        WeighingStep: {
+            /** Ingredient */
+            ingredient: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "flour" | "water" | "other" | "packing" | "preparation";
+            /** Grams */
+            grams: number;
+            /** Low G */
+            low_g: number;
+            /** High G */
+            high_g: number;
+            /** At Min */
+            at_min: number;
+            /** Allergens */
+            allergens: string[];
+            /** Weighed G */
+            weighed_g: number;
+            /** Done */
+            done: boolean;
+            /** Lots */
+            lots: components["schemas"]["OfferedLot"][];
+        };
+        /**
          * Weights
          * @description What each part of a plan's score costs, in points: first things first, and yours to change.
          *
@@ -10156,6 +11259,16 @@ export interface components {
             length_m: number;
         };
         /**
+         * Shown
+         * @description A product's line as it is balanced for it; None where it cannot be made, which `refused` explains.
+         */
+        rundgang__api__library__Shown: {
+            balance: components["schemas"]["LineBalance"] | null;
+            sheet: components["schemas"]["ProductSheet"] | null;
+            /** Refused */
+            refused?: string | null;
+        };
+        /**
          * LineRequest
          * @description A line of an order with other packs; or cancelled, where it is to have none.
          */
@@ -10185,6 +11298,16 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * Shown
+         * @description What an instrument of a mixer shows now; None where it shows nothing, or is not heard.
+         */
+        rundgang__api__weighing__Shown: {
+            /** Path */
+            path: string;
+            /** Value */
+            value: number | null;
         };
         /**
          * RunsOut
@@ -13447,6 +14570,236 @@ export interface operations {
             };
         };
     };
+    lorries_api_dispatch_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LorryView"][];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lorry_api_dispatch__lorry__get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                lorry: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LorryView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    load_api_dispatch_loads_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoadEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LorryView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_api_dispatch_left_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LorryView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delivery_note_api_dispatch__lorry__note_pdf_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                lorry: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     events_api_events_get: {
         parameters: {
             query?: never;
@@ -13840,6 +15193,434 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["NodeSays"];
                 };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lots_api_lots_get: {
+        parameters: {
+            query?: {
+                /** @description Some of what stands on its label. */
+                words?: string;
+                /** @description Only those with lower numbers. */
+                before?: number | null;
+                /** @description So many at most, the newest of them. */
+                most?: number;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotLine"][];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_ahead_api_lots_go_ahead_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoAheadRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotLine"][];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lot_api_lots__number__get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hold_api_lots__number__hold_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldLots"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    release_api_lots__number__release_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldLots"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scrap_api_lots__number__scrap_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScrapRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scrapped"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recall_pdf_api_lots__number__recall_pdf_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recall_json_api_lots__number__recall_json_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    label_api_lots__number__label_pdf_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused, with what is allowed; nothing was changed. */
             "4XX": {
@@ -15624,6 +17405,197 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WalkView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guide_api_weighing_get: {
+        parameters: {
+            query: {
+                line: string;
+                run: string;
+                /** @description The card's key, for instance 3 or 3-sponge. */
+                key: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guide"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weighed_api_weighing_weighed_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighedEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guide"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    taps_api_weighing_taps_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TapEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guide"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    instrument_api_weighing_instrument_get: {
+        parameters: {
+            query: {
+                line: string;
+                station: string;
+                quantity: "count" | "state" | "speed" | "temperature" | "humidity" | "weight";
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["rundgang__api__weighing__Shown"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

@@ -23,6 +23,7 @@ from rundgang.core.dough.mixed import Dough, doughs
 from rundgang.core.dough.probe import DOUGH_TOLERANCE_C, Measured, Probe, probe_of
 from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
 from rundgang.core.dough.water import Counts, Water
+from rundgang.core.errors import UnknownItemError
 from rundgang.core.kinds.batch import BatchStation, BatchStep, MixPhase
 from rundgang.core.kinds.held import HeldStep
 from rundgang.core.model import Model
@@ -420,3 +421,22 @@ def batch_cards(
     cards += [preparation_card(scenario, dough, slot) for dough in mixed for slot in dough.whole.preparations]
     cards += [filling_card(scenario, plan, run, filling) for run in plan.runs for filling in run.made_fillings]
     return tuple(sorted(cards, key=lambda card: (card.start_min, card.mixer)))
+
+
+def find_card(
+    scenario: Scenario, plan: LinePlan, run_id: str, key: str, learnt: Learnt | None = None, log: Log | None = None
+) -> BatchCard:
+    """A card of a plan by its run and key, or UnknownItemError."""
+    for dough in doughs(plan):
+        if dough.run.id != run_id:
+            continue
+        if key == str(dough.batch.number):
+            return batch_card(scenario, dough, learnt, log)
+        for slot in dough.whole.preparations:
+            if key == f"{dough.batch.number}-{slot.preparation}":
+                return preparation_card(scenario, dough, slot)
+    for run in (run for run in plan.runs if run.id == run_id):
+        for filling in run.made_fillings:
+            if key == f"{filling.preparation}-{filling.number}":
+                return filling_card(scenario, plan, run, filling)
+    raise UnknownItemError("batch", f"{run_id} {key}", tuple(run.id for run in plan.runs))

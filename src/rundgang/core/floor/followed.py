@@ -15,7 +15,6 @@ from typing import NamedTuple
 import numpy as np
 
 from rundgang.core.floor.actual import fed_otherwise
-from rundgang.core.floor.pause import split_items
 from rundgang.core.kinds.held import HeldStep
 from rundgang.core.model import Model
 from rundgang.core.planning.checked import fitted
@@ -216,9 +215,7 @@ def _shorter(one: Followed, packs: float) -> Followed:
     run, given = one.run, max(0, round(packs))
     if run.packs - given <= max(OFF, BEGUN_SHARE * run.packs):
         return one
-    items = split_items(run.items, given)[0]
-    less = {"packs": given, "packs_wanted": min(run.packs_wanted, given), "items": items}
-    return one._replace(run=run.model_copy(update=less))
+    return one._replace(run=run.with_packs(given))
 
 
 def _first(scenario: Scenario, run: Run) -> str:

@@ -12,14 +12,14 @@ from math import ceil
 from typing import Literal, NamedTuple
 
 from rundgang.core.floor.effect import Loss, StopEffect, effect_by, operation_at, worth
-from rundgang.core.floor.pause import cut_short, paused, shortened, split_items
+from rundgang.core.floor.pause import cut_short, paused, shortened
 from rundgang.core.floor.stands import Stands, all_as_late, standing
 from rundgang.core.floor.stop import A_MOMENT_MIN, Stop
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Block
 from rundgang.core.planning.checked import checked, fitted
 from rundgang.core.planning.lines_in_place import planned_line
-from rundgang.core.planning.model import PlantPlan, Run
+from rundgang.core.planning.model import PlantPlan, Run, split_items
 from rundgang.core.planning.past import opened
 from rundgang.core.planning.reline import articles, relined
 from rundgang.core.planning.repair import Moved, Repaired, moves

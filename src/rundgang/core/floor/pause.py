@@ -6,7 +6,7 @@ later as the stop lasts. A run of which nothing has left the station yet is late
 
 from rundgang.core.floor.stands import Stands
 from rundgang.core.floor.stop import Stop
-from rundgang.core.planning.model import Batch, FillingBatch, Run, RunItem, RunLeg
+from rundgang.core.planning.model import Batch, FillingBatch, Run, RunLeg, split_items
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 
@@ -48,11 +48,8 @@ def paused(one: Stands, stop: Stop, minutes: float, lost_packs: int) -> Run:
             "last_pack_min": run.last_pack_min + minutes,
             "batches": batches,
             "fillings": tuple(_filled_later(filling, stop.known_min, stood_from, minutes) for filling in run.fillings),
-            "packs": given,
-            "packs_wanted": min(run.packs_wanted, given),
-            "items": split_items(run.items, given)[0],
         }
-    )
+    ).with_packs(given)
 
 
 def delayed(run: Run, now_min: float, minutes: float) -> Run:
@@ -96,19 +93,6 @@ def _filled_later(filling: FillingBatch, at_min: float, stood_from: float, minut
     if filling.start_min >= at_min:
         names += ["start_min", "mixed_min", "emptied_min", "ready_min"]
     return filling.model_copy(update={name: getattr(filling, name) + minutes for name in names})
-
-
-def split_items(items: tuple[RunItem, ...], first: int) -> tuple[tuple[RunItem, ...], tuple[RunItem, ...]]:
-    """A run's lorries cut after so many packs: those of the first packs, and the rest."""
-    ahead, behind = list[RunItem](), list[RunItem]()
-    for item in items:
-        taken = min(item.packs, max(first, 0))
-        first -= taken
-        if taken:
-            ahead.append(item.model_copy(update={"packs": taken}))
-        if item.packs > taken:
-            behind.append(item.model_copy(update={"packs": item.packs - taken}))
-    return tuple(ahead), tuple(behind)
 
 
 def cut_short(scenario: Scenario, one: Stands, at_min: float) -> Run | None:

@@ -4,7 +4,7 @@ Whoever walks may be without a network for hours: so a round holds all occasions
 due, late and missed, and what is taken for its figure; to show it takes a clock and no rule.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from rundgang.core.cautions import Caution, cautions_for
@@ -266,17 +266,36 @@ def _held(
 ) -> Iterable[Held]:  # fmt: skip
     """From the last good one before a failed one until the next good one: nothing says that what passed was good."""
     mine = [find for find in finds if find.inspection == one.id and find.good is not None]
-    for place, find in enumerate(mine):
-        if find.good or (place and not mine[place - 1].good):
-            continue
-        begin = mine[place - 1].at_min if place else find.at_min - BACK_MIN
-        end = next((then.at_min for then in mine[place:] if then.good), now_min)
+    for spell in failed_spells([(find.at_min, bool(find.good)) for find in mine], now_min):
         yield Held(
             inspection=one.id,
             name=one.name,
             station=one.station,
-            says=find.says,
-            from_min=begin,
-            until_min=end,
-            stretches=passed_since(scenario, plan, one.station, begin, end),
+            says=mine[spell.place].says,
+            from_min=spell.from_min,
+            until_min=spell.until_min,
+            stretches=passed_since(scenario, plan, one.station, spell.from_min, spell.until_min),
         )
+
+
+class FailedSpell(NamedTuple):
+    """A time of which nothing says that what passed was good, min, and which find said so first."""
+
+    place: int
+    from_min: float
+    until_min: float
+
+
+def failed_spells(finds: Sequence[tuple[float, bool]], now_min: float) -> Iterator[FailedSpell]:
+    """From the last good find of an inspection before a failed one until the next good one, or now.
+
+    Parameters
+    ----------
+    finds : sequence of (float, bool)
+        When each was, min, and whether it was good.
+    """
+    for place, (at_min, good) in enumerate(finds):
+        if good or (place and not finds[place - 1][1]):
+            continue
+        begin = finds[place - 1][0] if place else at_min - BACK_MIN
+        yield FailedSpell(place, begin, next((then for then, fine in finds[place:] if fine), now_min))

@@ -170,6 +170,19 @@ class RunItem(Model):
     packs: int = Field(ge=1)
 
 
+def split_items(items: tuple[RunItem, ...], first: int) -> tuple[tuple[RunItem, ...], tuple[RunItem, ...]]:
+    """A run's lorries cut after so many packs: those of the first packs, and the rest."""
+    ahead, behind = list[RunItem](), list[RunItem]()
+    for item in items:
+        taken = min(item.packs, max(first, 0))
+        first -= taken
+        if taken:
+            ahead.append(item.model_copy(update={"packs": taken}))
+        if item.packs > taken:
+            behind.append(item.model_copy(update={"packs": item.packs - taken}))
+    return tuple(ahead), tuple(behind)
+
+
 class Run(Model):
     """A product running down its line without a break.
 
@@ -249,6 +262,12 @@ class Run(Model):
     def made_as(self) -> tuple[str, tuple[tuple[str, float], ...]]:
         """Its product, and where that dwells otherwise than its route says."""
         return self.product, tuple(sorted(self.dwell_min.items()))
+
+    def with_packs(self, packs: int) -> "Run":
+        """The run when it gives so many packs; of fewer, the last of its lorries miss the rest."""
+        items = split_items(self.items, packs)[0]
+        wanted = min(self.packs_wanted, packs)
+        return self.model_copy(update={"packs": packs, "packs_wanted": wanted, "items": items})
 
     @property
     def first_mixed_min(self) -> Time:

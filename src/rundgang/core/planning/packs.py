@@ -11,6 +11,7 @@ import numpy as np
 
 from rundgang.core.compiled import Floats, Ints
 from rundgang.core.model import Id, Model
+from rundgang.core.opening import Loaded
 from rundgang.core.orders import FinishedStock, Order
 from rundgang.core.planning.cut_runs import cut_runs
 from rundgang.core.planning.decode.lorries import ON_TIME_MIN
@@ -137,6 +138,37 @@ def _lots(product: str, made: _Made, now: float) -> Iterable[FinishedStock]:
     _, first, packs = np.unique(np.floor(there / MINUTES_PER_HOUR), return_index=True, return_counts=True)
     for made_min, many in zip(there[first].tolist(), packs.tolist(), strict=True):
         yield FinishedStock(product=product, packs=many, made_min=made_min)
+
+
+def with_loaded(
+    orders: Iterable[Order], served: Iterable[Served], loaded: Iterable[Loaded]
+) -> tuple[Served, ...]:  # fmt: skip
+    """What came of lorries' packs: of those that have left as it was told, of the others as the plan has it."""
+    told, ordered = {(one.wave, one.product): one.packs for one in loaded}, Counter[tuple[str, str]]()
+    for order in orders:
+        ordered[order.wave, order.product] += order.packs
+    as_told = (
+        Served(wave=wave, product=product, sent=packs, short=max(0, ordered[wave, product] - packs), kept=0)
+        for (wave, product), packs in told.items()
+    )
+    return (*(one for one in served if (one.wave, one.product) not in told), *as_told)
+
+
+def as_loaded(orders: Sequence[Order], loaded: Iterable[Loaded]) -> tuple[Order, ...]:
+    """The orders that a plan is made for: of a lorry that has left, what it got of them; more than was ordered, too."""
+    told = {(one.wave, one.product): one.packs for one in loaded}
+    if not told:
+        return tuple(orders)
+    found, last = list[Order](), {(order.wave, order.product): place for place, order in enumerate(orders)}
+    for place, order in enumerate(orders):
+        due = order.wave, order.product
+        packs = min(told[due], order.packs) if due in told else order.packs
+        if due in told:
+            packs = told[due] if last[due] == place else packs
+            told[due] -= packs
+        if packs:
+            found.append(order if packs == order.packs else order.model_copy(update={"packs": packs}))
+    return tuple(found)
 
 
 def kept_orders(orders: Iterable[Order], served: Iterable[Served]) -> tuple[Order, ...]:

@@ -14,7 +14,8 @@ def has_begun(run: Run, now_min: float) -> bool:
 def opened(scenario: Scenario, published: Iterable[LinePlan], now_min: float) -> Scenario:
     """The scenario at a moment: what the published plans have begun by then goes on as they say.
 
-    A plan has what had begun before its window as it was; on a line without one that goes on by itself.
+    A plan has what had begun before its window as it was; on a line without one that goes on by itself. Of what is
+    told to give fewer packs, so many.
     """
     listed = tuple(published)
     now, made = max(scenario.opening.now_min, now_min), {p.id: p.line for p in scenario.products if p.formula}
@@ -22,6 +23,6 @@ def opened(scenario: Scenario, published: Iterable[LinePlan], now_min: float) ->
     planned = {plan.line for plan in listed}
     begun = (
         *(run for run in scenario.opening.begun if run.line not in planned),
-        *(run for run in runs if has_begun(run, now)),
+        *(scenario.opening.given(run) for run in runs if has_begun(run, now)),
     )
     return scenario.opened(scenario.opening.model_copy(update={"now_min": now, "begun": begun}))

@@ -45,5 +45,7 @@ def begun_earlier(scenario: Scenario, minutes: int) -> Scenario:
             heated=heated_at(scenario, ()),
             worn=worn_at(scenario, begin, (), ()),
             last=last_at(scenario, begin, ()),
+            gives=opening.gives,
+            loaded=opening.loaded,
         ),
     )

@@ -14,7 +14,7 @@ from rundgang.core.opening import Opening
 from rundgang.core.orders import Block, Order, Wave
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.names import Names
-from rundgang.core.planning.packs import Served, kept_orders, packs_by_now
+from rundgang.core.planning.packs import Served, kept_orders, packs_by_now, with_loaded
 from rundgang.core.rolling.carried import begins_min, carried_runs
 from rundgang.core.rolling.shifting import later_conditions, later_window, shifted
 from rundgang.core.rolling.state import blocks_at, drawn, heated_at, last_at, stocks_at, worn_at
@@ -109,7 +109,8 @@ def roll(
     gone = [run for run in scenario.opening.begun if (run.line, run.id) not in along]
     planned = [run for plan in plans for run in plan.runs if (run.line, run.id) not in begun]
     packs, names = packs_by_now(scenario, planned, carried), Names.kept((*carried, *planned))
-    kept = kept_orders(book, packs.served)
+    served = with_loaded(book, packs.served, scenario.opening.loaded)
+    kept = kept_orders(book, served)
     owed = {order.wave for order in kept}
     minutes = ceil(until_min - begin)
     later = tuple(
@@ -133,6 +134,7 @@ def roll(
             heated=heated_at(scenario, gone),
             worn=worn_at(scenario, begin, gone, plans),
             last=last_at(scenario, begin, gone),
+            gives=tuple(one for one in scenario.opening.gives if (one.line, one.run) in along),
         ),
     )
     return Rolled(
@@ -140,5 +142,5 @@ def roll(
         scenario=next_one,
         book=kept,
         plans=tuple(shifted(names.of_plan(plan), begin) for plan in plans),
-        settled=Settled(served=packs.served, thrown=packs.thrown, drawn=used, runs=len(gone)),
+        settled=Settled(served=served, thrown=packs.thrown, drawn=used, runs=len(gone)),
     )

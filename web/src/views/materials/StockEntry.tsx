@@ -87,7 +87,14 @@ function Deliver({ supply }: { supply: Supply }) {
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (!amount) return;
-    const request = { item: supply.item, amount, at, lot: lot.trim() || null, best_before: best || null };
+    const request = {
+      item: supply.item,
+      amount,
+      at,
+      lot: lot.trim() || null,
+      best_before: best || null,
+      allergens: [],
+    };
     deliver.mutate(request, { onSuccess: () => setText("") });
   };
   return (

@@ -1,0 +1,56 @@
+"""The routes of weighing up: a batch card as a guide, what was weighed and tapped, and what the scale shows."""
+
+from datetime import timedelta
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from rundgang.api.deps import Now, Planned, Store
+from rundgang.core.floor.instruments import Quantity, Signal
+from rundgang.core.model import Id, Model
+from rundgang.jobs import weighing
+from rundgang.jobs.weighing import BatchRef, Guide, TapEntry, WeighedEntry
+
+router = APIRouter(prefix="/api/weighing")
+
+FRESH = timedelta(minutes=1)
+"""A scale or a probe that has said nothing for longer says nothing now."""
+
+Run = Annotated[str, Query(min_length=1, max_length=40)]
+Key = Annotated[str, Query(min_length=1, max_length=80, description="The card's key, for instance 3 or 3-sponge.")]
+
+
+class Shown(Model):
+    """What an instrument of a mixer shows now; None where it shows nothing, or is not heard."""
+
+    path: str
+    value: float | None
+
+
+@router.get("")
+def guide(store: Store, now: Now, line: Id, run: Run, key: Key) -> Guide:
+    """A batch of the plan that the floor works by, as it is weighed up."""
+    return weighing.guide(store, now, BatchRef(line=line, run=run, key=key))
+
+
+@router.post("/weighed", status_code=201)
+def weighed(store: Planned, now: Now, entry: WeighedEntry) -> Guide:
+    """Take what was weighed of an ingredient; the guide as it is then. Sent twice, it is there once."""
+    weighing.weigh(store, now, entry)
+    return weighing.guide(store, now, entry)
+
+
+@router.post("/taps", status_code=201)
+def taps(store: Planned, now: Now, entry: TapEntry) -> Guide:
+    """Take one tap: charged, a speed begins, a late addition is in, or the batch is out."""
+    weighing.tap(store, now, entry)
+    return weighing.guide(store, now, entry)
+
+
+@router.get("/instrument")
+def instrument(store: Store, now: Now, line: Id, station: Id, quantity: Quantity) -> Shown:
+    """What the scale or the probe of a mixer shows now."""
+    signal = Signal(line=line, station=station, quantity=quantity)
+    found = store.readings.newest(now.now()).get(signal)
+    fresh = found is not None and found.at >= now.now() - FRESH
+    return Shown(path=signal.path, value=found.value if found and fresh else None)

@@ -1,0 +1,190 @@
+"""Loading lorries: which packs of which lot go on which, and that it has left, short or over with a reason."""
+
+from collections.abc import Mapping
+from datetime import datetime
+from uuid import UUID
+
+from pydantic import Field
+
+from rundgang.clock import Clock
+from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.model import Id, Model, Text
+from rundgang.core.opening import Loaded
+from rundgang.core.orders import MAX_PACKS, Wave
+from rundgang.core.planning.lorries import dues_of
+from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
+from rundgang.jobs.holding import minute_at
+from rundgang.jobs.keeping import keep_within
+from rundgang.store.lots import StoredLot
+from rundgang.store.repository import Repository
+
+
+class NotLoadedError(RundgangError):
+    """Packs that may not go on this lorry; the message says why and what may."""
+
+
+class HasLeftError(RundgangError):
+    """The lorry has left."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(f"{name} has left. Nothing was changed. Allowed: lorries that are here.")
+
+
+class LoadEntry(Model):
+    """Packs of a lot for a lorry; below nothing, off it again."""
+
+    uuid: UUID
+    lorry: Id
+    lot: int = Field(ge=1, le=2_000_000_000)
+    packs: int = Field(ge=-MAX_PACKS, le=MAX_PACKS)
+    reason: Text = Field(default="", max_length=200)
+    author: Text = Field(min_length=1, max_length=60)
+
+
+class LeaveEntry(Model):
+    """That a lorry leaves; by product why it is short of it, or gets more."""
+
+    uuid: UUID
+    lorry: Id
+    reasons: dict[Id, Text] = Field(default_factory=dict, max_length=500)
+    author: Text = Field(min_length=1, max_length=60)
+
+
+def load(store: Repository, clock: Clock, entry: LoadEntry) -> None:
+    """Load packs on a lorry.
+
+    Raises
+    ------
+    UnknownItemError
+    HasLeftError
+    NotLoadedError
+    """
+    store.lots.lock()
+    if store.lots.is_told(entry.uuid):
+        return
+    keep_within(store, clock)
+    scenario, lot = store.windows.scenario(), store.lots.lot(entry.lot)
+    wave = wave_of(scenario, entry.lorry)
+    if entry.lorry in store.lots.gone([entry.lorry]):
+        raise HasLeftError(wave.name)
+    if lot.kind != "packs":
+        raise NotLoadedError(f"{lot.code} is no lot of packs. Allowed: packs.")
+    if entry.packs < 0:
+        _refuse_off(store, lot, wave, entry)
+    else:
+        refuse_on(store, scenario, lot, wave, entry)
+    store.lots.load(lot.number, wave.id, lot.item, entry.packs, clock.now(), entry.author, entry.uuid)
+    store.session.commit()
+
+
+def wave_of(scenario: Scenario, lorry: str) -> Wave:
+    """A lorry of the window; UnknownItemError where there is none."""
+    wave = next((wave for wave in scenario.waves if wave.id == lorry), None)
+    if wave is None:
+        raise UnknownItemError("lorry", lorry)
+    return wave
+
+
+def refuse_on(store: Repository, scenario: Scenario, lot: StoredLot, wave: Wave, entry: LoadEntry) -> None:
+    """Say why packs of a lot may not be loaded, where they may not."""
+    why = refused(store, scenario, lot, wave)
+    if why and not (why.startswith("too old") and entry.reason):
+        raise NotLoadedError(f"{lot.code} may not be loaded for {wave.name}: {why}.")
+    became = store.lots.became([lot.number])[lot.number]
+    there = round(lot.amount) - became.sent - became.scrap
+    if not 1 <= entry.packs <= there:
+        raise NotLoadedError(f"{entry.packs} packs of {lot.code} are said. Allowed: 1 to {there}, which are there.")
+
+
+def refused(store: Repository, scenario: Scenario, lot: StoredLot, wave: Wave) -> str:
+    """Why a lot may not go on a lorry; nothing where it may."""
+    held = store.lots.holds([lot.number])
+    if held:
+        return f"held, {held[lot.number][-1].said['reason']}"
+    if scenario.plant.go_ahead and lot.number not in store.lots.with_event([lot.number], "go ahead"):
+        return "quality control has not let it go ahead"
+    return too_old(scenario, lot, wave)
+
+
+def too_old(scenario: Scenario, lot: StoredLot, wave: Wave) -> str:
+    """Whether packs would be too old when their lorry leaves, in words; nothing where they would not."""
+    line = scenario.product(lot.item).line
+    due = next((due for due in dues_of(scenario, line) if (due.wave, due.product) == (wave.id, lot.item)), None)
+    made_min = minute_at(scenario, lot.at)
+    if due is None or made_min >= due.fresh_from_min:
+        return ""
+    late = (due.fresh_from_min - made_min) / MINUTES_PER_HOUR
+    return f"too old by {late:.1f} h when it leaves"
+
+
+def _refuse_off(store: Repository, lot: StoredLot, wave: Wave, entry: LoadEntry) -> None:
+    on = sum(one.packs for one in store.lots.loads([wave.id]) if one.lot == lot.number)
+    if -entry.packs > on:
+        raise NotLoadedError(f"{-entry.packs} packs are to come off {wave.name}. Allowed: up to {on}, which are on it.")
+
+
+def leave(store: Repository, clock: Clock, entry: LeaveEntry) -> None:
+    """Let a lorry leave with what is loaded; the plan goes on from that.
+
+    Raises
+    ------
+    UnknownItemError
+    HasLeftError
+    NotLoadedError
+        It is short or over without a reason.
+    """
+    store.lots.lock()
+    if store.lots.is_told(entry.uuid):
+        return
+    keep_within(store, clock)
+    scenario = store.windows.scenario()
+    wave = wave_of(scenario, entry.lorry)
+    if entry.lorry in store.lots.gone([entry.lorry]):
+        raise HasLeftError(wave.name)
+    ordered, on = ordered_for(scenario, wave.id), loaded_on(store, wave.id)
+    off = [name for name in {*ordered, *on} if ordered.get(name, 0) != on.get(name, 0) and not entry.reasons.get(name)]
+    if off:
+        named = "; ".join(
+            f"{scenario.product(name).name}: {on.get(name, 0):,} of {ordered.get(name, 0):,}" for name in sorted(off)
+        )
+        raise NotLoadedError(f"{wave.name} is short or over: {named}. Allowed: a reason for each.")
+    said = {"reasons": {name: why for name, why in entry.reasons.items() if why}}
+    store.lots.leave(wave.id, clock.now(), said, entry.author, entry.uuid)
+    _tell_plan(store, scenario, wave, ordered, on, clock.now(), entry.author)
+    store.session.commit()
+
+
+def ordered_for(scenario: Scenario, wave: str) -> dict[str, int]:
+    """Packs ordered for a lorry, by product."""
+    found: dict[str, int] = {}
+    for order in scenario.orders:
+        if order.wave == wave:
+            found[order.product] = found.get(order.product, 0) + order.packs
+    return found
+
+
+def loaded_on(store: Repository, lorry: str) -> dict[str, int]:
+    """Packs that are on a lorry, by product."""
+    found: dict[str, int] = {}
+    for one in store.lots.loads([lorry]):
+        found[one.product] = found.get(one.product, 0) + one.packs
+    return {product: packs for product, packs in found.items() if packs}
+
+
+def _tell_plan(
+    store: Repository, scenario: Scenario, wave: Wave, ordered: Mapping[str, int], on: Mapping[str, int],
+    at: datetime, author: str,
+) -> None:  # fmt: skip
+    """What has left otherwise than ordered leaves the stock so; the plan goes on from that, and so does the roll."""
+    told = tuple(
+        Loaded(wave=wave.id, product=name, packs=on.get(name, 0))
+        for name in sorted({*ordered, *on})
+        if on.get(name, 0) != ordered.get(name, 0) and name in ordered
+    )
+    if told:
+        store.openings.locked_window()
+        opening = scenario.opening
+        others = tuple(one for one in opening.loaded if one.wave != wave.id)
+        after = scenario.changed(opening=opening.model_copy(update={"loaded": (*others, *told)}))
+        store.openings.write(after, f"{author} let {wave.name} leave at {at:%H:%M} UTC")

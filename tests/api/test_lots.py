@@ -1,0 +1,285 @@
+"""What was made, over the API: weighed by the guide, traced both ways, held, thrown away, loaded, and gone."""
+
+import json
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from sqlmodel import Session
+
+from conftest import DAY
+from rundgang.api.app import create_app
+from rundgang.clock import Clock
+from rundgang.demo.ostermere import ostermere
+from rundgang.jobs.keeping import keep
+from rundgang.settings import Settings
+from rundgang.store.cluster import Urls
+from rundgang.store.database import connect
+from rundgang.store.repository import Repository
+
+pytestmark = pytest.mark.whole
+
+NOW = datetime(2026, 3, 11, 3, tzinfo=UTC)
+"""When the lines have made packs, and no lorry has left."""
+
+
+@pytest.fixture
+def app(urls: Urls) -> Iterator[FastAPI]:
+    """The application at work, its record kept up to now."""
+    made = create_app(urls.app, Settings(hosts=["testserver", "127.0.0.1"], clock_shows=NOW))
+    kept(urls, NOW)
+    yield made
+    made.state.engine.dispose()
+
+
+def kept(urls: Urls, at: datetime) -> None:
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        keep(Repository(session), Clock(at, at, 0))
+    engine.dispose()
+
+
+def got(client: TestClient, path: str) -> Any:
+    answer = client.get(path)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def done(client: TestClient, path: str, **body: object) -> Any:
+    answer = client.post(path, json={"uuid": str(uuid4()), "author": "Ida", **body})
+    assert answer.status_code == 201, answer.text
+    return answer.json()
+
+
+def refusal(client: TestClient, path: str, **body: object) -> str:
+    answer = client.post(path, json={"uuid": str(uuid4()), "author": "Ida", **body})
+    assert 400 <= answer.status_code < 500, answer.text
+    return str(answer.json()["title"])
+
+
+def next_batch(client: TestClient) -> dict[str, str]:
+    """The next dough that nobody has mixed yet, as the routes of weighing name it."""
+    day = got(client, "/api/window")
+    plan = got(client, "/api/plans/newest?line=ring-line")
+    cards = got(client, f"/api/plans/{plan['number']}/cards")["cards"]
+    card = next(card for card in cards if card["start_min"] > day["now_min"])
+    return {"line": "ring-line", "run": card["run"], "key": card["key"]}
+
+
+def guide_of(client: TestClient, ref: dict[str, str]) -> Any:
+    return got(client, f"/api/weighing?line={ref['line']}&run={ref['run']}&key={ref['key']}")
+
+
+def packs_of(client: TestClient, product: str) -> list[dict[str, Any]]:
+    found = got(client, f"/api/lots?words={product}&most=500")
+    return [line for line in found if line["lot"]["kind"] == "packs"]
+
+
+def loadable(client: TestClient) -> tuple[dict[str, Any], dict[str, Any], dict[str, Any]]:
+    """A lorry that is here, a product of the ring line that it is due, and a lot of it that may be loaded."""
+    return next(
+        (lorry, product, lot)
+        for lorry in got(client, "/api/dispatch")
+        if lorry["left_at"] is None
+        for product in lorry["products"]
+        for lot in product["there"]
+        if lot["refused"] == "" and lot["packs"] >= 20 and "ring-line" in lot["code"]
+    )
+
+
+def weigh_all(client: TestClient, ref: dict[str, str], factor: float = 1.0) -> dict[str, int]:
+    """Weigh everything up out of the first lot that is offered; what was put in, g, by ingredient."""
+    weighed: dict[str, int] = {}
+    for step in guide_of(client, ref)["steps"]:
+        lots = [lot for lot in step["lots"] if lot["refused"] is None]
+        weighed[step["ingredient"]] = max(1, round(step["grams"] * factor))
+        done(
+            client,
+            "/api/weighing/weighed",
+            **ref,
+            ingredient=step["ingredient"],
+            lot=lots[0]["lot"] if lots else None,
+            grams=weighed[step["ingredient"]],
+            at=NOW.isoformat(),
+        )
+    return weighed
+
+
+def test_what_was_weighed_is_the_batch_and_what_the_materials_fall_by(client: TestClient, urls: Urls) -> None:
+    ref = next_batch(client)
+    steps = {step["ingredient"]: step for step in guide_of(client, ref)["steps"]}
+    flour = steps["flour-mill"]
+    before = flour["lots"][0]["left_kg"]
+    weighed = weigh_all(client, ref, 1.004)
+    guide = guide_of(client, ref)
+    assert [step["ingredient"] for step in guide["steps"] if not step["done"]] == []
+    assert guide["lot"]["code"] == f"260311-ring-line-{ref['run']}-{ref['key']}"
+    closed = done(client, "/api/weighing/taps", **ref, tap="discharged", at=NOW.isoformat())
+    assert [event["kind"] for event in closed["told"]] == ["discharged"]
+    lot = got(client, f"/api/lots/{guide['lot']['number']}")
+    used = {use["lot"]: use["amount"] for use in lot["trace"]["uses"] if use["into"] == guide["lot"]["number"]}
+    assert used[flour["lots"][0]["lot"]] == pytest.approx(weighed["flour-mill"] / 1000)
+    assert weighed["flour-mill"] != flour["grams"]
+    after = got(client, f"/api/lots/{flour['lots'][0]['lot']}")["line"]["left"]
+    assert before - after == pytest.approx(weighed["flour-mill"] / 1000, abs=0.001)
+    kept(urls, NOW + timedelta(hours=3))
+    again = got(client, f"/api/lots/{guide['lot']['number']}")["trace"]["uses"]
+    own = [use for use in again if use["into"] == guide["lot"]["number"] and use["kind"] != "rework"]
+    assert sum(use["amount"] for use in own) <= sum(weighed.values()) / 1000 + 1e-6, "nothing is drawn twice"
+
+
+def test_a_weight_sent_twice_is_there_once(client: TestClient) -> None:
+    ref = next_batch(client)
+    step = next(step for step in guide_of(client, ref)["steps"] if step["ingredient"] == "salt")
+    entry = {
+        **ref, "uuid": str(uuid4()), "ingredient": "salt", "lot": step["lots"][0]["lot"], "grams": step["grams"],
+        "at": NOW.isoformat(), "author": "Ida",
+    }  # fmt: skip
+    for _ in range(3):
+        assert client.post("/api/weighing/weighed", json=entry).status_code == 201
+    (then,) = (step for step in guide_of(client, ref)["steps"] if step["ingredient"] == "salt")
+    assert then["weighed_g"] == step["grams"]
+
+
+def test_a_wrong_lot_or_weight_or_time_is_refused_in_words(client: TestClient) -> None:
+    ref = next_batch(client)
+    steps = {step["ingredient"]: step for step in guide_of(client, ref)["steps"]}
+    salt, flour = steps["salt"], steps["flour-mill"]
+    good = {**ref, "ingredient": "salt", "lot": salt["lots"][0]["lot"], "grams": salt["grams"], "at": NOW.isoformat()}
+    path = "/api/weighing/weighed"
+    assert "of something else" in refusal(client, path, **(good | {"lot": flour["lots"][0]["lot"]}))
+    assert "with a reason" in refusal(client, path, **(good | {"grams": salt["high_g"] + 500}))
+    assert "which is to come" in refusal(client, path, **(good | {"at": (NOW + timedelta(hours=1)).isoformat()}))
+    assert "no batch" in refusal(client, path, **(good | {"key": "99"}))
+    assert "no ingredient" in refusal(client, path, **(good | {"ingredient": "moon"}))
+    done(client, f"/api/lots/{good['lot']}/hold", reason="wet bags", onward=False)
+    assert "held: wet bags" in refusal(client, path, **good)
+    done(client, "/api/weighing/taps", **ref, tap="discharged", at=NOW.isoformat())
+    assert "out of its bowl" in refusal(client, path, **(good | {"lot": salt["lots"][0]["lot"]}))
+
+
+def test_a_bag_is_traced_to_its_flour_and_the_flour_to_every_bag(client: TestClient) -> None:
+    packs = packs_of(client, "ring-line")
+    bag = got(client, f"/api/lots/{packs[0]['lot']['number']}")
+    flours = [one["lot"] for one in bag["trace"]["made_of"] if one["lot"]["item"] == "flour-mill"]
+    assert flours
+    flour = got(client, f"/api/lots/{flours[0]['number']}")
+    onward = {one["lot"]["number"] for one in flour["trace"]["went_into"]}
+    assert onward >= {line["lot"]["number"] for line in packs}
+    balance = flour["balance"]
+    made = [one["lot"] for one in flour["trace"]["went_into"] if one["lot"]["kind"] == "packs"]
+    assert balance["made"] == sum(lot["amount"] for lot in made)
+    assert balance["made"] == balance["sent"] + balance["held"] + balance["scrap"] + balance["in_stock"]
+    mass = flour["mass"]
+    assert mass["dough"] + mass["put_on"] == pytest.approx(mass["packs"] + mass["bake_loss"] + mass["other_loss"])
+    product, own = ostermere(DAY).product(bag["line"]["lot"]["item"]), bag["mass"]
+    needed = bag["line"]["lot"]["amount"] * float(product.scaled_per_pack) * product.scaling_g / 1000
+    assert own["dough"] == pytest.approx(needed, rel=0.01), "what the route says that so many good packs take"
+
+
+def test_what_is_held_is_not_loaded_and_the_plan_counts_it_as_absent(client: TestClient) -> None:
+    lorry, _, lot = loadable(client)
+    short = sum(plan["packs_short"] for plan in got(client, "/api/window")["plans"])
+    held = done(client, f"/api/lots/{lot['lot']}/hold", reason="seal leaks", onward=True)
+    assert held["lots"] == [lot["lot"]]
+    said = refusal(client, "/api/dispatch/loads", lorry=lorry["lorry"], lot=lot["lot"], packs=1)
+    assert "held, seal leaks" in said
+    assert got(client, f"/api/lots/{lot['lot']}")["balance"]["held"] == lot["packs"]
+    assert "held already" in refusal(client, f"/api/lots/{lot['lot']}/hold", reason="again", onward=True)
+    newest = got(client, "/api/versions/newest")["note"]["number"]
+    fit = client.post(f"/api/versions/{newest}/changes", json={"change": {"kind": "fit", "line": "ring-line"}})
+    assert fit.status_code == 201, fit.text
+    after = got(client, "/api/plans/newest?line=ring-line")
+    assert after["violations"] == []
+    name = got(client, f"/api/lots/{lot['lot']}")["line"]["lot"]["run"]
+    run = next(run for run in after["plan"]["runs"] if run["id"] == name)
+    assert run["packs"] == pytest.approx(run["split"]["packs"] - lot["packs"], abs=1)
+    released = done(client, f"/api/lots/{lot['lot']}/release", reason="sealed again, looked at", onward=True)
+    assert released["lots"] == [lot["lot"]]
+    done(client, "/api/dispatch/loads", lorry=lorry["lorry"], lot=lot["lot"], packs=1)
+    assert short >= 0
+
+
+def test_packs_thrown_away_are_gone_once(client: TestClient) -> None:
+    line = next(line for line in packs_of(client, "ring-line") if line["left"] >= 10)
+    number, packs = line["lot"]["number"], int(line["left"])
+    body = {"uuid": str(uuid4()), "author": "Ida", "packs": 7, "reason": "torn"}
+    for _ in range(2):
+        assert client.post(f"/api/lots/{number}/scrap", json=body).status_code == 201
+    assert got(client, f"/api/lots/{number}")["line"]["left"] == packs - 7
+    assert "which are there" in refusal(client, f"/api/lots/{number}/scrap", packs=packs, reason="torn")
+
+
+def test_a_lorry_leaves_with_what_is_on_it_and_the_roll_takes_it_from_there(client: TestClient, urls: Urls) -> None:
+    lorry, product, lot = loadable(client)
+    path = "/api/dispatch/loads"
+    done(client, path, lorry=lorry["lorry"], lot=lot["lot"], packs=20)
+    done(client, path, lorry=lorry["lorry"], lot=lot["lot"], packs=-5)
+    assert "up to 15" in refusal(client, path, lorry=lorry["lorry"], lot=lot["lot"], packs=-16)
+    assert "1 to" in refusal(client, path, lorry=lorry["lorry"], lot=lot["lot"], packs=50_000)
+    said = refusal(client, "/api/dispatch/left", lorry=lorry["lorry"])
+    assert "a reason for each" in said
+    assert product["name"] in said
+    reasons = {one["product"]: "the lorry could not wait" for one in lorry["products"]}
+    left = done(client, "/api/dispatch/left", lorry=lorry["lorry"], reasons=reasons)
+    assert left["left_at"] is not None
+    assert "has left" in refusal(client, path, lorry=lorry["lorry"], lot=lot["lot"], packs=1)
+    note = client.get(f"/api/dispatch/{lorry['lorry']}/note.pdf")
+    assert (note.status_code, note.content[:5]) == (200, b"%PDF-")
+    opening = got(client, "/api/opening")
+    told = {(one["wave"], one["product"]): one["packs"] for one in opening["loaded"]}
+    assert told[lorry["lorry"], product["product"]] == 15
+    kept(urls, NOW + timedelta(hours=8))
+    assert sum(one["packs"] for one in got(client, f"/api/lots/{lot['lot']}")["loads"]) >= 15
+    (view,) = (one for one in got(client, "/api/dispatch") if one["lorry"] == lorry["lorry"])
+    assert sum(one["packs"] for made in view["products"] for one in made["loaded"]) == 15, "what was told stays"
+
+
+def test_a_recall_is_one_page_and_one_document(client: TestClient) -> None:
+    """GS1 EPCIS 2.0, sections 7.4.6 and 7.4.2: transformations with inputs and outputs, shipping as observed."""
+    lorry, _, there = loadable(client)
+    done(client, "/api/dispatch/loads", lorry=lorry["lorry"], lot=there["lot"], packs=12)
+    bag = got(client, f"/api/lots/{there['lot']}")
+    flour = next(one["lot"] for one in bag["trace"]["made_of"] if one["lot"]["item"] == "flour-mill")
+    paper = client.get(f"/api/lots/{flour['number']}/recall.pdf")
+    assert (paper.status_code, paper.content[:5]) == (200, b"%PDF-")
+    answer = client.get(f"/api/lots/{flour['number']}/recall.json")
+    assert answer.headers["content-type"].startswith("application/ld+json")
+    document = json.loads(answer.content)
+    assert (document["type"], document["schemaVersion"]) == ("EPCISDocument", "2.0")
+    events = document["epcisBody"]["eventList"]
+    made = [event for event in events if event["type"] == "TransformationEvent"]
+    name = f"urn:rundgang:lot:{flour['code']}"
+    assert any(name in {one["epcClass"] for one in event["inputQuantityList"]} for event in made)
+    assert all(event["outputQuantityList"] and event["eventTimeZoneOffset"] == "+01:00" for event in made)
+    own = [{"epcClass": f"urn:rundgang:lot:{there['code']}", "quantity": 12, "uom": "H87"}]
+    (sent,) = (event for event in events if event["type"] == "ObjectEvent" and event["quantityList"] == own)
+    assert (sent["bizStep"], sent["action"]) == ("shipping", "OBSERVE")
+    assert [event["eventTime"] for event in events] == sorted(event["eventTime"] for event in events)
+    assert client.get(f"/api/lots/{flour['number']}/label.pdf").content[:5] == b"%PDF-"
+
+
+def test_a_failed_seal_holds_what_has_passed(client: TestClient, urls: Urls) -> None:
+    """What passed since the last good one of a check that holds is held by itself (common practice)."""
+    usual = got(client, "/api/inspections")
+    client.post("/api/inspections", json={"inspections": {"all": usual["usual"]}, "seen": usual["number"]})
+    round_ = got(client, "/api/rounds?line=ring-line")
+    stop = next(one for one in round_["round"]["stops"] if one["station"] == "bagger")
+    seal = next(one for one in stop["checks"] if one["inspection"]["name"] == "Seal")
+    due = [one for one in seal["due"] if one["due_min"] <= round_["now_min"]][-1]
+    entry = {
+        "uuid": str(uuid4()), "window": round_["number"], "version": round_["inspections"], "occasion": due["key"],
+        "inspection": seal["inspection"]["id"], "run": due["run"], "product": due["product"], "batch": due["batch"],
+        "at": (NOW - timedelta(minutes=1)).isoformat(), "author": "Jonte", "word": "leaks",
+    }  # fmt: skip
+    assert client.post("/api/rounds/entries", json={"entries": [entry]}).json()["taken"]
+    kept(urls, NOW)
+    held = [line for line in packs_of(client, "ring-line") if line["held"]]
+    assert held
+    assert held[0]["held"] == "Seal: leaks"
+    kept(urls, NOW)
+    assert all(len(got(client, f"/api/lots/{line['lot']['number']}")["held"]) == 1 for line in held)
