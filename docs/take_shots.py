@@ -62,14 +62,6 @@ def plan(page: Page) -> None:
     closer(page, 3)
 
 
-def all_lines(page: Page) -> None:
-    """All lines on one clock, and why a lorry is missed."""
-    page.goto("/plan/1?line=all")
-    page.get_by_text("Why, and how to fix it").first.click()
-    page.get_by_text(re.compile("Cheapest fix|No single change")).wait_for()
-    page.get_by_text("What would fit it in").wait_for()
-
-
 def materials(page: Page) -> None:
     """An item that runs out."""
     page.goto("/materials")
@@ -89,12 +81,6 @@ def plant(page: Page) -> None:
     page.get_by_label("To", exact=True).fill("33")
     page.get_by_text("in its order").wait_for()
     page.evaluate("window.scrollTo(0, 0)")
-
-
-def product(page: Page) -> None:
-    """A product: its way, its formula in weights, and its step at the oven."""
-    page.goto("/plant/products/harvest-sesame?station=oven")
-    page.get_by_text("Allergens:").wait_for()
 
 
 def dough(page: Page) -> None:
@@ -120,12 +106,6 @@ def paper(page: Page) -> None:
     page.get_by_role("button", name="Print", exact=True).wait_for()
 
 
-def night(page: Page) -> None:
-    """The plan in the dark theme."""
-    page.get_by_role("button", name="Light / dark").click()
-    plan(page)
-
-
 def calendar(page: Page) -> None:
     """The lorries of the coming weeks and the timetable; one is about to be moved."""
     page.goto("/calendar")
@@ -134,34 +114,7 @@ def calendar(page: Page) -> None:
     page.get_by_text("Changed, not saved yet").wait_for()
 
 
-def first(page: Page) -> None:
-    """The first page, once the demo has been thrown away."""
-    name = page.request.get("/api/plant").json()["contents"]["name"]
-    page.request.post("/api/plant/discard", data={"name": name}, headers={"Origin": page.url.split("/plan")[0]})
-    page.goto("/")
-    page.get_by_text("Choose how to begin").wait_for()
-
-
-VIEWS = {
-    view.__name__.removesuffix("_lines"): view
-    for view in (
-        *(
-            orders,
-            plan,
-            all_lines,
-            materials,
-            line,
-            dough,
-            plant,
-            product,
-            calculators,
-            paper,
-            night,
-            calendar,
-        ),
-        first,
-    )
-}
+VIEWS = {view.__name__: view for view in (orders, plan, materials, line, dough, plant, calculators, paper, calendar)}
 
 
 def now(page: Page) -> None:
@@ -234,10 +187,83 @@ def stop(page: Page) -> None:
     page.get_by_text("cheapest for the likely time").wait_for()
 
 
+def weigh(page: Page) -> None:
+    """A batch that is weighed up on a tablet: the first is in, the next is asked for."""
+    day = page.request.get("/api/window").json()
+    runs = page.request.get("/api/plans/newest?line=bread-line&floor=true").json()["plan"]["runs"]
+    run, batch = next(
+        (run["id"], batch["number"]) for run in runs for batch in run["batches"] if batch["start_min"] > day["now_min"]
+    )
+    page.set_viewport_size({"width": 820, "height": 1180})
+    page.goto(f"/weigh/bread-line/{run}/{batch}")
+    for _ in range(2):
+        page.get_by_role("button", name="As asked").click()
+        page.get_by_role("button", name="It is in").click()
+        page.wait_for_timeout(1_500)
+
+
+def record(page: Page, words: str) -> str:
+    """The address of the first lot with some words on its label, once there is one."""
+    for _ in range(60):
+        found = page.request.get(f"/api/lots?words={words}&most=500").json()
+        if found:
+            return f"/lots/{found[0]['lot']['number']}"
+        page.wait_for_timeout(1_000)
+    raise AssertionError(words)
+
+
+def lot(page: Page) -> None:
+    """A bag of a filled doughnut, with its way from the flour, some of it on a lorry."""
+    page.goto(record(page, "doughnut-line packs"))
+    page.get_by_role("heading", name="Its way").wait_for()
+
+
+def dispatch(page: Page) -> None:
+    """A lorry that is loaded: the oldest packs first."""
+    record(page, "packs")
+    page.goto("/dispatch")
+    page.get_by_role("button", name=re.compile("^Load the oldest")).first.click()
+    page.get_by_text("on it").first.wait_for()
+
+
+WEIGHED = (97.0, 96.8, 97.1, 96.7, 97.2, 96.9, 97.0, 97.1, 96.8, 97.0, 97.2, 97.6, 97.9, 98.1)
+"""What somebody has weighed at the divider before, g: the mean of five; it drifts in the end."""
+
+
+def quality(page: Page) -> None:
+    """The ring line's charts: a divider that drifts, and what to do about it."""
+    found = page.request.get("/api/rounds?line=ring-line").json()
+    stops = (stop for stop in found["round"]["stops"] for check in stop["checks"])
+    stop_ = next(stop for stop in stops if stop["station"] == "divider")
+    check = next(one for one in stop_["checks"] if one["inspection"]["name"] == "Scaled weight")
+    due = next(due for due in check["due"] if due["low"] is not None)
+    aim, now_at = (due["low"] + due["high"]) / 2, datetime.fromisoformat(found["window"]["starts_at"])
+    now_at += timedelta(minutes=found["now_min"])
+    entries = [
+        {
+            "uuid": str(uuid4()),
+            "window": found["number"],
+            "version": found["inspections"],
+            "inspection": check["inspection"]["id"],
+            "occasion": due["key"],
+            **{name: due[name] for name in ("run", "product", "batch")},
+            "at": (now_at - timedelta(minutes=20 * (len(WEIGHED) - place))).isoformat(),
+            "measured": [round(aim * mean / 97 + off, 1) for off in (-0.9, -0.3, 0.1, 0.4, 0.7)],
+            "author": "Jonte",
+        }
+        for place, mean in enumerate(WEIGHED)
+    ]
+    page.request.post("/api/rounds/entries", data={"entries": entries})
+    page.goto("/quality?line=ring-line")
+    page.get_by_text("Move the divider").first.wait_for()
+
+
 FLOOR: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (now, board, instruments)}
 """Views of a plant at work."""
 
-SHIFT: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (walk, checks, stop)}
+SHIFT: dict[str, Callable[[Page], None]] = {
+    view.__name__: view for view in (walk, checks, weigh, lot, dispatch, quality, stop)
+}
 """Views of people at work, by a clock that goes as theirs does."""
 
 ROUND = "2026-03-11T02:56:00+01:00"

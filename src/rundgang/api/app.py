@@ -37,6 +37,7 @@ from rundgang.api import (
     plan_files,
     plans,
     plant,
+    quality,
     readings,
     rounds,
     searches,
@@ -70,8 +71,8 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
     building, calculators, calendar, codes,
-    conditions, dispatch, events, happened, inspections, instruments, lots, now, plant, readings, rounds, searches,
-    stock, stops, trouble, walk, weighing, windows,
+    conditions, dispatch, events, happened, inspections, instruments, lots, now, plant, quality, readings, rounds,
+    searches, stock, stops, trouble, walk, weighing, windows,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -8,7 +8,7 @@ from rundgang.formats.paper import delivery_note_page
 from rundgang.formats.pdf import pdf_of
 from rundgang.jobs import loading
 from rundgang.jobs.dispatching import LorryView, lorries_around, lorry_view, note_of
-from rundgang.jobs.loading import LeaveEntry, LoadEntry
+from rundgang.jobs.loading import LeaveEntry, LoadEntry, OldestEntry
 
 router = APIRouter(prefix="/api/dispatch")
 
@@ -29,6 +29,13 @@ def lorry(store: Store, lorry: Id) -> LorryView:
 def load(store: Planned, now: Now, entry: LoadEntry) -> LorryView:
     """Load packs of a lot on a lorry, or take some off. Sent twice, it is done once."""
     loading.load(store, now, entry)
+    return lorry_view(store, entry.lorry)
+
+
+@router.post("/loads/oldest", status_code=201)
+def load_oldest(store: Planned, now: Now, entry: OldestEntry) -> LorryView:
+    """Load the oldest packs of a product that may go, as many as are due. Sent twice, it is done once."""
+    loading.load_oldest(store, now, entry)
     return lorry_view(store, entry.lorry)
 
 

@@ -35,6 +35,7 @@ OF_THE_MOMENT = (
     "/api/now",
     "/api/rounds",
     "/api/lots",
+    "/api/quality",
     "/api/weighing",
     "/api/dispatch",
     "/api/trouble",

@@ -207,6 +207,8 @@ class Plant(Model):
     ----------
     room : RoomModel or None
         How the dough room follows the weather; None where it does not.
+    weights_by : {"average quantity", "maximum variation"}
+        The legal system that its packs' weights are under; local law decides.
     go_ahead : bool
         Whether packs are loaded only once quality control has let them go ahead.
     currency : str or None
@@ -225,6 +227,7 @@ class Plant(Model):
     humidity_rule: HumidityRule | None = None
     ice_machine: IceMachine | None = None
     room: RoomModel | None = None
+    weights_by: Literal["average quantity", "maximum variation"] = "average quantity"
     go_ahead: bool = False
     currency: Annotated[Text, StringConstraints(min_length=1, max_length=8)] | None = None
     energy_per_kwh: float | None = Field(default=None, ge=0, le=1_000)

@@ -143,6 +143,8 @@ class Product(Model):
         The product of another line that this one is sold as: the same article, made another way.
     price : float or None
         Of a pack, in the plant's currency.
+    nominal_g : float or None
+        What a pack weighs by its label, g; None where nothing stands there.
     best_before_days : int or None
         Days from the day a pack is made to the date on its label; None where it has none.
     """
@@ -162,6 +164,7 @@ class Product(Model):
     odd_batch: OddBatch = "equal"
     same_as: Id | None = None
     price: float | None = Field(default=None, ge=0, le=1_000_000)
+    nominal_g: float | None = Field(default=None, ge=1, le=100_000)
     best_before_days: int | None = Field(default=None, ge=1, le=2_000)
     formula: tuple[FormulaLine, ...] = Field(default=(), max_length=60)
     route: tuple[Step, ...] = Field(min_length=1, max_length=60)

@@ -1,7 +1,8 @@
 """Lorries as people ask for them: what each is due, what is on it, which lots may be loaded, and its delivery note."""
 
 from collections.abc import Sequence
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
+from typing import NamedTuple
 
 from rundgang.clock import Clock
 from rundgang.core.model import Model
@@ -11,15 +12,12 @@ from rundgang.core.units import GRAMS_PER_KG
 from rundgang.formats.clock import zone_of
 from rundgang.formats.recalled import DeliveryNote, NoteLine
 from rundgang.jobs.keeping import moment_of
-from rundgang.jobs.loading import ordered_for, refused, wave_of
+from rundgang.jobs.loading import LOTS_BACK, Standing, ordered_for, refused, standing_of, wave_of
 from rundgang.store.lots import StoredGone, StoredLoad, StoredLot
 from rundgang.store.repository import Repository
 
 BACK_MIN, AHEAD_MIN = 12 * 60.0, 24 * 60.0
 """Lorries that left so long ago, and that leave in so long, are shown, min."""
-
-LOTS_BACK = timedelta(days=60)
-"""Packs that are older are loaded nowhere."""
 
 
 class LoadedLot(Model):
@@ -77,24 +75,53 @@ class LorryView(Model):
     products: tuple[LorryProduct, ...]
 
 
+class _Stock(NamedTuple):
+    """The packs that are there, by product, how their lots stand, and what is on some lorries."""
+
+    there: dict[str, list[tuple[StoredLot, int]]]
+    standing: Standing
+    loads: dict[str, list[StoredLoad]]
+    lots: dict[int, StoredLot]
+    gone: dict[str, StoredGone]
+
+
 def lorries_around(store: Repository, clock: Clock) -> tuple[LorryView, ...]:
     """The lorries around this moment, in the order in which they leave."""
     scenario = store.windows.scenario()
     now_min = clock.minute_of(scenario.window.starts_at)
     waves = [wave for wave in scenario.waves if now_min - BACK_MIN <= wave.departs_min <= now_min + AHEAD_MIN]
-    return tuple(_view(store, scenario, wave) for wave in sorted(waves, key=lambda wave: wave.departs_min))
+    stock = _stock(store, scenario, waves)
+    return tuple(_view(stock, scenario, wave) for wave in sorted(waves, key=lambda wave: wave.departs_min))
 
 
 def lorry_view(store: Repository, lorry: str) -> LorryView:
     """A lorry; UnknownItemError where the window has none of that name."""
     scenario = store.windows.scenario()
-    return _view(store, scenario, wave_of(scenario, lorry))
+    wave = wave_of(scenario, lorry)
+    return _view(_stock(store, scenario, [wave]), scenario, wave)
 
 
-def _view(store: Repository, scenario: Scenario, wave: Wave) -> LorryView:
-    gone = store.lots.gone([wave.id]).get(wave.id)
-    ordered, loads = ordered_for(scenario, wave.id), store.lots.loads([wave.id])
-    loaded = {load.product for load in loads}
+def _stock(store: Repository, scenario: Scenario, waves: Sequence[Wave]) -> _Stock:
+    there: dict[str, list[tuple[StoredLot, int]]] = {}
+    listed = store.lots.packs_there(moment_of(scenario, 0) - LOTS_BACK)
+    for lot, packs in listed:
+        there.setdefault(lot.item, []).append((lot, packs))
+    loads: dict[str, list[StoredLoad]] = {}
+    for load in store.lots.loads([wave.id for wave in waves]):
+        loads.setdefault(load.lorry, []).append(load)
+    loaded = sorted({load.lot for own in loads.values() for load in own})
+    return _Stock(
+        there=there,
+        standing=standing_of(store, scenario, [lot for lot, _ in listed]),
+        loads=loads,
+        lots={lot.number: lot for lot in store.lots.all_of(loaded)},
+        gone=store.lots.gone([wave.id for wave in waves]),
+    )
+
+
+def _view(stock: _Stock, scenario: Scenario, wave: Wave) -> LorryView:
+    gone, ordered = stock.gone.get(wave.id), ordered_for(scenario, wave.id)
+    loaded = {load.product for load in stock.loads.get(wave.id, ())}
     names = [product.id for product in scenario.products if product.id in ordered or product.id in loaded]
     return LorryView(
         lorry=wave.id,
@@ -103,24 +130,21 @@ def _view(store: Repository, scenario: Scenario, wave: Wave) -> LorryView:
         loaded_by_min=wave.loaded_by_min,
         left_at=gone.at if gone else None,
         author=gone.author if gone else None,
-        products=tuple(_product(store, scenario, wave, name, ordered.get(name, 0), loads, gone) for name in names),
+        products=tuple(_product(stock, scenario, wave, name, ordered.get(name, 0)) for name in names),
     )
 
 
-def _product(
-    store: Repository, scenario: Scenario, wave: Wave, product: str, ordered: int, loads: Sequence[StoredLoad],
-    gone: StoredGone | None,
-) -> LorryProduct:  # fmt: skip
-    own = [load for load in loads if load.product == product]
-    lots = {lot.number: lot for lot in store.lots.all_of(sorted({load.lot for load in own}))}
-    since = moment_of(scenario, 0) - LOTS_BACK
-    there = () if gone else store.lots.packs_there(since, product)
+def _product(stock: _Stock, scenario: Scenario, wave: Wave, product: str, ordered: int) -> LorryProduct:
+    own = [load for load in stock.loads.get(wave.id, ()) if load.product == product]
+    gone = stock.gone.get(wave.id)
+    there = [] if gone else stock.there.get(product, [])
+    loaded = (_loaded(stock.lots[number], own) for number in dict.fromkeys(load.lot for load in own))
     return LorryProduct(
         product=product,
         name=scenario.product(product).name,
         ordered=ordered,
-        loaded=tuple(one for lot in lots.values() if (one := _loaded(lot, own)).packs),
-        there=tuple(_there(store, scenario, wave, lot, packs) for lot, packs in there),
+        loaded=tuple(one for one in loaded if one.packs),
+        there=tuple(_there(stock, scenario, wave, lot, packs) for lot, packs in there),
         reason=(gone.said.get("reasons") or {}).get(product, "") if gone else "",
     )
 
@@ -136,14 +160,14 @@ def _loaded(lot: StoredLot, loads: Sequence[StoredLoad]) -> LoadedLot:
     )
 
 
-def _there(store: Repository, scenario: Scenario, wave: Wave, lot: StoredLot, packs: int) -> LotThere:
+def _there(stock: _Stock, scenario: Scenario, wave: Wave, lot: StoredLot, packs: int) -> LotThere:
     return LotThere(
         lot=lot.number,
         code=lot.code,
         packs=packs,
         made_at=lot.at,
         best_before=lot.best_before,
-        refused=refused(store, scenario, lot, wave),
+        refused=refused(stock.standing, scenario, lot, wave),
     )
 
 

@@ -112,7 +112,7 @@ def scrap(
     held = number in store.lots.holds([number])
     store.lots.note([number], "scrap", clock.now(), {"packs": packs, "reason": reason}, author, uuid)
     gone = () if held else (_as_there(store.windows.scenario(), lot, packs),)
-    found = _absent(store, clock, gone, f"{author} throws {packs} packs of {lot.code} away: {reason}", back=False)
+    found = _absent(store, clock, gone, f"{author} scraps {packs} packs of {lot.code}: {reason}", back=False)
     store.session.commit()
     return found
 

@@ -1,7 +1,8 @@
 """Loading lorries: which packs of which lot go on which, and that it has left, short or over with a reason."""
 
-from collections.abc import Mapping
-from datetime import datetime
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
+from typing import NamedTuple
 from uuid import UUID
 
 from pydantic import Field
@@ -11,13 +12,16 @@ from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.model import Id, Model, Text
 from rundgang.core.opening import Loaded
 from rundgang.core.orders import MAX_PACKS, Wave
-from rundgang.core.planning.lorries import dues_of
+from rundgang.core.planning.lorries import fresh_from_min
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
 from rundgang.jobs.holding import minute_at
-from rundgang.jobs.keeping import keep_within
+from rundgang.jobs.keeping import keep_within, moment_of
 from rundgang.store.lots import StoredLot
 from rundgang.store.repository import Repository
+
+LOTS_BACK = timedelta(days=60)
+"""Packs that are older are loaded nowhere."""
 
 
 class NotLoadedError(RundgangError):
@@ -78,6 +82,48 @@ def load(store: Repository, clock: Clock, entry: LoadEntry) -> None:
     store.session.commit()
 
 
+class OldestEntry(Model):
+    """The oldest packs of a product that may go, as many as are due and not on the lorry yet."""
+
+    uuid: UUID
+    lorry: Id
+    product: Id
+    author: Text = Field(min_length=1, max_length=60)
+
+
+def load_oldest(store: Repository, clock: Clock, entry: OldestEntry) -> None:
+    """Load the oldest packs of a product that a lorry is due.
+
+    Raises
+    ------
+    UnknownItemError
+    HasLeftError
+    NotLoadedError
+        Nothing that may go is there, or nothing more is due.
+    """
+    store.lots.lock()
+    if store.lots.is_told(entry.uuid):
+        return
+    keep_within(store, clock)
+    scenario = store.windows.scenario()
+    wave, product = wave_of(scenario, entry.lorry), scenario.product(entry.product)
+    if entry.lorry in store.lots.gone([entry.lorry]):
+        raise HasLeftError(wave.name)
+    due = ordered_for(scenario, wave.id).get(product.id, 0) - loaded_on(store, wave.id).get(product.id, 0)
+    there = store.lots.packs_there(moment_of(scenario, 0) - LOTS_BACK, product.id)
+    standing, taken = standing_of(store, scenario, [lot for lot, _ in there]), 0
+    for lot, packs in there:
+        more = min(due - taken, packs)
+        if more > 0 and not refused(standing, scenario, lot, wave):
+            store.lots.load(
+                lot.number, wave.id, product.id, more, clock.now(), entry.author, None if taken else entry.uuid
+            )
+            taken += more
+    if not taken:
+        raise NotLoadedError(f"{wave.name}: no pack of {product.name} that is due and may go is there.")
+    store.session.commit()
+
+
 def wave_of(scenario: Scenario, lorry: str) -> Wave:
     """A lorry of the window; UnknownItemError where there is none."""
     wave = next((wave for wave in scenario.waves if wave.id == lorry), None)
@@ -88,7 +134,7 @@ def wave_of(scenario: Scenario, lorry: str) -> Wave:
 
 def refuse_on(store: Repository, scenario: Scenario, lot: StoredLot, wave: Wave, entry: LoadEntry) -> None:
     """Say why packs of a lot may not be loaded, where they may not."""
-    why = refused(store, scenario, lot, wave)
+    why = refused(standing_of(store, scenario, [lot]), scenario, lot, wave)
     if why and not (why.startswith("too old") and entry.reason):
         raise NotLoadedError(f"{lot.code} may not be loaded for {wave.name}: {why}.")
     became = store.lots.became([lot.number])[lot.number]
@@ -97,25 +143,35 @@ def refuse_on(store: Repository, scenario: Scenario, lot: StoredLot, wave: Wave,
         raise NotLoadedError(f"{entry.packs} packs of {lot.code} are said. Allowed: 1 to {there}, which are there.")
 
 
-def refused(store: Repository, scenario: Scenario, lot: StoredLot, wave: Wave) -> str:
+class Standing(NamedTuple):
+    """Why lots are held, by number; and which quality control has let go ahead, None where the plant does not ask."""
+
+    held: Mapping[int, str]
+    let_go: frozenset[int] | None
+
+
+def standing_of(store: Repository, scenario: Scenario, lots: Sequence[StoredLot]) -> Standing:
+    """How some lots stand."""
+    numbers = [lot.number for lot in lots]
+    held = {lot: events[-1].said["reason"] for lot, events in store.lots.holds(numbers).items()}
+    return Standing(held, store.lots.with_event(numbers, "go ahead") if scenario.plant.go_ahead else None)
+
+
+def refused(standing: Standing, scenario: Scenario, lot: StoredLot, wave: Wave) -> str:
     """Why a lot may not go on a lorry; nothing where it may."""
-    held = store.lots.holds([lot.number])
-    if held:
-        return f"held, {held[lot.number][-1].said['reason']}"
-    if scenario.plant.go_ahead and lot.number not in store.lots.with_event([lot.number], "go ahead"):
-        return "quality control has not let it go ahead"
+    if lot.number in standing.held:
+        return f"held, {standing.held[lot.number]}"
+    if standing.let_go is not None and lot.number not in standing.let_go:
+        return "quality control has not cleared it to load"
     return too_old(scenario, lot, wave)
 
 
 def too_old(scenario: Scenario, lot: StoredLot, wave: Wave) -> str:
     """Whether packs would be too old when their lorry leaves, in words; nothing where they would not."""
-    line = scenario.product(lot.item).line
-    due = next((due for due in dues_of(scenario, line) if (due.wave, due.product) == (wave.id, lot.item)), None)
-    made_min = minute_at(scenario, lot.at)
-    if due is None or made_min >= due.fresh_from_min:
+    fresh_from, made_min = fresh_from_min(scenario, lot.item, wave), minute_at(scenario, lot.at)
+    if made_min >= fresh_from:
         return ""
-    late = (due.fresh_from_min - made_min) / MINUTES_PER_HOUR
-    return f"too old by {late:.1f} h when it leaves"
+    return f"too old by {(fresh_from - made_min) / MINUTES_PER_HOUR:.1f} h when it leaves"
 
 
 def _refuse_off(store: Repository, lot: StoredLot, wave: Wave, entry: LoadEntry) -> None:

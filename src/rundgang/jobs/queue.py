@@ -17,11 +17,9 @@ import structlog
 from procrastinate import App, JobContext, PsycopgConnector, RetryStrategy, exceptions
 from psycopg_pool import NullConnectionPool
 from sqlalchemy import Engine
-from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session
 
 from rundgang.clock import Clock
-from rundgang.core.errors import RundgangError
 from rundgang.jobs.inbox import take_all
 from rundgang.jobs.islands import free_islands
 from rundgang.jobs.keeping import keep
@@ -44,8 +42,8 @@ AFTER_SEARCHES = -1
 STOPS_WITHIN_S = 0.5
 """So long a worker that is told to stop waits for its job to end by itself."""
 
-LOOKS_EVERY_S = 20.0
-"""So often a worker looks whether the window goes on by itself, and into the inbox."""
+LOOKS_EVERY_S = 10.0
+"""So often a worker looks whether the window goes on by itself, into the inbox, and what has been made."""
 
 log = structlog.get_logger()
 
@@ -147,8 +145,9 @@ async def _go_on(engine: Engine) -> None:
             await asyncio.to_thread(_go_on_once, engine, settings.clock())
             await asyncio.to_thread(_take_once, engine, settings.inbox, settings.clock())
             await asyncio.to_thread(_keep_once, engine, settings.clock())
-        except (RundgangError, DBAPIError, OSError) as error:
-            log.error("what goes on by itself has failed", error=str(error))
+        except Exception as error:
+            # Whatever fails once is tried again: nobody would hear of a loop that has ended.
+            log.error("what goes on by itself has failed", error=str(error) or type(error).__name__)
         await asyncio.sleep(LOOKS_EVERY_S)
 
 

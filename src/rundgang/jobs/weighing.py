@@ -77,11 +77,14 @@ class Guide(Model):
 
     Attributes
     ----------
+    station : str
+        Where it is mixed.
     lot : StoredLot or None
         Its record, once something of it has been told.
     """
 
     line: Id
+    station: Id
     plan: int
     card: BatchCard
     lot: StoredLot | None
@@ -115,10 +118,13 @@ def guide(store: Repository, clock: Clock, ref: BatchRef) -> Guide:
     """
     found = _found(store, ref)
     told = store.lots.events_of([found.lot.number]) if found.lot else ()
+    card = found.card
+    made = found.scenario.preparation(card.preparation) if card.preparation else found.scenario.product(card.product)
     return Guide(
-        line=ref.line,
+        line=made.line,
+        station=made.mixing.station,
         plan=found.stored.number,
-        card=found.card,
+        card=card,
         lot=found.lot,
         steps=_steps(store, clock, found),
         told=told,

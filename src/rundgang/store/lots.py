@@ -6,7 +6,7 @@ from typing import Any, Literal
 from uuid import UUID
 
 from pydantic import Field
-from sqlalchemy import Integer, bindparam, text
+from sqlalchemy import Integer, bindparam, text, tuple_
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, func, select
 
@@ -245,7 +245,7 @@ class Lots(Rows):
         return tuple((lot, packs) for lot, packs in left if packs > 0)
 
     def found(self, words: str, before: int | None, most: int) -> tuple[StoredLot, ...]:
-        """So many lots, newest first, with some words in their code, item, supplier's lot or line."""
+        """So many lots, those made last first, with some words in their code, item, supplier's lot or line."""
         query = select(LotRow)
         for word in words.split():
             like = f"%{word.replace('%', '').replace('_', '')}%"
@@ -253,8 +253,10 @@ class Lots(Rows):
                 col(LotRow.code).ilike(like) | col(LotRow.supplier).ilike(like) | col(LotRow.item).ilike(like)
             )
         if before is not None:
-            query = query.where(col(LotRow.id) < before)
-        return tuple(_lot(row) for row in self.session.exec(query.order_by(col(LotRow.id).desc()).limit(most)))
+            last = self.lot(before)
+            query = query.where(tuple_(col(LotRow.until_at), col(LotRow.id)) < (last.until_at, last.number))
+        ordered = query.order_by(col(LotRow.until_at).desc(), col(LotRow.id).desc())
+        return tuple(_lot(row) for row in self.session.exec(ordered.limit(most)))
 
     def open_materials(self, item: str | None = None) -> tuple[tuple[StoredLot, float], ...]:
         """The material lots of which something is left, the oldest first, and how much that is."""

@@ -27,7 +27,8 @@ const STALE: Record<string, readonly string[]> = {
   instruments: ["instruments", "now"],
   inspections: ["inspections", "round", "standing"],
   trouble: ["trouble", "now"],
-  round: ["round", "standing", "cards", "friction"],
+  lots: ["lots", "guide", "dispatch"],
+  round: ["round", "standing", "cards", "friction", "quality"],
 };
 
 /** What is asked again and again as one types is not asked for because something else has changed. */

@@ -839,3 +839,101 @@ export const useTakeLibrary = () =>
       }),
     ),
   );
+
+/** An entry's own id: sent twice, it is there once. */
+const own = () => ({ uuid: crypto.randomUUID(), author: author() });
+
+/** Lots with some words on their labels, newest first. */
+export const useLots = (words: string) =>
+  useQuery({
+    queryKey: ["lots", words],
+    placeholderData: (previous) => previous,
+    queryFn: () => asked(api.GET("/api/lots", { params: { query: { words, most: PAGE } } })),
+  });
+
+/** A lot with both its ways. */
+export const useLot = (number: number) =>
+  useQuery({
+    queryKey: ["lots", number],
+    queryFn: () => asked(api.GET("/api/lots/{number}", { params: { path: { number } } })),
+  });
+
+export type OfLot = { number: number; reason: string };
+
+export const useHold = () =>
+  useChange(({ number, reason, onward }: OfLot & { onward: boolean }) =>
+    asked(api.POST("/api/lots/{number}/hold", { params: { path: { number } }, body: { ...own(), reason, onward } })),
+  );
+
+export const useRelease = () =>
+  useChange(({ number, reason, onward }: OfLot & { onward: boolean }) =>
+    asked(api.POST("/api/lots/{number}/release", { params: { path: { number } }, body: { ...own(), reason, onward } })),
+  );
+
+export const useScrap = () =>
+  useChange(({ number, reason, packs }: OfLot & { packs: number }) =>
+    asked(api.POST("/api/lots/{number}/scrap", { params: { path: { number } }, body: { ...own(), reason, packs } })),
+  );
+
+export const useLetGo = () =>
+  useChange((lots: number[]) => asked(api.POST("/api/lots/go-ahead", { body: { ...own(), lots } })));
+
+export type BatchOf = { line: string; run: string; key: string };
+
+/** A batch as it is weighed up. */
+export const useGuide = (batch: BatchOf) =>
+  useQuery({
+    queryKey: ["guide", batch],
+    queryFn: () => asked(api.GET("/api/weighing", { params: { query: batch } })),
+  });
+
+/** What was weighed; tried again it has the same id, so that it is there once. */
+export const useWeigh = () =>
+  useChange((entry: Omit<Schemas["WeighedEntry"], "author">) =>
+    asked(api.POST("/api/weighing/weighed", { body: { ...entry, author: author() } })),
+  );
+
+export const useTap = () =>
+  useChange((entry: Omit<Schemas["TapEntry"], "author" | "uuid">) =>
+    asked(api.POST("/api/weighing/taps", { body: { ...entry, ...own() } })),
+  );
+
+/** What a mixer's scale or probe shows now. */
+export const useShown = (line: string, station: string, quantity: Schemas["Signal"]["quantity"]) =>
+  useQuery({
+    queryKey: ["shown", line, station, quantity],
+    refetchInterval: NOW_MS,
+    queryFn: () => asked(api.GET("/api/weighing/instrument", { params: { query: { line, station, quantity } } })),
+  });
+
+/** A line's control charts; asked for again and again, for scales go on reading. */
+export const useQuality = (line: string | undefined) =>
+  useQuery({
+    queryKey: ["quality", line],
+    enabled: line !== undefined,
+    refetchInterval: STANDING_MS,
+    queryFn: () => asked(api.GET("/api/quality", { params: { query: { line: line ?? "" } } })),
+  });
+
+/** The lorries around this moment. */
+export const useDispatch = () =>
+  useQuery({
+    queryKey: ["dispatch"],
+    refetchInterval: STANDING_MS,
+    queryFn: () => asked(api.GET("/api/dispatch")),
+  });
+
+export const useLoad = () =>
+  useChange((entry: { lorry: string; lot: number; packs: number; reason: string }) =>
+    asked(api.POST("/api/dispatch/loads", { body: { ...entry, ...own() } })),
+  );
+
+export const useLoadOldest = () =>
+  useChange((entry: { lorry: string; product: string }) =>
+    asked(api.POST("/api/dispatch/loads/oldest", { body: { ...entry, ...own() } })),
+  );
+
+export const useLeave = () =>
+  useChange((entry: { lorry: string; reasons: Record<string, string> }) =>
+    asked(api.POST("/api/dispatch/left", { body: { ...entry, ...own() } })),
+  );

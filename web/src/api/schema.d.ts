@@ -1380,6 +1380,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/dispatch/loads/oldest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Load Oldest
+         * @description Load the oldest packs of a product that may go, as many as are due. Sent twice, it is done once.
+         */
+        post: operations["load_oldest_api_dispatch_loads_oldest_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/dispatch/left": {
         parameters: {
             query?: never;
@@ -1908,6 +1928,26 @@ export interface paths {
          * @description Delete the demo and all that was done with it; its name must be typed.
          */
         post: operations["discard_api_plant_discard_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Quality
+         * @description A line's charts, station by station in walking order.
+         */
+        get: operations["quality_api_quality_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2592,6 +2632,31 @@ export interface components {
             item: string;
             /** Grams */
             grams: number;
+        };
+        /**
+         * Advice
+         * @description What to do at the divider.
+         *
+         *     Attributes
+         *     ----------
+         *     move : float or None
+         *         By how much to move it, in the figures' unit; None: leave it, what is seen is noise.
+         *     off : float
+         *         By how much the last samples are off their target, in the mean.
+         *     because : str
+         *         The rule that says so; empty where none does.
+         *     samples : int
+         *         So many samples say so.
+         */
+        Advice: {
+            /** Move */
+            move: number | null;
+            /** Off */
+            off: number;
+            /** Because */
+            because: string;
+            /** Samples */
+            samples: number;
         };
         /**
          * Answer
@@ -3833,6 +3898,23 @@ export interface components {
             trait_clean_min: number;
         };
         /**
+         * ChartPoint
+         * @description A sample: its mean and how far its figures are apart, and the rules that are broken with it.
+         */
+        ChartPoint: {
+            /** At Min */
+            at_min: number;
+            /** Mean */
+            mean: number;
+            /** Spread */
+            spread: number;
+            /**
+             * Broken
+             * @default []
+             */
+            broken: string[];
+        };
+        /**
          * Chosen
          * @description A word: the good one, or one of those that say what is wrong.
          */
@@ -4038,6 +4120,35 @@ export interface components {
              * @default 0
              */
             plans: number;
+        };
+        /**
+         * ControlChart
+         * @description A chart; `deviation` is the standard deviation of a single figure, by what lies within samples.
+         */
+        ControlChart: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "individuals" | "mean and range" | "mean and standard deviation";
+            /** Size */
+            size: number;
+            /** Centre */
+            centre: number;
+            /** Lower */
+            lower: number;
+            /** Upper */
+            upper: number;
+            /** Deviation */
+            deviation: number;
+            /** Spread Centre */
+            spread_centre: number;
+            /** Spread Lower */
+            spread_lower: number;
+            /** Spread Upper */
+            spread_upper: number;
+            /** Points */
+            points: components["schemas"]["ChartPoint"][];
         };
         /**
          * ConveyorStation
@@ -5146,6 +5257,39 @@ export interface components {
             planned: number;
         };
         /**
+         * Giveaway
+         * @description What is given away, by what the last samples weigh in the mean.
+         *
+         *     Attributes
+         *     ----------
+         *     grams : float
+         *         Of a piece; below 0: too little.
+         *     kg_per_h : float
+         *         At the pace that the product is wanted from the line.
+         *     money_per_h : float or None
+         *         What its dough costs; None where something has no price.
+         */
+        Giveaway: {
+            /** Grams */
+            grams: number;
+            /** Kg Per H */
+            kg_per_h: number;
+            /** Money Per H */
+            money_per_h: number | null;
+        };
+        /**
+         * Gives
+         * @description What a begun run gives that may be loaded: fewer packs than come off the line where some are held, or gone.
+         */
+        Gives: {
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /** Packs */
+            packs: number;
+        };
+        /**
          * GoAheadRequest
          * @description To let packs go ahead.
          */
@@ -5181,12 +5325,16 @@ export interface components {
          *
          *     Attributes
          *     ----------
+         *     station : str
+         *         Where it is mixed.
          *     lot : StoredLot or None
          *         Its record, once something of it has been told.
          */
         Guide: {
             /** Line */
             line: string;
+            /** Station */
+            station: string;
             /** Plan */
             plan: number;
             card: components["schemas"]["BatchCard"];
@@ -6298,6 +6446,27 @@ export interface components {
             renewals: components["schemas"]["Renewal"][];
         };
         /**
+         * LineQuality
+         * @description The charts of a line, station by station in walking order.
+         *
+         *     Attributes
+         *     ----------
+         *     broken : int
+         *         How many break a rule with their last sample.
+         */
+        LineQuality: {
+            /** Line */
+            line: string;
+            /** Now Min */
+            now_min: number;
+            /** Currency */
+            currency: string | null;
+            /** Broken */
+            broken: number;
+            /** Stations */
+            stations: components["schemas"]["StationQuality"][];
+        };
+        /**
          * LineStanding
          * @description How many checks of a line are due and not late yet, how many are late, and how many failed ones hold packs.
          */
@@ -6495,6 +6664,18 @@ export interface components {
             kind: "load";
             /** Pieces Per Tray */
             pieces_per_tray: number;
+        };
+        /**
+         * Loaded
+         * @description What a lorry that has left got of a product, as it was told: more or less than was ordered.
+         */
+        Loaded: {
+            /** Wave */
+            wave: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
         };
         /**
          * LoadedLot
@@ -6968,7 +7149,7 @@ export interface components {
              * Subject
              * @enum {string}
              */
-            subject: "dough temperature" | "flour temperature" | "water temperature" | "fat temperature" | "climate" | "humidity" | "oven temperature" | "oil temperature" | "core temperature" | "scaled weight" | "baked weight" | "size" | "off centre";
+            subject: "dough temperature" | "flour temperature" | "water temperature" | "fat temperature" | "climate" | "humidity" | "oven temperature" | "oil temperature" | "core temperature" | "scaled weight" | "baked weight" | "pack weight" | "size" | "off centre";
             /** Low */
             low?: number | null;
             /** High */
@@ -7250,6 +7431,23 @@ export interface components {
             refused: string | null;
         };
         /**
+         * OldestEntry
+         * @description The oldest packs of a product that may go, as many as are due and not on the lorry yet.
+         */
+        OldestEntry: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Lorry */
+            lorry: string;
+            /** Product */
+            product: string;
+            /** Author */
+            author: string;
+        };
+        /**
          * OnLineRequest
          * @description A run that is on a line, with its moments on the plant's clock.
          *
@@ -7335,6 +7533,10 @@ export interface components {
          *         0 where nobody has entered any.
          *     now_min : float
          *         Nothing new is begun before that, from the window's start, min.
+         *     gives : tuple of Gives
+         *         Begun runs of which fewer packs may be loaded than they make, as some are held or gone.
+         *     loaded : tuple of Loaded
+         *         What lorries that have left got, where that is not what was ordered.
          */
         OpeningView: {
             /** Number */
@@ -7353,6 +7555,10 @@ export interface components {
             stocks: components["schemas"]["Stock-Output"][];
             /** Now Min */
             now_min: number;
+            /** Gives */
+            gives: components["schemas"]["Gives"][];
+            /** Loaded */
+            loaded: components["schemas"]["Loaded"][];
         };
         /**
          * OptionsView
@@ -7818,6 +8024,8 @@ export interface components {
          *     ----------
          *     room : RoomModel or None
          *         How the dough room follows the weather; None where it does not.
+         *     weights_by : {"average quantity", "maximum variation"}
+         *         The legal system that its packs' weights are under; local law decides.
          *     go_ahead : bool
          *         Whether packs are loaded only once quality control has let them go ahead.
          *     currency : str or None
@@ -7852,6 +8060,12 @@ export interface components {
             humidity_rule?: components["schemas"]["HumidityRule"] | null;
             ice_machine?: components["schemas"]["IceMachine"] | null;
             room?: components["schemas"]["RoomModel"] | null;
+            /**
+             * Weights By
+             * @default average quantity
+             * @enum {string}
+             */
+            weights_by: "average quantity" | "maximum variation";
             /**
              * Go Ahead
              * @default false
@@ -8062,6 +8276,8 @@ export interface components {
          *         The product of another line that this one is sold as: the same article, made another way.
          *     price : float or None
          *         Of a pack, in the plant's currency.
+         *     nominal_g : float or None
+         *         What a pack weighs by its label, g; None where nothing stands there.
          *     best_before_days : int or None
          *         Days from the day a pack is made to the date on its label; None where it has none.
          */
@@ -8109,6 +8325,8 @@ export interface components {
             same_as?: string | null;
             /** Price */
             price?: number | null;
+            /** Nominal G */
+            nominal_g?: number | null;
             /** Best Before Days */
             best_before_days?: number | null;
             /**
@@ -8230,6 +8448,49 @@ export interface components {
             pieces: number;
             /** Keeps Min */
             keeps_min: number;
+        };
+        /**
+         * QualityChart
+         * @description A product at a check.
+         *
+         *     Attributes
+         *     ----------
+         *     target, low, high : float or None
+         *         What it should be, and may be.
+         *     chart : ControlChart or None
+         *         None where there are too few samples; `why` says how many are missing.
+         *     advice, giveaway : Advice, Giveaway or None
+         *         Of what is weighed at a divider.
+         *     verdict : Verdict or None
+         *         What the law says of the last packs.
+         */
+        QualityChart: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Station */
+            station: string;
+            /** Product */
+            product: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Target */
+            target: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Samples */
+            samples: number;
+            chart: components["schemas"]["ControlChart"] | null;
+            /** Why */
+            why: string;
+            advice: components["schemas"]["Advice"] | null;
+            giveaway: components["schemas"]["Giveaway"] | null;
+            verdict: components["schemas"]["Verdict"] | null;
         };
         /**
          * RateStation
@@ -8827,6 +9088,18 @@ export interface components {
             found: string;
             /** Allowed */
             allowed: string;
+        };
+        /**
+         * Rule
+         * @description One legal rule and whether a sample keeps it.
+         */
+        Rule: {
+            /** Rule */
+            rule: string;
+            /** Kept */
+            kept: boolean;
+            /** Arithmetic */
+            arithmetic: string;
         };
         /**
          * Run
@@ -9616,6 +9889,18 @@ export interface components {
             station: components["schemas"]["BatchStation"] | components["schemas"]["HeldStation"] | components["schemas"]["RateStation"] | components["schemas"]["ConveyorStation"] | components["schemas"]["ChamberStation"] | components["schemas"]["LoadStation"] | components["schemas"]["BenchStation"];
             /** Step */
             step: components["schemas"]["BatchStep"] | components["schemas"]["HeldStep"] | components["schemas"]["RateStep"] | components["schemas"]["ConveyorStep"] | components["schemas"]["ChamberStep"] | components["schemas"]["LoadStep"] | components["schemas"]["BenchStep"];
+        };
+        /**
+         * StationQuality
+         * @description The charts of a station.
+         */
+        StationQuality: {
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+            /** Charts */
+            charts: components["schemas"]["QualityChart"][];
         };
         /**
          * StationRef
@@ -10499,6 +10784,36 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * Verdict
+         * @description A sample against a legal system.
+         *
+         *     Attributes
+         *     ----------
+         *     tolerance_g : float
+         *         Tolerable negative error, or maximum allowable variation, g.
+         */
+        Verdict: {
+            /**
+             * System
+             * @enum {string}
+             */
+            system: "average quantity" | "maximum variation";
+            /** Nominal G */
+            nominal_g: number;
+            /** Count */
+            count: number;
+            /** Mean G */
+            mean_g: number;
+            /** Spread G */
+            spread_g: number;
+            /** Tolerance G */
+            tolerance_g: number;
+            /** Rules */
+            rules: components["schemas"]["Rule"][];
+            /** Kept */
+            kept: boolean;
         };
         /**
          * VersionNote
@@ -14708,6 +15023,54 @@ export interface operations {
             };
         };
     };
+    load_oldest_api_dispatch_loads_oldest_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OldestEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LorryView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     leave_api_dispatch_left_post: {
         parameters: {
             query?: {
@@ -16031,6 +16394,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlantState"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    quality_api_quality_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineQuality"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

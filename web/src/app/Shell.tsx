@@ -68,6 +68,8 @@ function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined, rounds:
   const run: Stop[] = [
     { to: "/now", name: "Now", state: day ? clockOf(day).time(clockOf(day).minuteNow()) : UNKNOWN },
     { to: "/walk", name: "Walk", ...roundsStateOf(rounds) },
+    { to: "/quality", name: "Quality", state: "charts" },
+    { to: "/records", name: "Records", state: "every lot" },
   ];
   const know: Stop[] = [
     { to: "/line", name: "Capacity", state: narrowestOf(walk) },
@@ -76,7 +78,7 @@ function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined, rounds:
       name: "Plant",
       state: day ? `${plural(day.lines.length, "line")}, v${day.library}` : UNKNOWN,
     },
-    { to: "/calculators", name: "Calculators", state: "one at a time" },
+    { to: "/calculators", name: "Calculators", state: "by itself" },
   ];
   return [
     { name: "Prepare", stops: prepare },
@@ -190,10 +192,12 @@ export function Shell({ ready }: { ready: boolean }) {
 
 function WalkStop({ to, name, state, wrong }: Stop) {
   return (
-    <li className="w-22 shrink-0 pr-1 pointer-coarse:w-26">
+    <li className="w-[4.35rem] shrink-0 pr-1 pointer-coarse:w-26">
       <NavLink to={to} className="group block rounded">
         <span className="block h-[18px] w-[18px] rounded-full border-2 border-trail bg-paper group-hover:border-crust group-aria-[current=page]:border-crust group-aria-[current=page]:bg-crust" />
-        <span className="block whitespace-nowrap text-sm group-aria-[current=page]:font-bold">{name}</span>
+        <span className="block whitespace-nowrap text-[13px] leading-5 group-aria-[current=page]:font-bold">
+          {name}
+        </span>
         <span className={`block truncate text-xs ${wrong ? "font-semibold text-ember" : "text-ink-2"}`} title={state}>
           {state}
         </span>

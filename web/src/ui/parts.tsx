@@ -5,13 +5,18 @@ import type { Refusal } from "../api/client";
 import { Said } from "./Said";
 
 type Weight = "plain" | "strong";
-type Size = "usual" | "small";
+type Size = "usual" | "small" | "touch" | "large";
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { weight?: Weight; size?: Size };
 
 const BUTTON =
   "inline-flex items-center gap-2 rounded-lg border font-semibold text-sm transition-colors " +
   "disabled:cursor-not-allowed disabled:opacity-55";
-const SIZE = { usual: "min-h-9 px-3.5 py-1.5", small: "min-h-8 px-2.5 py-1" };
+const SIZE = {
+  usual: "min-h-9 px-3.5 py-1.5",
+  small: "min-h-8 px-2.5 py-1",
+  touch: "min-h-[48px] px-4 py-2",
+  large: "min-h-[56px] px-5 py-2",
+};
 const WEIGHT = {
   plain: "border-trail/60 bg-paper text-ink hover:border-crust",
   strong: "border-ink bg-ink text-paper hover:bg-ink-2",

@@ -30,6 +30,7 @@ Subject = Literal[
     "core temperature",
     "scaled weight",
     "baked weight",
+    "pack weight",
     "size",
     "off centre",
 ]
@@ -64,6 +65,7 @@ MEASURES: Mapping[Subject, Measure] = {
     "core temperature": Measure("temperature", "°C", (12, 102), (-25, 112)),
     "scaled weight": Measure("piece mass", "g", (3, 3_000), (0.1, 30_000)),
     "baked weight": Measure("piece mass", "g", (3, 3_000), (0.1, 30_000)),
+    "pack weight": Measure("piece mass", "g", (20, 10_000), (0.1, 100_000)),
     "size": Measure("thickness", "mm", (1, 400), (0.1, 2_000)),
     "off centre": Measure("thickness", "mm", (0, 8), (0, 200)),
 }
@@ -304,6 +306,8 @@ def own_figure(
             return _entering_g(product, station)
         case "baked weight":
             return product.baked_g if _step_at(product, station) else None
+        case "pack weight":
+            return product.nominal_g if _step_at(product, station) else None
         case _:
             step = _step_at(product, station)
             return _set_at(asks, step) if step else None

@@ -6,6 +6,7 @@ and onto the pieces is what the packs weigh, what the oven took, and what was tr
 
 from collections import deque
 from collections.abc import Iterable, Mapping, Sequence
+from math import prod
 from typing import NamedTuple
 
 from rundgang.core.floor.lots import Lot, Use
@@ -159,7 +160,5 @@ def mass_balance(scenario: Scenario, lots: Sequence[Lot], uses: Iterable[Use]) -
 
 def _bake_loss_g(product: Product) -> float:
     """What the pieces of a pack lose in the oven, g."""
-    a_pack = 1.0
-    for step in product.piece_steps[product.bake_place + 1 :]:
-        a_pack /= float(step.conversion)
+    a_pack = prod(float(step.conversion) for step in product.piece_steps[product.bake_place + 1 :])
     return a_pack * product.baked_g * product.bake_loss / (1 - product.bake_loss)

@@ -351,6 +351,15 @@ def _added() -> Iterator[_Usual]:
 
 def _packed(place: _Place) -> Iterator[_Usual]:
     if any(isinstance(step, RateStep) and step.takes > step.makes for _, step in place.steps):
+        if any(product.nominal_g is not None for product, _ in place.steps):
+            yield _Usual(
+                "pack-weight",
+                "Pack weight",
+                Every(minutes=60),
+                Measured(subject="pack weight", around="own percent", low=-4.5, sample=5),
+                "Below: move the divider up, and weigh what was packed since; local law decides what may be sold.",
+                "five packs, one after another",
+            )
         yield _Usual(
             "count",
             "Count per pack",

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from pydantic import Field
 
 from rundgang.core.model import Id, Model
+from rundgang.core.orders import Wave
 from rundgang.core.planning.model import Run
 from rundgang.core.products import OddBatch, Product
 from rundgang.core.scenario import Scenario
@@ -106,6 +107,13 @@ def dues_of(scenario: Scenario, line_id: str) -> tuple[Due, ...]:
         for product in on_line.values()
         if (wave.id, product.id) in packs
     )
+
+
+def fresh_from_min(scenario: Scenario, product: str, wave: Wave) -> float:
+    """A pack made before is too old for a lorry, min: for the product, or for what one of its customers asks."""
+    asked = (order.fresh_for_h for order in scenario.orders if (order.product, order.wave) == (product, wave.id))
+    good = good_for_h(scenario.product(product))
+    return wave.departs_min - MINUTES_PER_HOUR * min((good, *(hours for hours in asked if hours is not None)))
 
 
 def good_for_h(product: Product) -> float:

@@ -161,6 +161,14 @@ function Room({ line, live, plans, pick, onShowLive }: RoomProps) {
             <Panel label="Batch card" className="p-5">
               <ChangedWater key={`${shown.card.run}-${shown.card.key}`} card={shown.card} />
               <BatchCard card={shown.card} />
+              {live && (
+                <Link
+                  to={`/weigh/${shown.of.line}/${shown.card.run}/${shown.card.key}`}
+                  className={`no-print mt-3 min-h-12 ${buttonLook("strong")}`}
+                >
+                  Weigh it up
+                </Link>
+              )}
               {shown.card.preparation == null && (
                 <ProbeEntry
                   key={`${shown.of.plan}-${shown.card.run}-${shown.card.key}-${units.system}`}

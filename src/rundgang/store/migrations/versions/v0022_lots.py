@@ -24,6 +24,7 @@ CREATE TABLE lot (
 CREATE INDEX lot_of_item ON lot (kind, item, at);
 CREATE INDEX lot_of_run ON lot (line, run, kind);
 CREATE INDEX lot_by_time ON lot (kind, at);
+CREATE INDEX lot_made ON lot (until_at, id);
 CREATE TABLE lot_use (
     id serial PRIMARY KEY, created_at timestamptz NOT NULL DEFAULT now(),
     uuid uuid UNIQUE,
