@@ -46,7 +46,7 @@ class Hands(threading.Thread):
             number += 1
             try:
                 self._do((self._weigh, self._hold, self._release, self._load)[number % 4])
-            except (HTTPError, URLError, OSError, ValueError, StopIteration):
+            except (HTTPError, URLError, OSError, ValueError, LookupError, StopIteration):
                 time.sleep(0.05)
 
     def _do(self, make: Any) -> None:
