@@ -100,12 +100,6 @@ def calculators(page: Page) -> None:
     page.get_by_text("rules are kept").wait_for()
 
 
-def paper(page: Page) -> None:
-    """The day as it is printed."""
-    page.goto("/print/1")
-    page.get_by_role("button", name="Print", exact=True).wait_for()
-
-
 def calendar(page: Page) -> None:
     """The lorries of the coming weeks and the timetable; one is about to be moved."""
     page.goto("/calendar")
@@ -114,7 +108,7 @@ def calendar(page: Page) -> None:
     page.get_by_text("Changed, not saved yet").wait_for()
 
 
-VIEWS = {view.__name__: view for view in (orders, plan, materials, line, dough, plant, calculators, paper, calendar)}
+VIEWS = {view.__name__: view for view in (orders, plan, materials, line, dough, plant, calculators, calendar)}
 
 
 def now(page: Page) -> None:
@@ -134,6 +128,17 @@ def instruments(page: Page) -> None:
     page.goto("/instruments")
     page.get_by_role("button", name="Ask Divider, weight").click()
     page.get_by_role("status").get_by_text(" g").wait_for()
+
+
+HOURS_MS = 180_000
+"""So long a plant at work is left alone before its hours are told: three of them."""
+
+
+def account(page: Page) -> None:
+    """The doughnut line's last hours, with a cause for each missing pack."""
+    page.wait_for_timeout(HOURS_MS)
+    page.goto("/account?line=doughnut-line")
+    page.get_by_role("heading", name="By cause").wait_for()
 
 
 MEASURED = (235.1, 234.6, 236.2, 235.8, 237.0, 236.4, 237.6, 238.2)
@@ -258,7 +263,7 @@ def quality(page: Page) -> None:
     page.get_by_text("Move the divider").first.wait_for()
 
 
-FLOOR: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (now, board, instruments)}
+FLOOR: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (now, board, instruments, account)}
 """Views of a plant at work."""
 
 SHIFT: dict[str, Callable[[Page], None]] = {

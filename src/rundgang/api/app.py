@@ -15,6 +15,7 @@ from starlette.responses import FileResponse, HTMLResponse
 from starlette.staticfiles import StaticFiles
 
 from rundgang.api import (
+    account,
     balances,
     building,
     calculators,
@@ -72,7 +73,7 @@ RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
     building, calculators, calendar, codes,
     conditions, dispatch, events, happened, inspections, instruments, lots, now, plant, quality, readings, rounds,
-    searches, stock, stops, trouble, walk, weighing, windows,
+    searches, stock, stops, trouble, walk, weighing, windows, account,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -36,6 +36,7 @@ OF_THE_MOMENT = (
     "/api/rounds",
     "/api/lots",
     "/api/quality",
+    "/api/account",
     "/api/weighing",
     "/api/dispatch",
     "/api/trouble",

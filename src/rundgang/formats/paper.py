@@ -23,10 +23,14 @@ td.n, th.n { text-align: right; font-variant-numeric: tabular-nums }
 tr { break-inside: avoid } .code { float: right; width: 28mm } .big { font-size: 20pt; font-weight: bold }
 """
 
+MOST_LISTED = 600
+"""So many lots stand on paper; of more, how many: nobody reads them, and to set them takes long."""
+
 A4, LABEL = ("A4", "15mm"), ("100mm 60mm", "4mm")
 
 
-def _page(title: str, body: str, sheet: tuple[str, str] = A4) -> str:
+def page_of(title: str, body: str, sheet: tuple[str, str] = A4) -> str:
+    """A whole page of HTML for paper; the body is HTML, the title is text."""
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>'
         f"<style>{STYLE % sheet}</style></head><body>{body}</body></html>"
@@ -40,7 +44,7 @@ def _code(address: str) -> str:
     return f'<img class="code" alt="" src="data:image/svg+xml;base64,{base64.b64encode(drawn.getvalue()).decode()}">'
 
 
-def _table(heads: Iterable[tuple[str, bool]], rows: Iterable[Iterable[str]]) -> str:
+def table_of(heads: Iterable[tuple[str, bool]], rows: Iterable[Iterable[str]]) -> str:
     """A table; columns of numbers stand to the right."""
     listed = list(heads)
     looks = [' class="n"' if number else "" for _, number in listed]
@@ -70,12 +74,13 @@ def label_page(label: Label) -> str:
         f"<p>{_amount(label.amount, label.unit)}, {label.made_at:%Y-%m-%d %H:%M}</p>{allergens}{held}"
         f"<p><b>{escape(label.code)}</b></p><p class='second'>{escape(label.plant)}</p>"
     )
-    return _page(label.code, body, LABEL)
+    return page_of(label.code, body, LABEL)
 
 
 def recall_page(recall: Recall) -> str:
     """A recall: the lot, the balance, and everything that holds some of it with where it is."""
     zone = ZoneInfo(recall.zone)
+    listed, more = recall.lots[:MOST_LISTED], len(recall.lots) - MOST_LISTED
     rows = [
         (
             escape(one.lot.code),
@@ -86,7 +91,7 @@ def recall_page(recall: Recall) -> str:
             f'<span class="wrong">{escape(one.held)}</span>' if one.held else "",
             "<br>".join(f"{escape(lorry)}: {packs:,}" for lorry, packs in one.sent),
         )
-        for one in recall.lots
+        for one in listed
     ]
     heads = (
         ("Lot", False), ("What", False), ("Made", False), ("Made of it", True), ("There", True), ("Held", False),
@@ -97,9 +102,10 @@ def recall_page(recall: Recall) -> str:
         f"<p>{escape(recall.what)}, {_amount(recall.lot.amount, recall.unit)}"
         f"{f', supplier’s lot {escape(recall.lot.supplier)}' if recall.lot.supplier else ''}</p>"
         f"<p class='second'>{escape(recall.plant)}, {_clock(recall.made_at, zone)}</p>"
-        f"{_balance(recall)}<h2>Everything that holds some of it</h2>{_table(heads, rows)}"
+        f"{_balance(recall)}<h2>Everything that holds some of it</h2>{table_of(heads, rows)}"
+        + (f"<p class='wrong'>And {more:,} more lots, which the EPCIS document lists.</p>" if more > 0 else "")
     )
-    return _page(f"Recall of {recall.lot.code}", body)
+    return page_of(f"Recall of {recall.lot.code}", body)
 
 
 def _balance(recall: Recall) -> str:
@@ -140,11 +146,11 @@ def delivery_note_page(note: DeliveryNote) -> str:
     body = (
         f"<h1>Delivery note, {escape(note.lorry)}</h1>"
         f"<p>{escape(note.plant)}, {escape(note.town)}; leaves {note.departs_at:%Y-%m-%d %H:%M}, {left}</p>{customers}"
-        f"<p class='second'>{escape(note.number)}; printed {note.made_at:%Y-%m-%d %H:%M}</p>{_table(heads, rows)}"
+        f"<p class='second'>{escape(note.number)}; printed {note.made_at:%Y-%m-%d %H:%M}</p>{table_of(heads, rows)}"
         f"<p><b>{packs:,} packs, {kg:,.1f} kg without packing</b></p>"
         "<h2>Taken over</h2><p>Name, date, signature: ______________________________________</p>"
     )
-    return _page(f"Delivery note {note.number}", body)
+    return page_of(f"Delivery note {note.number}", body)
 
 
 def _note_lot(code: str, packs: int, best_before: date | None) -> str:

@@ -143,14 +143,15 @@ def _named(store: Repository, number: int) -> str:
 
 
 def _packs_of(store: Repository, clock: Clock, numbers: Sequence[int]) -> tuple[PacksThere, ...]:
-    """The packs of lots that are there."""
+    """The packs of lots that are there, of products that the plant still makes."""
     scenario = store.windows.scenario()
+    made = {product.id for product in scenario.products}
     became = store.lots.became(numbers)
     lots = (store.lots.lot(number) for number in numbers)
     found = (
         (lot, round(lot.amount) - became[lot.number].sent - became[lot.number].scrap)
         for lot in lots
-        if lot.kind == "packs"
+        if lot.kind == "packs" and lot.item in made
     )
     return tuple(_as_there(scenario, lot, packs) for lot, packs in found if packs > 0)
 

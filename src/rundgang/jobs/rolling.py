@@ -30,11 +30,12 @@ def go_on(store: Repository, clock: Clock, author: str) -> WindowNote:
         Somebody else has gone on meanwhile.
     FarEnoughError
     """
+    # Whoever holds or loads has the record first, and then the window: in that order here, or each would wait for both.
+    store.lots.lock()
     store.windows.locked_window()
     store = Repository(store.session)
     scenario, floor, newest = store.windows.scenario(), store.plans.floor_plans(), store.calendars.newest()
     now = max(0.0, clock.minute_of(scenario.window.starts_at))
-    store.lots.lock()
     keep_within(store, clock)
     scenario = store.windows.scenario()
     present = opened(scenario, floor, now) if now else scenario

@@ -906,6 +906,15 @@ export const useShown = (line: string, station: string, quantity: Schemas["Signa
     queryFn: () => asked(api.GET("/api/weighing/instrument", { params: { query: { line, station, quantity } } })),
   });
 
+/** A line's account of some hours; without them of the last that are over. */
+export const useAccount = (line: string, since: string | undefined, until: string | undefined) =>
+  useQuery({
+    queryKey: ["account", line, since, until],
+    enabled: line !== "",
+    placeholderData: (previous) => previous,
+    queryFn: () => asked(api.GET("/api/account", { params: { query: { line, since, until } } })),
+  });
+
 /** A line's control charts; asked for again and again, for scales go on reading. */
 export const useQuality = (line: string | undefined) =>
   useQuery({

@@ -2612,10 +2612,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Account
+         * @description A line's account; without moments of the last eight hours that are over.
+         */
+        get: operations["account_api_account_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/account.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Account Pdf
+         * @description The same on paper.
+         */
+        get: operations["account_pdf_api_account_account_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/account.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Account Xlsx
+         * @description The same as a workbook: the hours, and the losses by cause.
+         */
+        get: operations["account_xlsx_api_account_account_xlsx_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Account
+         * @description A line from a moment to another, min.
+         *
+         *     Attributes
+         *     ----------
+         *     pareto : tuple of Loss
+         *         The losses of all hours by cause, the largest first; what was made up last.
+         */
+        Account: {
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number;
+            /** Planned */
+            planned: number;
+            /** Made */
+            made: number;
+            /** Hours */
+            hours: components["schemas"]["AccountHour"][];
+            /** Pareto */
+            pareto: components["schemas"]["rundgang__core__floor__account__Loss"][];
+            figures: components["schemas"]["Effectiveness"];
+        };
+        /**
+         * AccountHour
+         * @description An hour of the account; its losses add up to planned less made.
+         */
+        AccountHour: {
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number;
+            /** Planned */
+            planned: number;
+            /** Made */
+            made: number;
+            /** Losses */
+            losses: components["schemas"]["rundgang__core__floor__account__Loss"][];
+        };
         /**
          * Addition
          * @description What a step puts on or into each piece it makes: filling, glaze, coating, oil taken up.
@@ -4779,6 +4879,37 @@ export interface components {
             } | null;
         };
         /**
+         * Effectiveness
+         * @description Availability, effectiveness, quality ratio and their product, each of 1; None where nothing was planned, or made.
+         *
+         *     Attributes
+         *     ----------
+         *     busy_min, production_min : float
+         *         When packs were planned; and of that, when nothing stood.
+         *     produced, good : int
+         *         Packs that were made; and of those, not scrapped.
+         */
+        Effectiveness: {
+            /** Busy Min */
+            busy_min: number;
+            /** Production Min */
+            production_min: number;
+            /** Planned */
+            planned: number;
+            /** Produced */
+            produced: number;
+            /** Good */
+            good: number;
+            /** Availability */
+            availability: number | null;
+            /** Effectiveness */
+            effectiveness: number | null;
+            /** Quality */
+            quality: number | null;
+            /** Oee */
+            oee: number | null;
+        };
+        /**
          * Ended
          * @description A run ends when it has given so many packs.
          */
@@ -6231,6 +6362,33 @@ export interface components {
             carriers: components["schemas"]["Carrier"][];
         };
         /**
+         * LineAccount
+         * @description A line's account, and the plan's version that it is held beside.
+         */
+        LineAccount: {
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            account: components["schemas"]["Account"];
+            /** Stations */
+            stations: {
+                [key: string]: string;
+            };
+        };
+        /**
          * LineAmended
          * @description What changes in the plan of a line.
          *
@@ -6892,47 +7050,6 @@ export interface components {
             author: string | null;
             /** Products */
             products: components["schemas"]["LorryProduct"][];
-        };
-        /**
-         * Loss
-         * @description What a stop of so many minutes costs in scrap, and what can be put aside in time.
-         *
-         *     Attributes
-         *     ----------
-         *     stop_min, minutes : float
-         *         It stands for so long; and is no use for so long, an oven's heating up included.
-         *     runs_again_min : float
-         *         When the line runs again, an oven's heating up included.
-         *     mix_again_min : float or None
-         *         When the first dough that is held may be begun; None where none is.
-         *     packs_of : dict of str to float
-         *         Packs lost, by run.
-         *     money : float or None
-         *         What its materials cost, in the plant's currency; None where they have no prices.
-         */
-        Loss: {
-            /** Stop Min */
-            stop_min: number;
-            /** Minutes */
-            minutes: number;
-            /** Runs Again Min */
-            runs_again_min: number;
-            /** Pieces */
-            pieces: number;
-            /** Kg */
-            kg: number;
-            /** Packs */
-            packs: number;
-            /** Put Aside */
-            put_aside: number;
-            /** Mix Again Min */
-            mix_again_min: number | null;
-            /** Packs Of */
-            packs_of: {
-                [key: string]: number;
-            };
-            /** Money */
-            money?: number | null;
         };
         /**
          * Lot
@@ -10090,7 +10207,7 @@ export interface components {
             /** Store Full Min */
             store_full_min: number | null;
             /** Losses */
-            losses: components["schemas"]["Loss"][];
+            losses: components["schemas"]["rundgang__core__floor__effect__Loss"][];
         };
         /**
          * StopOption
@@ -11623,6 +11740,77 @@ export interface components {
             path: string;
             /** Value */
             value: number | null;
+        };
+        /**
+         * Loss
+         * @description Packs that are missing, or below nothing made up, for one cause.
+         *
+         *     Attributes
+         *     ----------
+         *     cause : str
+         *         What somebody has told of the stop; empty where nobody has.
+         */
+        rundgang__core__floor__account__Loss: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "stood" | "slower" | "made up";
+            /** Station */
+            station?: string | null;
+            /**
+             * Cause
+             * @default
+             */
+            cause: string;
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /** Packs */
+            packs: number;
+        };
+        /**
+         * Loss
+         * @description What a stop of so many minutes costs in scrap, and what can be put aside in time.
+         *
+         *     Attributes
+         *     ----------
+         *     stop_min, minutes : float
+         *         It stands for so long; and is no use for so long, an oven's heating up included.
+         *     runs_again_min : float
+         *         When the line runs again, an oven's heating up included.
+         *     mix_again_min : float or None
+         *         When the first dough that is held may be begun; None where none is.
+         *     packs_of : dict of str to float
+         *         Packs lost, by run.
+         *     money : float or None
+         *         What its materials cost, in the plant's currency; None where they have no prices.
+         */
+        rundgang__core__floor__effect__Loss: {
+            /** Stop Min */
+            stop_min: number;
+            /** Minutes */
+            minutes: number;
+            /** Runs Again Min */
+            runs_again_min: number;
+            /** Pieces */
+            pieces: number;
+            /** Kg */
+            kg: number;
+            /** Packs */
+            packs: number;
+            /** Put Aside */
+            put_aside: number;
+            /** Mix Again Min */
+            mix_again_min: number | null;
+            /** Packs Of */
+            packs_of: {
+                [key: string]: number;
+            };
+            /** Money */
+            money?: number | null;
         };
         /**
          * RunsOut
@@ -18141,6 +18329,149 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WindowNote"];
                 };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    account_api_account_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description on the plant's clock, rounded to a whole hour */
+                since?: string | null;
+                /** @description on the plant's clock, rounded to a whole hour */
+                until?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineAccount"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    account_pdf_api_account_account_pdf_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description on the plant's clock, rounded to a whole hour */
+                since?: string | null;
+                /** @description on the plant's clock, rounded to a whole hour */
+                until?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    account_xlsx_api_account_account_xlsx_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description on the plant's clock, rounded to a whole hour */
+                since?: string | null;
+                /** @description on the plant's clock, rounded to a whole hour */
+                until?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused, with what is allowed; nothing was changed. */
             "4XX": {

@@ -31,6 +31,7 @@ function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
     ["Walk", "/walk"],
     ["Quality, control charts", "/quality"],
     ["Records, lots", "/records"],
+    ["Account of a shift", "/account"],
     ["Dispatch", "/dispatch"],
     ["Checks", "/checks"],
     ["Round sheet", "/sheet"],

@@ -40,6 +40,7 @@ const routes: RouteObject[] = [
       { path: "/stops", element: <views.stops /> },
       { path: "/checks", element: <views.checks /> },
       { path: "/quality", element: <views.quality /> },
+      { path: "/account", element: <views.account /> },
       { path: "/records", element: <views.records /> },
       { path: "/lots/:number", element: <views.lots /> },
       { path: "/weigh/:line/:run/:key", element: <views.weigh /> },

@@ -172,7 +172,7 @@ def roots(scenario: Scenario, line_id: str, stoppages: Sequence[Stoppage]) -> tu
     return tuple(found)
 
 
-class _Felt(NamedTuple):
+class Felt(NamedTuple):
     """A stoppage as the line's end feels it: from when until when no packs come for it, min."""
 
     station: str
@@ -197,12 +197,12 @@ def hours_of(
     hours : sequence of float
         When each begins, min; the last only ends.
     """
-    felt = [_felt(scenario, plan, stoppage, now_min) for stoppage in stoppages]
+    felt = [felt_at_end(scenario, plan, stoppage, now_min) for stoppage in stoppages]
     return tuple(_hour(plan, packs, felt, begin, until, now_min) for begin, until in pairwise(hours))
 
 
 def _hour(
-    plan: LinePlan, packs: Counted, felt: Sequence[_Felt], begin: float, until: float, now_min: float
+    plan: LinePlan, packs: Counted, felt: Sequence[Felt], begin: float, until: float, now_min: float
 ) -> HourBoard:  # fmt: skip
     planned = round(planned_packs(plan, until) - planned_packs(plan, begin))
     if begin >= now_min or until <= packs.since_min:
@@ -221,7 +221,7 @@ def _hour(
     )
 
 
-def _causes(plan: LinePlan, felt: Sequence[_Felt], begin: float, until: float, lost: int) -> Iterator[Cause]:
+def _causes(plan: LinePlan, felt: Sequence[Felt], begin: float, until: float, lost: int) -> Iterator[Cause]:
     """What is missing by what stood, as long as that explains, and the rest as slower than planned."""
     left = lost
     for stood in felt:
@@ -236,7 +236,7 @@ def _causes(plan: LinePlan, felt: Sequence[_Felt], begin: float, until: float, l
         yield Cause(kind="slower", packs=left)
 
 
-def _felt(scenario: Scenario, plan: LinePlan, stoppage: Stoppage, now_min: float) -> _Felt:
+def felt_at_end(scenario: Scenario, plan: LinePlan, stoppage: Stoppage, now_min: float) -> Felt:
     """A stoppage so much later as a piece of the run that was there is packed after leaving the station."""
     later = 0.0
     for run in plan.runs:
@@ -245,7 +245,7 @@ def _felt(scenario: Scenario, plan: LinePlan, stoppage: Stoppage, now_min: float
             later = max(0.0, run.first_pack_min - there.first_out)
             break
     ends = now_min if stoppage.until_min is None else stoppage.until_min
-    return _Felt(stoppage.station, stoppage.from_min + later, ends + later)
+    return Felt(stoppage.station, stoppage.from_min + later, ends + later)
 
 
 def next_on(scenario: Scenario, plan: LinePlan, now_min: float) -> tuple[Coming, ...]:

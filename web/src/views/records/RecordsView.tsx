@@ -28,9 +28,14 @@ export function RecordsView() {
         title="Records"
         sub="what came in, was mixed, packed and sent: every lot, and what it is made of"
         actions={
-          <Link to="/dispatch" className={buttonLook()}>
-            Dispatch
-          </Link>
+          <>
+            <Link to="/account" className={buttonLook()}>
+              Account
+            </Link>
+            <Link to="/dispatch" className={buttonLook()}>
+              Dispatch
+            </Link>
+          </>
         }
       />
       <form

@@ -1,0 +1,124 @@
+"""The account and quality over the API: by the simulated plant's counters, as a page, on paper and in a workbook."""
+
+import io
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from openpyxl import load_workbook
+from sqlmodel import Session
+
+from rundgang.api.app import create_app
+from rundgang.clock import Clock
+from rundgang.core.floor.instruments import Reading
+from rundgang.instruments.simulated.chance import Chance
+from rundgang.instruments.simulated.server import Follower
+from rundgang.settings import Settings
+from rundgang.store.cluster import Urls
+from rundgang.store.database import connect
+from rundgang.store.repository import Repository
+
+BEGAN, NOW = datetime(2026, 3, 10, 20, tzinfo=UTC), datetime(2026, 3, 11, 6, 20, tzinfo=UTC)
+
+
+@pytest.fixture
+def app(urls: Urls) -> Iterator[FastAPI]:
+    """The application, after a night in which the simulated plant was heard every minute, with its stops."""
+    made = create_app(urls.app, Settings(hosts=["testserver", "127.0.0.1"], clock_shows=NOW))
+    engine = connect(urls.app)
+    follower = Follower(engine, Clock(BEGAN, datetime.now(UTC), 0.0), Chance(3))
+    follower.follow()
+    assert follower.plant
+    with Session(engine) as session:
+        at = BEGAN
+        while at <= NOW:
+            read = follower.plant.readings(follower.plant.minute(at))
+            kept = [
+                Reading(signal, at, value) for signal, value in read if signal.quantity in {"count", "state", "weight"}
+            ]
+            Repository(session).readings.append(kept)
+            at += timedelta(minutes=1)
+    engine.dispose()
+    yield made
+    made.state.engine.dispose()
+
+
+def got(client: TestClient, path: str) -> Any:
+    answer = client.get(path)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def test_every_missing_pack_of_a_night_has_one_cause(client: TestClient) -> None:
+    found = got(client, "/api/account?line=ring-line")
+    account = found["account"]
+    assert len(account["hours"]) == 8
+    assert found["until"] == "2026-03-11T06:00:00Z"
+    for hour in account["hours"]:
+        assert sum(loss["packs"] for loss in hour["losses"]) == hour["planned"] - hour["made"]
+    assert sum(loss["packs"] for loss in account["pareto"]) == account["planned"] - account["made"]
+    assert account["made"] > 0
+    figures = account["figures"]
+    assert figures["oee"] == pytest.approx(figures["good"] / figures["planned"])
+
+
+def test_hours_that_are_asked_for_are_told_and_others_refused_in_words(client: TestClient) -> None:
+    found = got(client, "/api/account?line=ring-line&since=2026-03-11T03:20&until=2026-03-11T05:59")
+    assert (found["since"], found["until"]) == ("2026-03-11T02:00:00Z", "2026-03-11T04:00:00Z")
+    for query, words in (
+        ("since=2026-03-11T05:00&until=2026-03-11T05:30", "1 to 168"),
+        ("since=2026-03-12T05:00&until=2026-03-12T09:00", "1 to 168"),
+    ):
+        answer = client.get(f"/api/account?line=ring-line&{query}")
+        assert (answer.status_code, words in answer.json()["title"]) == (422, True), answer.text
+    assert client.get("/api/account?line=moon").status_code == 404
+
+
+def test_the_account_is_a_sheet_and_a_workbook_too(client: TestClient) -> None:
+    paper = client.get("/api/account/account.pdf?line=ring-line")
+    assert (paper.status_code, paper.content[:5]) == (200, b"%PDF-")
+    account = got(client, "/api/account?line=ring-line")["account"]
+    book = load_workbook(io.BytesIO(client.get("/api/account/account.xlsx?line=ring-line").content))
+    rows = list(book["Hours"].iter_rows(min_row=2, values_only=True))
+    assert sum(int(str(row[4])) for row in rows) == account["planned"] - account["made"]
+    assert rows[0][0] == datetime(2026, 3, 10, 23)
+    assert len(list(book["Causes"].iter_rows(min_row=2))) == len(account["pareto"])
+
+
+def test_scrapped_packs_lower_the_quality(client: TestClient, urls: Urls) -> None:
+    before = got(client, "/api/account?line=ring-line")["account"]["figures"]
+    lot = next(
+        line["lot"]
+        for line in _lots(client, urls)
+        if line["lot"]["kind"] == "packs" and line["lot"]["run"] and line["left"] >= 10
+    )
+    body = {"uuid": str(uuid4()), "author": "Ida", "packs": 10, "reason": "torn"}
+    assert client.post(f"/api/lots/{lot['number']}/scrap", json=body).status_code == 201
+    account = got(client, "/api/account?line=ring-line")["account"]["figures"]
+    assert account["good"] == before["good"], "it is scrapped now, and the hour that runs is not told yet"
+
+
+def _lots(client: TestClient, urls: Urls) -> list[dict[str, Any]]:
+    from rundgang.jobs.keeping import keep
+
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        keep(Repository(session), Clock(NOW))
+    engine.dispose()
+    return list(got(client, "/api/lots?most=500"))
+
+
+def test_the_scale_behind_the_divider_is_drawn(client: TestClient) -> None:
+    found = got(client, "/api/quality?line=ring-line")
+    divider = next(station for station in found["stations"] if station["name"] == "Divider")
+    charts = [chart for chart in divider["charts"] if chart["name"] == "Scale behind the divider"]
+    assert {chart["product"] for chart in charts} >= {"lantern-plain"}
+    drawn = next(chart for chart in charts if chart["chart"])
+    assert drawn["chart"]["size"] == 5
+    assert abs(drawn["chart"]["centre"] - drawn["target"]) < 0.05 * drawn["target"]
+    assert drawn["giveaway"]["grams"] == pytest.approx(drawn["chart"]["centre"] - drawn["target"], abs=0.5)
+    assert drawn["advice"]["samples"] >= 1
