@@ -195,7 +195,7 @@ function WalkStop({ to, name, state, wrong }: Stop) {
     <li className="w-[4.35rem] shrink-0 pr-1 pointer-coarse:w-26">
       <NavLink to={to} className="group block rounded">
         <span className="block h-[18px] w-[18px] rounded-full border-2 border-trail bg-paper group-hover:border-crust group-aria-[current=page]:border-crust group-aria-[current=page]:bg-crust" />
-        <span className="block whitespace-nowrap text-[13px] leading-5 group-aria-[current=page]:font-bold">
+        <span className="block whitespace-nowrap text-[13px] leading-5 pointer-coarse:text-sm group-aria-[current=page]:font-bold">
           {name}
         </span>
         <span className={`block truncate text-xs ${wrong ? "font-semibold text-ember" : "text-ink-2"}`} title={state}>
