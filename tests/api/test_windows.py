@@ -366,7 +366,7 @@ def test_materials_are_counted_and_delivered(app: FastAPI, client: TestClient) -
     stocks = [stock | {"on_hand": stock["on_hand"] + 50} for stock in opening["stocks"]]
     stocks[0]["deliveries"] = [
         *stocks[0]["deliveries"],
-        {"at_min": 300, "amount": 25, "lot": "L-7", "best_before": None},
+        {"at_min": 300, "amount": 25, "lot": "L-7", "best_before": None, "allergens": []},
     ]
     request = {
         "finished": opening["finished"],
