@@ -193,7 +193,8 @@ def stop(page: Page) -> None:
 
 
 def weigh(page: Page) -> None:
-    """A batch that is weighed up on a tablet: the first is in, the next is asked for."""
+    """A batch that is weighed up on a tablet: the first ingredient is asked for, out of the oldest lot."""
+    record(page, "flour")
     day = page.request.get("/api/window").json()
     runs = page.request.get("/api/plans/newest?line=bread-line&floor=true").json()["plan"]["runs"]
     run, batch = next(
@@ -201,10 +202,7 @@ def weigh(page: Page) -> None:
     )
     page.set_viewport_size({"width": 820, "height": 1180})
     page.goto(f"/weigh/bread-line/{run}/{batch}")
-    for _ in range(2):
-        page.get_by_role("button", name="As asked").click()
-        page.get_by_role("button", name="It is in").click()
-        page.wait_for_timeout(1_500)
+    page.get_by_text("Out of lot, the oldest first").wait_for()
 
 
 def record(page: Page, words: str) -> str:

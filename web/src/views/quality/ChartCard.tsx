@@ -48,7 +48,7 @@ export function ChartCard({ chart, currency }: { chart: Chart; currency: string 
               tone="wrong"
               title={`Move the divider by ${chart.advice.move > 0 ? "+" : "−"}${figure(Math.abs(chart.advice.move), 1)} ${unit}.`}
             >
-              The last {plural(chart.advice.samples, "sample")} {chart.advice.samples === 1 ? "is" : "are"}{" "}
+              The last {chart.advice.samples === 1 ? "sample is" : `${chart.advice.samples} samples are`}{" "}
               {figure(Math.abs(chart.advice.off), 2)} {unit} {chart.advice.off > 0 ? "above" : "below"} the target:{" "}
               {chart.advice.because}.
             </Notice>
