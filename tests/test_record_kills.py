@@ -106,7 +106,7 @@ class Hands(threading.Thread):
             if lorry["left_at"] is None
             for product in lorry["products"]
             for lot in product["there"]
-            if lot["refused"] == ""
+            if lot["refused"] is None
         )
         return "/api/dispatch/loads", {"lorry": lorry, "lot": lot, "packs": 1}
 

@@ -89,17 +89,21 @@ def test_the_account_is_a_sheet_and_a_workbook_too(client: TestClient) -> None:
     assert len(list(book["Causes"].iter_rows(min_row=2))) == len(account["pareto"])
 
 
-def test_scrapped_packs_lower_the_quality(client: TestClient, urls: Urls) -> None:
+def test_scrapped_packs_lower_the_quality(app: FastAPI, client: TestClient, urls: Urls) -> None:
     before = got(client, "/api/account?line=ring-line")["account"]["figures"]
     lot = next(
         line["lot"]
         for line in _lots(client, urls)
         if line["lot"]["kind"] == "packs" and line["lot"]["run"] and line["left"] >= 10
     )
+    app.state.clock = Clock(NOW - timedelta(hours=1), datetime.now(UTC), 0.0)
     body = {"uuid": str(uuid4()), "author": "Ida", "packs": 10, "reason": "torn"}
     assert client.post(f"/api/lots/{lot['number']}/scrap", json=body).status_code == 201
-    account = got(client, "/api/account?line=ring-line")["account"]["figures"]
-    assert account["good"] == before["good"], "it is scrapped now, and the hour that runs is not told yet"
+    app.state.clock = Clock(NOW, datetime.now(UTC), 0.0)
+    after = got(client, "/api/account?line=ring-line")["account"]["figures"]
+    assert (after["produced"], after["good"]) == (before["produced"], before["good"] - 10)
+    assert after["quality"] == pytest.approx(1 - 10 / after["produced"])
+    assert after["oee"] < before["oee"]
 
 
 def _lots(client: TestClient, urls: Urls) -> list[dict[str, Any]]:

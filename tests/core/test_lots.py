@@ -9,7 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rundgang.core.dough.card import batch_cards
+from rundgang.core.floor.absent import PacksThere, held_back, put_back
 from rundgang.core.floor.fifo import Layer, first_in_first_out
+from rundgang.core.floor.loading import Loadable, Refusal, oldest_first, refusal
 from rundgang.core.floor.lots import Lot, Use
 from rundgang.core.floor.packed import packed_parts
 from rundgang.core.floor.recall import PacksOf, packs_balance, traced
@@ -22,7 +24,12 @@ from rundgang.core.floor.weighing import (
     refuse_weighed,
     weighing_steps,
 )
+from rundgang.core.opening import Loaded
+from rundgang.core.orders import Order
+from rundgang.core.planning.check.plans import check
 from rundgang.core.planning.model import LinePlan
+from rundgang.core.planning.packs import Served, as_loaded, with_loaded
+from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.scenario import Scenario
@@ -208,3 +215,85 @@ def test_packs_balance_to_the_pack() -> None:
     lots = [material(1, "tarn-white", kind="packs", amount=90), material(2, "tarn-white", kind="packs", amount=60)]
     found = packs_balance(lots, {1: PacksOf(sent=40, scrap=3, held=47), 2: PacksOf(sent=20, scrap=0, held=0)})
     assert found.model_dump() == {"made": 150, "sent": 60, "held": 47, "scrap": 3, "in_stock": 40}
+
+
+def there(lot: int, packs: int, made_min: float, **more: object) -> Loadable:
+    return Loadable(lot=lot, product="lantern-plain", packs=packs, made_min=made_min)._replace(**more)  # type: ignore[arg-type]
+
+
+def test_what_may_not_go_is_refused_and_the_oldest_of_the_rest_goes_first(demo: Scenario) -> None:
+    """Worked by hand: 100 are due; of 60 held, 50 too old, 70 and 80 that may go, the older gives 70, the other 30."""
+    wave = max(demo.waves, key=lambda wave: wave.departs_min)
+    fresh = demo.product("lantern-plain").fresh_for_h
+    assert fresh is not None
+    old = wave.departs_min - fresh * 60
+    lots = [
+        there(1, 50, old - 90),
+        there(2, 60, old + 10, held="smells"),
+        there(3, 70, old + 20),
+        there(4, 80, old + 30),
+    ]
+    said = {one.lot: why.says if (why := refusal(demo, wave, one)) else None for one in lots}
+    assert said == {1: "too old by 1.5 h when it leaves", 2: "held: smells", 3: None, 4: None}
+    assert oldest_first(demo, wave, lots, 100) == ((3, 70), (4, 30))
+    assert oldest_first(demo, wave, lots, 0) == ()
+    asks = demo.changed(plant=demo.plant.model_copy(update={"clears_packs": True}))
+    assert refusal(asks, wave, there(5, 10, old + 30, cleared=False)) == Refusal(
+        kind="not cleared", says="quality control has not cleared it to load"
+    )
+    assert refusal(asks, wave, there(5, 10, old + 30)) is None
+
+
+def test_a_customer_who_wants_fresher_packs_gets_them(demo: Scenario) -> None:
+    order = next(order for order in demo.orders if order.product == "lantern-plain")
+    wave = next(wave for wave in demo.waves if wave.id == order.wave)
+    asked = demo.changed(orders=(order.model_copy(update={"fresh_for_h": 2.0}),))
+    lot = there(1, 10, wave.departs_min - 180)
+    assert refusal(demo, wave, lot) is None
+    why = refusal(asked, wave, lot)
+    assert why is not None
+    assert why.says == "too old by 1.0 h when it leaves"
+
+
+def test_a_lorry_that_has_left_has_what_it_got(demo: Scenario) -> None:
+    """Two orders of a product for a lorry, 60 and 40 packs: 70 went, then 120, then none (worked by hand)."""
+    orders = tuple(
+        Order(id=number, product="lantern-plain", wave="w", packs=packs) for number, packs in (("a", 60), ("b", 40))
+    )
+
+    def left(packs: int) -> list[int]:
+        told = [Loaded(wave="w", product="lantern-plain", packs=packs)]
+        return [order.packs for order in as_loaded(orders, told)]
+
+    assert (left(70), left(120), left(0)) == ([60, 10], [60, 60], [])
+    planned = Served(wave="w", product="lantern-plain", sent=100, short=0, kept=0)
+    (served,) = with_loaded(orders, [planned], [Loaded(wave="w", product="lantern-plain", packs=70)])
+    assert (served.sent, served.short, served.kept) == (70, 30, 0)
+    assert with_loaded(orders, [planned], []) == (planned,)
+
+
+def test_packs_held_back_are_absent_and_come_back_whatever_they_are(
+    demo: Scenario, plans: tuple[LinePlan, ...]
+) -> None:  # fmt: skip
+    """Of begun runs, of stock, of both at random: held back and put back, all is as it was; and the check sees it."""
+    now = opened(demo, plans, 600.0)
+    begun = [run for run in now.opening.begun if run.packs]
+    assert begun
+    for run in begun:
+        packs = PacksThere(run.product, min(30, run.packs), run.last_pack_min, run.line, run.id)
+        after, taken = held_back(now, packs)
+        assert taken == packs.packs
+        fact = next(one for one in after.opening.begun if (one.line, one.id) == (run.line, run.id))
+        assert fact.packs == run.packs - taken
+        plan = next(plan for plan in plans if plan.line == run.line)
+        assert any("may be loaded" in one.text for one in check(after, plan)), "a plan that counts them still"
+        back = put_back(after, packs)
+        assert [one.packs for one in back.opening.begun] == [one.packs for one in now.opening.begun]
+    lot = demo.finished[0]
+    after, taken = held_back(now, PacksThere(lot.product, lot.packs + 50, lot.made_min))
+    assert taken == sum(one.packs for one in demo.finished if one.product == lot.product), "no more than there were"
+    assert all(one.product != lot.product for one in after.finished)
+    cut = next(run for run in begun if demo.cut_from(demo.product(run.product)))
+    name = demo.cut_from(demo.product(cut.product))
+    assert name is not None
+    assert held_back(now, PacksThere(name.id, 9, cut.last_pack_min, cut.line, cut.id)) == (now, 0)

@@ -1,4 +1,4 @@
-"""The routes of lots: found by what stands on their labels, traced both ways, held, released, thrown away, recalled."""
+"""The routes of lots: found by what stands on their labels, traced both ways, held, released, scrapped, recalled."""
 
 from typing import Annotated
 from uuid import UUID
@@ -38,13 +38,13 @@ class HoldRequest(Told):
 
 
 class ScrapRequest(Told):
-    """To throw packs away."""
+    """To scrap packs."""
 
     packs: int = Field(ge=1, le=1_000_000)
 
 
-class GoAheadRequest(Model):
-    """To let packs go ahead."""
+class ClearRequest(Model):
+    """To clear packs to be loaded."""
 
     uuid: UUID
     lots: tuple[int, ...] = Field(min_length=1, max_length=1_000)
@@ -52,7 +52,7 @@ class GoAheadRequest(Model):
 
 
 class Scrapped(Model):
-    """What throwing packs away does to which lorry."""
+    """What scrapping packs does to which lorry."""
 
     costs: tuple[LorryCost, ...]
 
@@ -68,10 +68,10 @@ def lots(
     return lines_of(store, store.lots.found(words, before, most))
 
 
-@router.post("/go-ahead", status_code=201)
-def go_ahead(store: Planned, now: Now, request: GoAheadRequest) -> tuple[LotLine, ...]:
-    """Let packs go ahead to be loaded, as the plant asks of quality control."""
-    holding.let_go(store, now, request.lots, request.author, request.uuid)
+@router.post("/clear", status_code=201)
+def clear(store: Planned, now: Now, request: ClearRequest) -> tuple[LotLine, ...]:
+    """Clear packs to be loaded, as the plant asks of quality control."""
+    holding.clear(store, now, request.lots, request.author, request.uuid)
     return lines_of(store, [store.lots.lot(number) for number in request.lots])
 
 
@@ -95,7 +95,7 @@ def release(store: Planned, now: Now, number: Number, request: HoldRequest) -> H
 
 @router.post("/{number}/scrap", status_code=201)
 def scrap(store: Planned, now: Now, number: Number, request: ScrapRequest) -> Scrapped:
-    """Throw packs of it away."""
+    """Scrap packs of it."""
     made = holding.scrap(store, now, number, request.packs, request.reason, request.author, request.uuid)
     return Scrapped(costs=made)
 

@@ -209,8 +209,8 @@ class Plant(Model):
         How the dough room follows the weather; None where it does not.
     weights_by : {"average quantity", "maximum variation"}
         The legal system that its packs' weights are under; local law decides.
-    go_ahead : bool
-        Whether packs are loaded only once quality control has let them go ahead.
+    clears_packs : bool
+        Whether packs are loaded only once quality control has cleared them.
     currency : str or None
         Of all prices, for instance EUR; None where no money is shown.
     energy_per_kwh : float or None
@@ -228,7 +228,7 @@ class Plant(Model):
     ice_machine: IceMachine | None = None
     room: RoomModel | None = None
     weights_by: Literal["average quantity", "maximum variation"] = "average quantity"
-    go_ahead: bool = False
+    clears_packs: bool = False
     currency: Annotated[Text, StringConstraints(min_length=1, max_length=8)] | None = None
     energy_per_kwh: float | None = Field(default=None, ge=0, le=1_000)
 

@@ -35,6 +35,11 @@ def local_time(scenario: Scenario, minute: float) -> datetime:
     return moment.astimezone(zone_of(scenario))
 
 
+def moment_of(scenario: Scenario, minute: float) -> datetime:
+    """The moment of a minute of the window, in UTC."""
+    return scenario.window.starts_at.astimezone(UTC) + timedelta(minutes=minute)
+
+
 def days_of(scenario: Scenario) -> tuple[Day, ...]:
     """The plant's days that the window touches, by their dates; each begins at its own midnight."""
     first, last = (local_time(scenario, minute).date() for minute in (0, scenario.window.minutes))

@@ -11,10 +11,8 @@ from rundgang.core.model import Id, Model
 from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
-from rundgang.formats.clock import local_time, minute_of
+from rundgang.formats.clock import local_time, minute_of, moment_of
 from rundgang.jobs.following import heard
-from rundgang.jobs.holding import minute_at
-from rundgang.jobs.keeping import moment_of
 from rundgang.store.repository import Repository
 
 SHIFT_HOURS = 8
@@ -130,9 +128,9 @@ def _told(store: Repository, scenario: Scenario, line: str) -> list[ToldStop]:
     for stop in store.stops.listed(None, MOST_STOPS):
         said = next((event.said for event in reversed(stop.events) if event.kind == "cause"), None)
         if stop.line == line and said:
-            ends = inf if stop.ended_at is None else minute_at(scenario, stop.ended_at)
+            ends = inf if stop.ended_at is None else minute_of(scenario, stop.ended_at)
             cause = f"{said['cause']}: {said['exactly']}"
-            found.append(ToldStop(stop.station, minute_at(scenario, stop.began_at), ends, cause))
+            found.append(ToldStop(stop.station, minute_of(scenario, stop.began_at), ends, cause))
     return found
 
 

@@ -5,14 +5,15 @@ from datetime import date, datetime
 from typing import NamedTuple
 
 from rundgang.clock import Clock
+from rundgang.core.floor.loading import Loadable, Refusal, refusal
 from rundgang.core.model import Model
 from rundgang.core.orders import Wave
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG
-from rundgang.formats.clock import zone_of
+from rundgang.formats.clock import moment_of, zone_of
 from rundgang.formats.recalled import DeliveryNote, NoteLine
-from rundgang.jobs.keeping import moment_of
-from rundgang.jobs.loading import LOTS_BACK, Standing, ordered_for, refused, standing_of, wave_of
+from rundgang.jobs.keeping import loadable
+from rundgang.jobs.loading import ordered_for, wave_of
 from rundgang.store.lots import StoredGone, StoredLoad, StoredLot
 from rundgang.store.repository import Repository
 
@@ -38,7 +39,7 @@ class LotThere(Model):
     packs: int
     made_at: datetime
     best_before: date | None
-    refused: str
+    refused: Refusal | None
 
 
 class LorryProduct(Model):
@@ -76,10 +77,9 @@ class LorryView(Model):
 
 
 class _Stock(NamedTuple):
-    """The packs that are there, by product, how their lots stand, and what is on some lorries."""
+    """The packs that are there, by product, what is on some lorries, all their lots, and which lorries have left."""
 
-    there: dict[str, list[tuple[StoredLot, int]]]
-    standing: Standing
+    there: dict[str, list[Loadable]]
     loads: dict[str, list[StoredLoad]]
     lots: dict[int, StoredLot]
     gone: dict[str, StoredGone]
@@ -102,19 +102,17 @@ def lorry_view(store: Repository, lorry: str) -> LorryView:
 
 
 def _stock(store: Repository, scenario: Scenario, waves: Sequence[Wave]) -> _Stock:
-    there: dict[str, list[tuple[StoredLot, int]]] = {}
-    listed = store.lots.packs_there(moment_of(scenario, 0) - LOTS_BACK)
-    for lot, packs in listed:
-        there.setdefault(lot.item, []).append((lot, packs))
+    there: dict[str, list[Loadable]] = {}
+    for packs in loadable(store, scenario):
+        there.setdefault(packs.product, []).append(packs)
     loads: dict[str, list[StoredLoad]] = {}
     for load in store.lots.loads([wave.id for wave in waves]):
         loads.setdefault(load.lorry, []).append(load)
-    loaded = sorted({load.lot for own in loads.values() for load in own})
+    numbers = {load.lot for own in loads.values() for load in own} | {one.lot for own in there.values() for one in own}
     return _Stock(
         there=there,
-        standing=standing_of(store, scenario, [lot for lot, _ in listed]),
         loads=loads,
-        lots={lot.number: lot for lot in store.lots.all_of(loaded)},
+        lots={lot.number: lot for lot in store.lots.all_of(sorted(numbers))},
         gone=store.lots.gone([wave.id for wave in waves]),
     )
 
@@ -144,7 +142,7 @@ def _product(stock: _Stock, scenario: Scenario, wave: Wave, product: str, ordere
         name=scenario.product(product).name,
         ordered=ordered,
         loaded=tuple(one for one in loaded if one.packs),
-        there=tuple(_there(stock, scenario, wave, lot, packs) for lot, packs in there),
+        there=tuple(_there(stock.lots[packs.lot], scenario, wave, packs) for packs in there),
         reason=(gone.said.get("reasons") or {}).get(product, "") if gone else "",
     )
 
@@ -160,14 +158,14 @@ def _loaded(lot: StoredLot, loads: Sequence[StoredLoad]) -> LoadedLot:
     )
 
 
-def _there(stock: _Stock, scenario: Scenario, wave: Wave, lot: StoredLot, packs: int) -> LotThere:
+def _there(lot: StoredLot, scenario: Scenario, wave: Wave, packs: Loadable) -> LotThere:
     return LotThere(
         lot=lot.number,
         code=lot.code,
-        packs=packs,
+        packs=packs.packs,
         made_at=lot.at,
         best_before=lot.best_before,
-        refused=refused(stock.standing, scenario, lot, wave),
+        refused=refusal(scenario, wave, packs),
     )
 
 

@@ -1,21 +1,18 @@
-"""Holding lots and releasing them, and throwing away: who, why, and what it costs which lorry.
+"""Holding lots and releasing them, and scrapping: who, why, and what it costs which lorry.
 
 What is held may not be weighed in or loaded, and the plan counts its packs as absent.
 """
 
 from collections.abc import Sequence
-from datetime import datetime
 from uuid import UUID
 
 from rundgang.clock import Clock
 from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
-from rundgang.core.floor.absent import LorryCost, PacksThere, costs, held_back, put_back
+from rundgang.core.floor.absent import LorryCost, costs
 from rundgang.core.model import Model
 from rundgang.core.planning.checked import fitted
-from rundgang.core.planning.past import opened
-from rundgang.core.scenario import Scenario
+from rundgang.jobs.absence import Changed, as_there, hold_lots, packs_there, put_in, take_out
 from rundgang.jobs.keeping import keep_within
-from rundgang.store.lots import StoredLot
 from rundgang.store.repository import Repository
 
 
@@ -31,7 +28,7 @@ class HeldLots(Model):
 
 
 def hold(store: Repository, clock: Clock, number: int, onward: bool, reason: str, author: str, uuid: UUID) -> HeldLots:
-    """Hold a lot; and where asked, all that holds some of it.
+    """Hold a lot; and where asked, all that holds some of it. What is made of it later is held with it.
 
     Raises
     ------
@@ -41,25 +38,24 @@ def hold(store: Repository, clock: Clock, number: int, onward: bool, reason: str
     """
     store.lots.lock()
     keep_within(store, clock)
-    trace = store.lots.trace(number)
-    wanted = [number, *(one.lot.number for one in trace.went_into)] if onward else [number]
-    held = store.lots.holds(wanted)
-    fresh = [lot for lot in wanted if lot not in held]
+    wanted = _meant(store, number, onward)
     if store.lots.is_told(uuid):
-        return HeldLots(lots=tuple(wanted), costs=())
+        return HeldLots(lots=wanted, costs=())
+    held = store.lots.holds(wanted)
+    fresh = tuple(lot for lot in wanted if lot not in held)
     if not fresh:
         raise AlreadyError("It is held already. Nothing was changed. Allowed: to release it.")
-    there = _packs_of(store, clock, fresh)
-    said = {"reason": reason, "from": number}
-    store.lots.note(fresh, "hold", clock.now(), said, author, uuid)
-    found = _absent(store, clock, there, f"{author} holds {_named(store, number)}: {reason}", back=False)
+    origin = f"{author} holds {store.lots.lot(number).code}: {reason}"
+    said = {lot: {"reason": reason, "from": number} for lot in fresh}
+    changed = hold_lots(store, clock, said, clock.now(), author, origin, uuid)
+    found = _costs(store, changed)
     store.session.commit()
-    return HeldLots(lots=tuple(fresh), costs=found)
+    return HeldLots(lots=fresh, costs=found)
 
 
 def release(
     store: Repository, clock: Clock, number: int, onward: bool, reason: str, author: str, uuid: UUID
-) -> HeldLots:
+) -> HeldLots:  # fmt: skip
     """Release a lot; and where asked, all that holds some of it. Who releases says why.
 
     Raises
@@ -70,18 +66,21 @@ def release(
     """
     store.lots.lock()
     keep_within(store, clock)
-    trace = store.lots.trace(number)
-    wanted = [number, *(one.lot.number for one in trace.went_into)] if onward else [number]
+    wanted = _meant(store, number, onward)
     if store.lots.is_told(uuid):
-        return HeldLots(lots=tuple(wanted), costs=())
+        return HeldLots(lots=wanted, costs=())
     held = store.lots.holds(wanted)
     if not held:
         raise AlreadyError("Nothing of it is held. Nothing was changed. Allowed: to hold it.")
     for place, event in enumerate(event for of in held.values() for event in of):
-        said = {"hold": event.number, "reason": reason}
-        store.lots.note([event.lot], "release", clock.now(), said, author, None if place else uuid)
-    there = _packs_of(store, clock, list(held))
-    found = _absent(store, clock, there, f"{author} releases {_named(store, number)}: {reason}", back=True)
+        said = {event.lot: {"hold": event.number, "reason": reason}}
+        store.lots.note(said, "release", clock.now(), author, None if place else uuid)
+    absent = {lot: sum(int(event.said["absent"]) for event in of) for lot, of in held.items()}
+    back = [
+        there._replace(packs=min(there.packs, absent[lot])) for lot, there in packs_there(store, list(held)).items()
+    ]
+    origin = f"{author} releases {store.lots.lot(number).code}: {reason}"
+    found = _costs(store, put_in(store, clock, back, origin))
     store.session.commit()
     return HeldLots(lots=tuple(held), costs=found)
 
@@ -89,7 +88,7 @@ def release(
 def scrap(
     store: Repository, clock: Clock, number: int, packs: int, reason: str, author: str, uuid: UUID
 ) -> tuple[LorryCost, ...]:
-    """Throw packs of a lot away.
+    """Scrap packs of a lot.
 
     Raises
     ------
@@ -109,16 +108,17 @@ def scrap(
     there = round(lot.amount) - became.sent - became.scrap
     if not 1 <= packs <= there:
         raise OutOfRangeError(f"The packs of {lot.code}", packs, f"1 to {there}, which are there")
-    held = number in store.lots.holds([number])
-    store.lots.note([number], "scrap", clock.now(), {"packs": packs, "reason": reason}, author, uuid)
-    gone = () if held else (_as_there(store.windows.scenario(), lot, packs),)
-    found = _absent(store, clock, gone, f"{author} scraps {packs} packs of {lot.code}: {reason}", back=False)
+    counted = number not in store.lots.holds([number]) and number in packs_there(store, [number])
+    store.lots.note({number: {"packs": packs, "reason": reason}}, "scrap", clock.now(), author, uuid)
+    gone = {number: as_there(store.windows.scenario(), lot, packs)} if counted else {}
+    changed, _ = take_out(store, clock, gone, f"{author} scraps {packs} packs of {lot.code}: {reason}")
+    found = _costs(store, changed)
     store.session.commit()
     return found
 
 
-def let_go(store: Repository, clock: Clock, numbers: Sequence[int], author: str, uuid: UUID) -> None:
-    """Let packs go ahead to be loaded, as the plant asks of quality control.
+def clear(store: Repository, clock: Clock, numbers: Sequence[int], author: str, uuid: UUID) -> None:
+    """Clear packs to be loaded, as the plant asks of quality control.
 
     Raises
     ------
@@ -134,49 +134,29 @@ def let_go(store: Repository, clock: Clock, numbers: Sequence[int], author: str,
         if number in held:
             raise AlreadyError(f"{lot.code} is held: {held[number][-1].said['reason']}. Allowed: to release it first.")
     if not store.lots.is_told(uuid):
-        store.lots.note(numbers, "go ahead", clock.now(), {}, author, uuid)
+        store.lots.note({number: {} for number in numbers}, "cleared", clock.now(), author, uuid)
     store.session.commit()
 
 
-def _named(store: Repository, number: int) -> str:
-    return store.lots.lot(number).code
+def _meant(store: Repository, number: int, onward: bool) -> tuple[int, ...]:
+    """A lot, and where asked all that holds some of it."""
+    trace = store.lots.trace(number)
+    return (number, *(one.lot.number for one in trace.went_into)) if onward else (number,)
 
 
-def _packs_of(store: Repository, clock: Clock, numbers: Sequence[int]) -> tuple[PacksThere, ...]:
-    """The packs of lots that are there, of products that the plant still makes."""
-    scenario = store.windows.scenario()
-    made = {product.id for product in scenario.products}
-    became = store.lots.became(numbers)
-    lots = (store.lots.lot(number) for number in numbers)
-    found = (
-        (lot, round(lot.amount) - became[lot.number].sent - became[lot.number].scrap)
-        for lot in lots
-        if lot.kind == "packs" and lot.item in made
-    )
-    return tuple(_as_there(scenario, lot, packs) for lot, packs in found if packs > 0)
-
-
-def _as_there(scenario: Scenario, lot: StoredLot, packs: int) -> PacksThere:
-    return PacksThere(lot.item, packs, minute_at(scenario, lot.until_at), lot.line, lot.run)
-
-
-def minute_at(scenario: Scenario, moment: datetime) -> float:
-    """The minute of the window at a moment."""
-    return (moment - scenario.window.starts_at).total_seconds() / 60
-
-
-def _absent(
-    store: Repository, clock: Clock, packs: tuple[PacksThere, ...], origin: str, *, back: bool
-) -> tuple[LorryCost, ...]:  # fmt: skip
-    """Store that packs are absent, or back; what that does to the lorries of the plan that the floor works by."""
-    published = store.plans.published()
-    if not packs or published is None:
+def _costs(store: Repository, changed: Changed | None) -> tuple[LorryCost, ...]:
+    """What that does to the lorries of the plan that the floor works by."""
+    if changed is None:
         return ()
-    store.openings.locked_window()
-    plan = store.plans.version(published.version).plan
-    scenario = store.windows.scenario()
-    present = opened(scenario, plan.plans, clock.minute_of(scenario.window.starts_at))
-    lines = sorted({present.product(one.product).line for one in packs})
-    after = put_back(present, packs) if back else held_back(present, packs)
-    store.openings.write(after, origin)
-    return costs(fitted(present, plan, lines).plan.plans, fitted(after, plan, lines).plan.plans)
+    plan = store.plans.live().plan
+    lines = [line.id for line in changed.after.plant.lines if _differs(changed, line.id)]
+    before, after = (fitted(scenario, plan, lines).plan.plans for scenario in changed)
+    return costs(before, after)
+
+
+def _differs(changed: Changed, line: str) -> bool:
+    """Whether a line has other packs, in stock or of its begun runs."""
+    made = {product.id for product in changed.after.products if product.line == line}
+    stock = [tuple(lot for lot in scenario.finished if lot.product in made) for scenario in changed]
+    begun = [scenario.opening.begun_on(line) for scenario in changed]
+    return stock[0] != stock[1] or begun[0] != begun[1]

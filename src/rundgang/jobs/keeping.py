@@ -5,28 +5,30 @@ what was not, the oldest lots are taken. It is kept every so often, and before a
 """
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from datetime import UTC, date, datetime, timedelta
-from typing import NamedTuple
+from datetime import date, datetime, timedelta
+from typing import Any, NamedTuple
 from uuid import UUID
 
 from rundgang.clock import Clock
 from rundgang.core.floor.fifo import Layer, first_in_first_out
 from rundgang.core.floor.followed import as_it_went
+from rundgang.core.floor.loading import Loadable, oldest_first
 from rundgang.core.floor.lots import BY_PLAN, UseKind, batch_code, material_code, packs_code
 from rundgang.core.floor.record import BatchName, Drawn, MadeBatch, MadePacks, Part, made_batches, made_packs
 from rundgang.core.floor.round import FailedSpell, failed_spells
 from rundgang.core.planning.cut_runs import cut_runs
-from rundgang.core.planning.lorries import Due, dues_of
+from rundgang.core.planning.lorries import dues_of
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.past import opened
 from rundgang.core.scenario import Delivery, Scenario
-from rundgang.formats.clock import local_time
+from rundgang.formats.clock import local_time, minute_of, moment_of
+from rundgang.jobs.absence import hold_lots
 from rundgang.jobs.following import followed_by, heard
 from rundgang.store.lots import NewLot, NewUse, StoredLot
 from rundgang.store.repository import Repository
 
-MINUTES_PER_YEAR = 366 * 24 * 60
-"""Packs that are older are in no record, min."""
+LOTS_BACK = timedelta(days=60)
+"""Packs that are older are loaded nowhere."""
 
 PATIENCE_MIN = 60.0
 """A batch of which somebody has begun to tell is waited for so long beyond its time, min."""
@@ -34,7 +36,7 @@ PATIENCE_MIN = 60.0
 KNOWN_FOR = timedelta(days=4)
 """So far back a batch or packs of a run that is planned may have been made."""
 
-WITHOUT_MILLI = 1e-3
+NOTHING_LEFT = 1e-3
 """Of a material lot so little left is nothing, kg or pieces."""
 
 AT_THE_BEGINNING = "at-the-beginning"
@@ -71,19 +73,15 @@ def keep_within(store: Repository, clock: Clock) -> None:
     now_min = clock.minute_of(scenario.window.starts_at)
     if now_min <= 0:
         return
-    present = opened(scenario, store.plans.floor_plans(), now_min)
+    present, last = opened(scenario, store.plans.floor_plans(), now_min), store.lots.last_number()
     _materials(store, scenario, now_min)
     wants = list[Wants]()
     for plan in store.plans.floor_plans():
         wants += _line(store, present, plan, now_min)
     draw(store, scenario, wants)
-    _hold(store, clock, scenario)
+    _hold_made_of_held(store, clock, store.lots.numbers_after(last))
+    _hold_failed(store, clock, scenario)
     _load(store, scenario, now_min)
-
-
-def moment_of(scenario: Scenario, minute: float) -> datetime:
-    """The moment of a minute of the window."""
-    return scenario.window.starts_at.astimezone(UTC) + timedelta(minutes=minute)
 
 
 def _day(scenario: Scenario, minute: float) -> date:
@@ -93,8 +91,9 @@ def _day(scenario: Scenario, minute: float) -> date:
 def _materials(store: Repository, scenario: Scenario, now_min: float) -> None:
     """What lay there when the record began, and what has come since."""
     lots = list(_packs_there(scenario)) if store.lots.is_empty() else []
+    known = store.lots.materials_known()
     for stock in scenario.stocks:
-        if not store.lots.has_been(stock.item) and stock.on_hand > 0:
+        if stock.item not in known and stock.on_hand > 0:
             there = Delivery(at_min=0, amount=stock.on_hand)
             lots.append(_came(scenario, stock.item, there, AT_THE_BEGINNING))
         for come in stock.deliveries:
@@ -148,17 +147,18 @@ def _line(store: Repository, scenario: Scenario, plan: LinePlan, now_min: float)
     went = as_it_went(plan, found)
     going = went.model_copy(update={"cut_runs": cut_runs(scenario, went.runs)})
     since = moment_of(scenario, 0) - KNOWN_FOR
-    batches = {
-        BatchName(lot.run, lot.batch): lot
-        for lot in store.lots.since("batch", since, plan.line)
-        if lot.run and lot.batch
-    }
     packs = frozenset(
         (lot.run, lot.batch, lot.item) for lot in store.lots.since("packs", since, plan.line) if lot.run and lot.batch
     )
-    kept = _Kept(going, batches, packs)
+    kept = _Kept(going, batches_of(store, scenario, plan.line), packs)
     yield from _batches(store, scenario, kept, now_min)
     yield from _packs(store, scenario, kept, now_min)
+
+
+def batches_of(store: Repository, scenario: Scenario, line: str) -> dict[BatchName, StoredLot]:
+    """The batches of a line that are in the record, by name."""
+    lots = store.lots.since("batch", moment_of(scenario, 0) - KNOWN_FOR, line)
+    return {BatchName(lot.run, lot.batch): lot for lot in lots if lot.run and lot.batch}
 
 
 def _batches(store: Repository, scenario: Scenario, kept: _Kept, now_min: float) -> Iterator[Wants]:
@@ -214,7 +214,7 @@ def completed(
         if one.rework and one.rework.batch in batches:
             uses.append(_part(number, batches[one.rework.batch], one.rework, "rework", at))
         yield from (Wants(number, drawn) for drawn in one.drawn if drawn.item not in weighed[number])
-        store.lots.note([number], "discharged", at, {}, author, uuid)
+        store.lots.note({number: {}}, "discharged", at, author, uuid)
     store.lots.use(uses)
 
 
@@ -296,11 +296,27 @@ def draw(store: Repository, scenario: Scenario, wants: Iterable[Wants]) -> None:
         for use in uses:
             if use.lot is not None:
                 left[use.lot] -= use.amount
-        empty = [lot for lot, amount in left.items() if amount < WITHOUT_MILLI]
-        store.lots.note(empty, "empty", moment_of(scenario, own[-1].drawn.at_min), {}, BY_PLAN)
+        empty: dict[int, dict[str, Any]] = {lot: {} for lot, amount in left.items() if amount < NOTHING_LEFT}
+        store.lots.note(empty, "empty", moment_of(scenario, own[-1].drawn.at_min), BY_PLAN)
 
 
-def _hold(store: Repository, clock: Clock, scenario: Scenario) -> None:
+def _hold_made_of_held(store: Repository, clock: Clock, new: Sequence[int]) -> None:
+    """Hold what has just been made of something that is held: a dough goes on though it is, and so do its packs."""
+    uses = store.lots.uses_into(new)
+    sources = sorted({use.lot for use in uses if use.lot is not None})
+    reasons = {lot: events[-1].said["reason"] for lot, events in store.lots.holds(sources).items()}
+    said = dict[int, dict[str, Any]]()
+    for number in new:
+        held = next((use.lot for use in uses if use.into == number and use.lot in reasons), None)
+        if held is not None:
+            reasons[number] = reasons[held]
+            said[number] = {"reason": reasons[held], "from": held}
+    if said:
+        origin = f"{len(said)} lots are made of what is held: {next(iter(said.values()))['reason']}"
+        hold_lots(store, clock, said, clock.now(), BY_PLAN, origin)
+
+
+def _hold_failed(store: Repository, clock: Clock, scenario: Scenario) -> None:
     """Hold the packs that passed while nothing says that they were good, for each check that holds what passed."""
     begin, until = moment_of(scenario, 0) - KNOWN_FOR, clock.now()
     now_min = clock.minute_of(scenario.window.starts_at)
@@ -309,25 +325,28 @@ def _hold(store: Repository, clock: Clock, scenario: Scenario) -> None:
         found = [one for one in store.inspections.found(line.id, begin, until) if one.good is not None]
         for check, name in checks.items():
             own = [one for one in found if one.inspection == check]
-            finds = [((one.at - moment_of(scenario, 0)).total_seconds() / 60, bool(one.good)) for one in own]
+            finds = [(minute_of(scenario, one.at), bool(one.good)) for one in own]
             for spell in failed_spells(finds, now_min):
                 first = own[spell.place]
                 said = {"reason": f"{name}: {first.says}", "find": str(first.uuid)}
-                _hold_spell(store, scenario, line.id, spell, said, first.author)
+                passed = _passed(store, scenario, line.id, spell, said["find"])
+                if passed:
+                    origin = f"{first.author} found {name}: {first.says}"
+                    each = dict.fromkeys(passed, said)
+                    hold_lots(store, clock, each, moment_of(scenario, spell.until_min), first.author, origin)
 
 
-def _hold_spell(
-    store: Repository, scenario: Scenario, line: str, spell: FailedSpell, said: dict[str, str], author: str
-) -> None:  # fmt: skip
+def _passed(store: Repository, scenario: Scenario, line: str, spell: FailedSpell, find: str) -> list[int]:
+    """The lots of packs that came off a line in a spell, and are not held for its find yet."""
     begin, end = moment_of(scenario, spell.from_min), moment_of(scenario, spell.until_min)
     lots = store.lots.since("packs", begin - KNOWN_FOR, line)
     passed = [lot.number for lot in lots if lot.until_at >= begin and lot.at <= end]
-    known = {one.lot for one in store.lots.events_of(passed) if one.said.get("find") == said["find"]}
-    store.lots.note([lot for lot in passed if lot not in known], "hold", end, said, author)
+    known = {one.lot for one in store.lots.events_of(passed) if one.said.get("find") == find}
+    return [lot for lot in passed if lot not in known]
 
 
 def _load(store: Repository, scenario: Scenario, now_min: float) -> None:
-    """Send each lorry that has left, and of which nobody has told, with the oldest packs that are fresh enough."""
+    """Send each lorry that has left, and of which nobody has told, with the oldest packs that may go."""
     left = [wave for wave in scenario.waves if wave.departs_min <= now_min]
     gone = store.lots.gone([wave.id for wave in left])
     told = {load.lorry for load in store.lots.loads([wave.id for wave in left])}
@@ -336,17 +355,26 @@ def _load(store: Repository, scenario: Scenario, now_min: float) -> None:
         if wave.id in gone:
             continue
         for due in (due for due in dues if due.wave == wave.id and wave.id not in told):
-            _send(store, scenario, due)
+            there = [one for one in loadable(store, scenario, due.product) if one.made_min <= due.loaded_by_min]
+            for lot, packs in oldest_first(scenario, wave, there, due.packs):
+                at = moment_of(scenario, due.loaded_by_min)
+                store.lots.load(lot, wave.id, due.product, packs, at, BY_PLAN, None)
         store.lots.leave(wave.id, moment_of(scenario, wave.departs_min), {}, BY_PLAN, None)
 
 
-def _send(store: Repository, scenario: Scenario, due: Due) -> None:
-    fresh = moment_of(scenario, max(due.fresh_from_min, -MINUTES_PER_YEAR))
-    there = store.lots.packs_there(fresh, due.product)
-    held, wanted = store.lots.holds([lot.number for lot, _ in there]), due.packs
-    at = moment_of(scenario, due.loaded_by_min)
-    for lot, packs in there:
-        taken = min(wanted, packs) if lot.number not in held and lot.at <= at else 0
-        wanted -= taken
-        if taken:
-            store.lots.load(lot.number, due.wave, due.product, taken, at, BY_PLAN, None)
+def loadable(store: Repository, scenario: Scenario, product: str | None = None) -> list[Loadable]:
+    """The packs that are there, of a product or of all, the oldest first, and how their lots stand."""
+    there = store.lots.packs_there(moment_of(scenario, 0) - LOTS_BACK, product)
+    numbers = [lot.number for lot, _ in there]
+    held, cleared = store.lots.holds(numbers), store.lots.with_event(numbers, "cleared")
+    return [
+        Loadable(
+            lot=lot.number,
+            product=lot.item,
+            packs=packs,
+            made_min=minute_of(scenario, lot.at),
+            held=held[lot.number][-1].said["reason"] if lot.number in held else None,
+            cleared=lot.number in cleared,
+        )
+        for lot, packs in there
+    ]

@@ -1,27 +1,21 @@
 """Loading lorries: which packs of which lot go on which, and that it has left, short or over with a reason."""
 
-from collections.abc import Mapping, Sequence
-from datetime import datetime, timedelta
-from typing import NamedTuple
+from collections.abc import Mapping
+from datetime import datetime
 from uuid import UUID
 
 from pydantic import Field
 
 from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError, UnknownItemError
+from rundgang.core.floor.loading import oldest_first, refusal
 from rundgang.core.model import Id, Model, Text
 from rundgang.core.opening import Loaded
 from rundgang.core.orders import MAX_PACKS, Wave
-from rundgang.core.planning.lorries import fresh_from_min
 from rundgang.core.scenario import Scenario
-from rundgang.core.units import MINUTES_PER_HOUR
-from rundgang.jobs.holding import minute_at
-from rundgang.jobs.keeping import keep_within, moment_of
+from rundgang.jobs.keeping import keep_within, loadable
 from rundgang.store.lots import StoredLot
 from rundgang.store.repository import Repository
-
-LOTS_BACK = timedelta(days=60)
-"""Packs that are older are loaded nowhere."""
 
 
 class NotLoadedError(RundgangError):
@@ -77,7 +71,7 @@ def load(store: Repository, clock: Clock, entry: LoadEntry) -> None:
     if entry.packs < 0:
         _refuse_off(store, lot, wave, entry)
     else:
-        refuse_on(store, scenario, lot, wave, entry)
+        _refuse_on(store, scenario, lot, wave, entry)
     store.lots.load(lot.number, wave.id, lot.item, entry.packs, clock.now(), entry.author, entry.uuid)
     store.session.commit()
 
@@ -110,15 +104,11 @@ def load_oldest(store: Repository, clock: Clock, entry: OldestEntry) -> None:
     if entry.lorry in store.lots.gone([entry.lorry]):
         raise HasLeftError(wave.name)
     due = ordered_for(scenario, wave.id).get(product.id, 0) - loaded_on(store, wave.id).get(product.id, 0)
-    there = store.lots.packs_there(moment_of(scenario, 0) - LOTS_BACK, product.id)
-    standing, taken = standing_of(store, scenario, [lot for lot, _ in there]), 0
-    for lot, packs in there:
-        more = min(due - taken, packs)
-        if more > 0 and not refused(standing, scenario, lot, wave):
-            store.lots.load(
-                lot.number, wave.id, product.id, more, clock.now(), entry.author, None if taken else entry.uuid
-            )
-            taken += more
+    there = loadable(store, scenario, product.id)
+    taken = oldest_first(scenario, wave, there, due)
+    for place, (lot, packs) in enumerate(taken):
+        uuid = None if place else entry.uuid
+        store.lots.load(lot, wave.id, product.id, packs, clock.now(), entry.author, uuid)
     if not taken:
         raise NotLoadedError(f"{wave.name}: no pack of {product.name} that is due and may go is there.")
     store.session.commit()
@@ -132,46 +122,15 @@ def wave_of(scenario: Scenario, lorry: str) -> Wave:
     return wave
 
 
-def refuse_on(store: Repository, scenario: Scenario, lot: StoredLot, wave: Wave, entry: LoadEntry) -> None:
+def _refuse_on(store: Repository, scenario: Scenario, lot: StoredLot, wave: Wave, entry: LoadEntry) -> None:
     """Say why packs of a lot may not be loaded, where they may not."""
-    why = refused(standing_of(store, scenario, [lot]), scenario, lot, wave)
-    if why and not (why.startswith("too old") and entry.reason):
-        raise NotLoadedError(f"{lot.code} may not be loaded for {wave.name}: {why}.")
-    became = store.lots.became([lot.number])[lot.number]
-    there = round(lot.amount) - became.sent - became.scrap
-    if not 1 <= entry.packs <= there:
-        raise NotLoadedError(f"{entry.packs} packs of {lot.code} are said. Allowed: 1 to {there}, which are there.")
-
-
-class Standing(NamedTuple):
-    """Why lots are held, by number; and which quality control has let go ahead, None where the plant does not ask."""
-
-    held: Mapping[int, str]
-    let_go: frozenset[int] | None
-
-
-def standing_of(store: Repository, scenario: Scenario, lots: Sequence[StoredLot]) -> Standing:
-    """How some lots stand."""
-    numbers = [lot.number for lot in lots]
-    held = {lot: events[-1].said["reason"] for lot, events in store.lots.holds(numbers).items()}
-    return Standing(held, store.lots.with_event(numbers, "go ahead") if scenario.plant.go_ahead else None)
-
-
-def refused(standing: Standing, scenario: Scenario, lot: StoredLot, wave: Wave) -> str:
-    """Why a lot may not go on a lorry; nothing where it may."""
-    if lot.number in standing.held:
-        return f"held, {standing.held[lot.number]}"
-    if standing.let_go is not None and lot.number not in standing.let_go:
-        return "quality control has not cleared it to load"
-    return too_old(scenario, lot, wave)
-
-
-def too_old(scenario: Scenario, lot: StoredLot, wave: Wave) -> str:
-    """Whether packs would be too old when their lorry leaves, in words; nothing where they would not."""
-    fresh_from, made_min = fresh_from_min(scenario, lot.item, wave), minute_at(scenario, lot.at)
-    if made_min >= fresh_from:
-        return ""
-    return f"too old by {(fresh_from - made_min) / MINUTES_PER_HOUR:.1f} h when it leaves"
+    there = next((packs for packs in loadable(store, scenario, lot.item) if packs.lot == lot.number), None)
+    why = refusal(scenario, wave, there) if there else None
+    if why and not (why.kind == "too old" and entry.reason):
+        raise NotLoadedError(f"{lot.code} may not be loaded for {wave.name}: {why.says}.")
+    most = there.packs if there else 0
+    if not 1 <= entry.packs <= most:
+        raise NotLoadedError(f"{entry.packs} packs of {lot.code} are said. Allowed: 1 to {most}, which are there.")
 
 
 def _refuse_off(store: Repository, lot: StoredLot, wave: Wave, entry: LoadEntry) -> None:

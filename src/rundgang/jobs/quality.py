@@ -9,7 +9,7 @@ from rundgang.core.floor.quality import QualityChart, Sample, quality_of, scale_
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
-from rundgang.jobs.holding import minute_at
+from rundgang.formats.clock import minute_of
 from rundgang.store.repository import Repository
 
 BACK = timedelta(days=3)
@@ -17,6 +17,9 @@ BACK = timedelta(days=3)
 
 EVERY_MIN, PIECES = 5.0, 5
 """A scale behind a divider is drawn so often, min, by so many pieces."""
+
+SCALE_BACK = timedelta(hours=12)
+"""So far back a scale is looked at: it reads every few seconds."""
 
 
 class StationQuality(Model):
@@ -51,7 +54,7 @@ def line_quality(store: Repository, clock: Clock, line: str) -> LineQuality:
     finds = store.inspections.found(line, now - BACK, now)
     for one in store.inspections.newest().inspections.on(line):
         samples = [
-            Sample(minute_at(scenario, find.at), find.product, find.measured)
+            Sample(minute_of(scenario, find.at), find.product, find.measured)
             for find in finds
             if find.inspection == one.id and find.product and find.measured
         ]
@@ -95,9 +98,9 @@ def _by_scale(
     )
     now, starts_at = clock.now(), scenario.window.starts_at.astimezone(UTC)
     signal = Signal(line=plan.line, station=station, quantity="weight")
-    readings = store.readings.each([signal], max(starts_at, now - BACK), now)
+    readings = store.readings.each([signal], max(starts_at, now - SCALE_BACK), now)
     fed = sorted((run.product, run.start_min, run.start_min + run.feed_min) for run in runs)
-    weights = ((minute_at(scenario, reading.at), reading.value) for reading in readings)
+    weights = ((minute_of(scenario, reading.at), reading.value) for reading in readings)
     found = [
         sample
         for sample in scale_samples(weights, sorted(fed, key=lambda run: run[1]), EVERY_MIN, PIECES)

@@ -42,6 +42,8 @@ class LotView(Model):
         What the items on its ways are called.
     loads : tuple of StoredLoad
         Where the packs went that are it, or that hold some of it.
+    asks_clearing : bool
+        Whether it is of packs that the plant wants cleared before they are loaded, and is not yet.
     balance, mass : PacksBalance, MassBalance or None
         Of these packs; None where there are none.
     """
@@ -53,6 +55,7 @@ class LotView(Model):
     held: tuple[StoredLotEvent, ...]
     loads: tuple[StoredLoad, ...]
     lorries: dict[str, str]
+    asks_clearing: bool
     balance: PacksBalance | None
     mass: MassBalance | None
 
@@ -60,7 +63,7 @@ class LotView(Model):
 def lines_of(store: Repository, lots: Sequence[StoredLot]) -> tuple[LotLine, ...]:
     """Lots as a list has them."""
     numbers = [lot.number for lot in lots]
-    scenario, held, used = store.windows.scenario(), store.lots.holds(numbers), store.lots.left_of(numbers)
+    scenario, held, used = store.windows.scenario(), store.lots.holds(numbers), store.lots.used_of(numbers)
     became = store.lots.became([lot.number for lot in lots if lot.kind == "packs"])
     return tuple(
         LotLine(
@@ -111,6 +114,9 @@ def lot_view(store: Repository, number: int) -> LotView:
         held=store.lots.holds([number]).get(number, ()),
         loads=loads,
         lorries=lorry_names(store, loads),
+        asks_clearing=lot.kind == "packs"
+        and scenario.plant.clears_packs
+        and not store.lots.with_event([number], "cleared"),
         balance=packs_balance(packs, store.lots.became(numbers)) if packs else None,
         mass=mass_balance(scenario, packs, uses) if packs and {one.item for one in packs} <= known else None,
     )

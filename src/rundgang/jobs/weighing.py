@@ -20,9 +20,8 @@ from rundgang.core.floor.weighing import LeftOf, Weighed, WeighingStep, refuse_w
 from rundgang.core.model import Id, Model, Text
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import GRAMS_PER_KG
-from rundgang.formats.clock import local_time
-from rundgang.jobs.holding import minute_at
-from rundgang.jobs.keeping import KNOWN_FOR, batch_lot, completed, draw, keep_within, moment_of
+from rundgang.formats.clock import local_time, minute_of, moment_of
+from rundgang.jobs.keeping import KNOWN_FOR, batch_lot, batches_of, completed, draw, keep_within
 from rundgang.jobs.probing import learnt
 from rundgang.store.lots import NewUse, StoredLot, StoredLotEvent
 from rundgang.store.plans import StoredPlan
@@ -181,27 +180,23 @@ def tap(store: Repository, clock: Clock, entry: TapEntry) -> None:
     if store.lots.is_told(entry.uuid):
         return
     _refuse_moment(clock, entry.at)
+    if entry.tap == "discharged":
+        keep_within(store, clock)
     found = _found(store, entry)
     _refuse_done(store, found)
     lot = _begun(store, found, entry, entry.author)
     said = {"what": entry.what} if entry.what else {}
     if entry.tap == "discharged":
-        _close(store, clock, found, lot, entry)
+        _close(store, found, lot, entry)
     else:
-        store.lots.note([lot.number], entry.tap, entry.at, said, entry.author, entry.uuid)
+        store.lots.note({lot.number: said}, entry.tap, entry.at, entry.author, entry.uuid)
     store.session.commit()
 
 
-def _close(store: Repository, clock: Clock, found: _Batch, lot: StoredLot, entry: TapEntry) -> None:
-    keep_within(store, clock)
+def _close(store: Repository, found: _Batch, lot: StoredLot, entry: TapEntry) -> None:
     scenario, name = found.scenario, BatchName(entry.run, entry.key)
-    made = _made(scenario, found.stored, name)._replace(done_min=minute_at(scenario, entry.at))
-    since = moment_of(scenario, 0) - KNOWN_FOR
-    batches = {
-        BatchName(one.run, one.batch): one
-        for one in store.lots.since("batch", since, entry.line)
-        if one.run and one.batch
-    }
+    made = _made(scenario, found.stored, name)._replace(done_min=minute_of(scenario, entry.at))
+    batches = batches_of(store, scenario, entry.line)
     batches[name] = lot
     draw(store, scenario, list(completed(store, scenario, batches, [made], entry.author, entry.uuid)))
 
@@ -254,7 +249,7 @@ def _steps(store: Repository, clock: Clock, found: _Batch) -> tuple[WeighingStep
         if use.kind in {"weighed", "mixed in"}
     ]
     lots = {line.ingredient: _lots_of(store, found, line.ingredient) for line in found.card.ingredients}
-    today = local_time(found.scenario, minute_at(found.scenario, clock.now())).date()
+    today = local_time(found.scenario, minute_of(found.scenario, clock.now())).date()
     return weighing_steps(found.scenario, found.card, lots, weighed, today)
 
 
@@ -263,7 +258,7 @@ def _lots_of(store: Repository, found: _Batch, item: str) -> Sequence[LeftOf]:
     if found.scenario.is_preparation(item):
         since = moment_of(found.scenario, 0) - KNOWN_FOR
         batches = [lot for lot in store.lots.since("batch", since) if lot.item == item]
-        used = store.lots.left_of([lot.number for lot in batches])
+        used = store.lots.used_of([lot.number for lot in batches])
         there = [(lot, lot.amount - used.get(lot.number, 0.0)) for lot in batches]
         there = [(lot, left) for lot, left in there if left > LEFT_KG]
     else:

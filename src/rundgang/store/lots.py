@@ -1,6 +1,6 @@
 """Lots: what came in, was mixed, was packed; what went into what; holds, loads, and both ways of a trace."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import date, datetime
 from typing import Any, Literal
 from uuid import UUID
@@ -14,10 +14,10 @@ from rundgang.core.errors import UnknownItemError
 from rundgang.core.floor.lots import Lot, LotKind, Use, UseKind
 from rundgang.core.floor.recall import PacksOf, Trace, traced
 from rundgang.core.model import Model
+from rundgang.store.lot_tables import LorryGone, LotEvent, LotLoad, LotRow, LotUse
 from rundgang.store.rows import Rows, key
-from rundgang.store.tables import LorryGone, LotEvent, LotLoad, LotRow, LotUse
 
-LotEventKind = Literal["hold", "release", "scrap", "go ahead", "empty", "charged", "phase", "added", "discharged"]
+LotEventKind = Literal["hold", "release", "scrap", "cleared", "empty", "charged", "phase", "added", "discharged"]
 
 KEEPING = 71_003
 """The advisory lock under which the record is kept: one at a time."""
@@ -137,51 +137,46 @@ class Lots(Rows):
         found = self.session.exec(select(LotRow.code, LotRow.id).where(col(LotRow.code).in_(codes)))
         return {code: key(number) for code, number in found}
 
-    def use(self, uses: Sequence[NewUse]) -> int:
-        """Store what went into what, in the open transaction; how much of it was not there yet."""
+    def use(self, uses: Sequence[NewUse]) -> None:
+        """Store what went into what, in the open transaction."""
         rows = [use.model_dump(exclude={"lot", "into"}) | {"lot_id": use.lot, "into_id": use.into} for use in uses]
-        if not rows:
-            return 0
-        added = insert(LotUse).values(rows).on_conflict_do_nothing(index_elements=["uuid"])
-        return len(self.session.connection().execute(added.returning(col(LotUse.id))).all())
+        if rows:
+            self.session.connection().execute(insert(LotUse).values(rows))
 
     def note(
-        self, lots: Iterable[int], kind: LotEventKind, at: datetime, said: dict[str, Any], author: str,
+        self, said: Mapping[int, dict[str, Any]], kind: LotEventKind, at: datetime, author: str,
         uuid: UUID | None = None,
-    ) -> bool:  # fmt: skip
-        """Store what became of lots, in the open transaction; whether it was not there yet.
+    ) -> None:  # fmt: skip
+        """Store what became of lots, in the open transaction; of several the first has the uuid.
 
-        Of several lots the first has the uuid: they are told together or not at all.
+        Parameters
+        ----------
+        said : mapping of int to dict
+            What is said of each lot.
         """
         rows = [
-            {"lot_id": lot, "kind": kind, "at": at, "said": said, "author": author, "uuid": None if place else uuid}
-            for place, lot in enumerate(lots)
+            {"lot_id": lot, "kind": kind, "at": at, "said": of, "author": author, "uuid": None if place else uuid}
+            for place, (lot, of) in enumerate(said.items())
         ]
-        if not rows:
-            return False
-        if uuid is not None and self.session.exec(select(LotEvent.id).where(LotEvent.uuid == uuid)).first():
-            return False
-        self.session.connection().execute(insert(LotEvent).values(rows))
-        return True
+        if rows:
+            self.session.connection().execute(insert(LotEvent).values(rows))
 
     def load(
         self, lot: int, lorry: str, product: str, packs: int, at: datetime, author: str, uuid: UUID | None
-    ) -> bool:
-        """Store that packs were loaded, in the open transaction; whether it was not there yet."""
+    ) -> None:  # fmt: skip
+        """Store that packs were loaded, in the open transaction."""
         row = {
             "uuid": uuid, "lot_id": lot, "window_id": key(self.window().id), "lorry": lorry, "product": product,
             "packs": packs, "at": at, "author": author,
         }  # fmt: skip
-        added = insert(LotLoad).values(row).on_conflict_do_nothing(index_elements=["uuid"])
-        return self.session.connection().execute(added.returning(col(LotLoad.id))).first() is not None
+        self.session.connection().execute(insert(LotLoad).values(row))
 
-    def leave(self, lorry: str, at: datetime, said: dict[str, Any], author: str, uuid: UUID | None) -> bool:
-        """Store that a lorry has left, in the open transaction; whether it was not there yet."""
+    def leave(self, lorry: str, at: datetime, said: dict[str, Any], author: str, uuid: UUID | None) -> None:
+        """Store that a lorry has left, in the open transaction."""
         row = {
             "uuid": uuid, "lorry": lorry, "window_id": key(self.window().id), "at": at, "said": said, "author": author,
         }  # fmt: skip
-        added = insert(LorryGone).values(row).on_conflict_do_nothing()
-        return self.session.connection().execute(added.returning(col(LorryGone.id))).first() is not None
+        self.session.connection().execute(insert(LorryGone).values(row))
 
     def lot(self, number: int) -> StoredLot:
         """A lot; UnknownItemError where there is none of that number."""
@@ -194,11 +189,6 @@ class Lots(Rows):
         """Some lots by their numbers, in their order."""
         rows = self.session.exec(select(LotRow).where(col(LotRow.id).in_(numbers)).order_by(col(LotRow.id)))
         return tuple(_lot(row) for row in rows)
-
-    def of_code(self, code: str) -> StoredLot | None:
-        """The lot with a code on its label, if there is one."""
-        row = self.session.exec(select(LotRow).where(LotRow.code == code)).first()
-        return _lot(row) if row else None
 
     def of_batch(self, line: str, run: str, batch: str, since: datetime) -> StoredLot | None:
         """The lot of a batch that was begun since a moment, by its run and card."""
@@ -224,10 +214,18 @@ class Lots(Rows):
         """Whether no lot has ever been stored."""
         return self.session.exec(select(LotRow.id).limit(1)).first() is None
 
-    def has_been(self, item: str) -> bool:
-        """Whether a material has ever come in, as far as the record knows."""
-        query = select(LotRow.id).where(LotRow.kind == "material", LotRow.item == item)
-        return self.session.exec(query.limit(1)).first() is not None
+    def materials_known(self) -> frozenset[str]:
+        """The materials that have ever come in, as far as the record knows."""
+        return frozenset(self.session.exec(select(LotRow.item).where(LotRow.kind == "material").distinct()))
+
+    def last_number(self) -> int:
+        """The number of the lot that was stored last; 0 where there is none."""
+        return self.session.exec(select(func.max(LotRow.id))).one() or 0
+
+    def numbers_after(self, number: int) -> tuple[int, ...]:
+        """The numbers of the lots that were stored behind one, in their order."""
+        query = select(LotRow.id).where(col(LotRow.id) > number).order_by(col(LotRow.id))
+        return tuple(key(found) for found in self.session.exec(query))
 
     def with_event(self, lots: Sequence[int], kind: LotEventKind) -> frozenset[int]:
         """Those of some lots of which a thing has been told."""
@@ -235,7 +233,7 @@ class Lots(Rows):
         return frozenset(self.session.exec(query))
 
     def packs_there(self, since: datetime, product: str | None = None) -> tuple[tuple[StoredLot, int], ...]:
-        """Packs made since a moment that are not sent or thrown away, the oldest first, held ones too, and how many."""
+        """Packs made since a moment that are not sent or scrapped, the oldest first, held ones too, and how many."""
         query = select(LotRow).where(LotRow.kind == "packs", LotRow.at >= since)
         if product is not None:
             query = query.where(LotRow.item == product)
@@ -258,8 +256,8 @@ class Lots(Rows):
         ordered = query.order_by(col(LotRow.until_at).desc(), col(LotRow.id).desc())
         return tuple(_lot(row) for row in self.session.exec(ordered.limit(most)))
 
-    def open_materials(self, item: str | None = None) -> tuple[tuple[StoredLot, float], ...]:
-        """The material lots of which something is left, the oldest first, and how much that is."""
+    def open_materials(self, item: str) -> tuple[tuple[StoredLot, float], ...]:
+        """The lots of a material of which something is left, the oldest first, and how much that is."""
         empty = select(LotEvent.lot_id).where(LotEvent.kind == "empty")
         used = (
             select(LotUse.lot_id, func.sum(LotUse.amount).label("used"))
@@ -270,14 +268,12 @@ class Lots(Rows):
         query = (
             select(LotRow, func.coalesce(used.c.used, 0.0))
             .join(used, used.c.lot_id == LotRow.id, isouter=True)
-            .where(LotRow.kind == "material", col(LotRow.id).not_in(empty))
+            .where(LotRow.kind == "material", LotRow.item == item, col(LotRow.id).not_in(empty))
         )
-        if item is not None:
-            query = query.where(LotRow.item == item)
         rows = self.session.exec(query.order_by(col(LotRow.at), col(LotRow.id)))
         return tuple((_lot(row), row.amount - gone) for row, gone in rows)
 
-    def left_of(self, lots: Sequence[int]) -> dict[int, float]:
+    def used_of(self, lots: Sequence[int]) -> dict[int, float]:
         """What has been used of some lots, kg or pieces."""
         query = select(LotUse.lot_id, func.sum(LotUse.amount)).where(col(LotUse.lot_id).in_(lots))
         return {key(lot): float(used) for lot, used in self.session.exec(query.group_by(col(LotUse.lot_id)))}
@@ -285,11 +281,6 @@ class Lots(Rows):
     def uses_into(self, lots: Sequence[int]) -> tuple[StoredUse, ...]:
         """What went into some lots, in its order."""
         query = select(LotUse).where(col(LotUse.into_id).in_(lots)).order_by(col(LotUse.id))
-        return tuple(_use(row) for row in self.session.exec(query))
-
-    def uses_of(self, lots: Sequence[int]) -> tuple[StoredUse, ...]:
-        """What some lots went into, in its order."""
-        query = select(LotUse).where(col(LotUse.lot_id).in_(lots)).order_by(col(LotUse.id))
         return tuple(_use(row) for row in self.session.exec(query))
 
     def events_of(self, lots: Sequence[int]) -> tuple[StoredLotEvent, ...]:
@@ -302,19 +293,12 @@ class Lots(Rows):
         tables = (LotUse, LotEvent, LotLoad, LorryGone)
         return any(self.session.exec(select(of.id).where(of.uuid == uuid)).first() is not None for of in tables)
 
-    def event(self, number: int) -> StoredLotEvent:
-        """What became of a lot; UnknownItemError where there is none of that number."""
-        row = self.session.get(LotEvent, number)
-        if row is None:
-            raise UnknownItemError("entry", str(number))
-        return _event(row)
-
-    def holds(self, lots: Sequence[int] | None = None) -> dict[int, tuple[StoredLotEvent, ...]]:
-        """The holds that nobody has released, by lot; of some lots, or of all."""
+    def holds(self, lots: Sequence[int]) -> dict[int, tuple[StoredLotEvent, ...]]:
+        """The holds that nobody has released, of some lots, by lot."""
         released = select(LotEvent.said["hold"].astext.cast(Integer)).where(LotEvent.kind == "release")
-        query = select(LotEvent).where(LotEvent.kind == "hold", col(LotEvent.id).not_in(released))
-        if lots is not None:
-            query = query.where(col(LotEvent.lot_id).in_(lots))
+        query = select(LotEvent).where(
+            LotEvent.kind == "hold", col(LotEvent.id).not_in(released), col(LotEvent.lot_id).in_(lots)
+        )
         found: dict[int, tuple[StoredLotEvent, ...]] = {}
         for row in self.session.exec(query.order_by(col(LotEvent.id))):
             found[row.lot_id] = (*found.get(row.lot_id, ()), _event(row))
@@ -336,7 +320,7 @@ class Lots(Rows):
         return {row.lorry: StoredGone(lorry=row.lorry, at=row.at, said=row.said, author=row.author) for row in rows}
 
     def became(self, lots: Sequence[int]) -> dict[int, PacksOf]:
-        """What became of the packs of some lots: sent, thrown away, and of the rest, held."""
+        """What became of the packs of some lots: sent, scrapped, and of the rest, held."""
         sent = select(LotLoad.lot_id, func.sum(LotLoad.packs)).where(col(LotLoad.lot_id).in_(lots))
         gone = {lot: int(packs) for lot, packs in self.session.exec(sent.group_by(col(LotLoad.lot_id)))}
         scrap = dict.fromkeys(lots, 0)

@@ -1,6 +1,6 @@
 """The tables. Each row is written once; what changes is a new row with the next number."""
 
-from datetime import date, datetime
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -9,7 +9,8 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, SQLModel
 
 
-def _written_at() -> Any:
+def written_at() -> Any:
+    """When a row was stored, as the database says."""
     return Field(default=None, sa_column=Column(DateTime(timezone=True), server_default=func.now(), nullable=False))
 
 
@@ -23,7 +24,7 @@ class PlantOrigin(SQLModel, table=True):
     __tablename__ = "plant_origin"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     origin: str
     name: str
 
@@ -34,7 +35,7 @@ class LibraryVersion(SQLModel, table=True):
     __tablename__ = "library_version"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     origin: str
     plant: dict[str, Any] = _document()
     preparations: list[Any] = _document()
@@ -47,7 +48,7 @@ class CalendarVersion(SQLModel, table=True):
     __tablename__ = "calendar_version"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     origin: str
     document: dict[str, Any] = _document()
 
@@ -62,7 +63,7 @@ class PlanningWindow(SQLModel, table=True):
     __tablename__ = "planning_window"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     library_id: int = Field(foreign_key="library_version.id")
     starts_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
     minutes: int
@@ -84,7 +85,7 @@ class OrderBook(SQLModel, table=True):
     __table_args__ = (UniqueConstraint("window_id", "number"),)
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     window_id: int = Field(foreign_key="planning_window.id")
     number: int
     origin: str
@@ -118,7 +119,7 @@ class OrderMapping(SQLModel, table=True):
     __tablename__ = "order_mapping"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     name: str
     document: dict[str, Any] = _document()
 
@@ -130,7 +131,7 @@ class LinePlanRow(SQLModel, table=True):
     __table_args__ = (UniqueConstraint("window_id", "number"),)
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     window_id: int = Field(foreign_key="planning_window.id")
     number: int
     book_id: int = Field(foreign_key="order_book.id")
@@ -151,7 +152,7 @@ class OpeningEntry(SQLModel, table=True):
     __tablename__ = "opening_entry"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     window_id: int = Field(foreign_key="planning_window.id")
     origin: str
     finished: list[Any] = _document()
@@ -178,7 +179,7 @@ class PlanVersion(SQLModel, table=True):
     __table_args__ = (UniqueConstraint("window_id", "number"),)
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     window_id: int = Field(foreign_key="planning_window.id")
     number: int
     parent: int | None = None
@@ -200,7 +201,7 @@ class Publication(SQLModel, table=True):
     __tablename__ = "publication"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     window_id: int = Field(foreign_key="planning_window.id")
     version: int
     author: str
@@ -212,7 +213,7 @@ class SearchStep(SQLModel, table=True):
     __tablename__ = "search_step"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     job_id: int = Field(sa_column=Column(BigInteger, nullable=False))
     state: str
     text: str = ""
@@ -230,7 +231,7 @@ class SearchFind(SQLModel, table=True):
     __tablename__ = "search_find"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     job_id: int = Field(sa_column=Column(BigInteger, nullable=False))
     island: int
     evaluated: int = Field(default=0, sa_column=Column(BigInteger, nullable=False))
@@ -244,7 +245,7 @@ class SearchStop(SQLModel, table=True):
     __tablename__ = "search_stop"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     job_id: int = Field(sa_column=Column(BigInteger, nullable=False))
 
 
@@ -254,7 +255,7 @@ class ConditionsEntry(SQLModel, table=True):
     __tablename__ = "conditions_entry"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     window_id: int = Field(foreign_key="planning_window.id")
     conditions: dict[str, Any] = _document()
 
@@ -265,7 +266,7 @@ class ConditionsWithdrawal(SQLModel, table=True):
     __tablename__ = "conditions_withdrawal"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     conditions_id: int = Field(foreign_key="conditions_entry.id", unique=True)
     reason: str
     author: str
@@ -277,7 +278,7 @@ class ProbeEntry(SQLModel, table=True):
     __tablename__ = "probe_entry"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     plan_id: int | None = Field(default=None, foreign_key="line_plan.id")
     run: str
     batch: int
@@ -296,7 +297,7 @@ class ProbeWithdrawal(SQLModel, table=True):
     __tablename__ = "probe_withdrawal"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     probe_id: int = Field(foreign_key="probe_entry.id")
     reason: str
     author: str
@@ -308,7 +309,7 @@ class InstrumentsVersion(SQLModel, table=True):
     __tablename__ = "instruments_version"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     origin: str
     document: dict[str, Any] = _document()
 
@@ -319,7 +320,7 @@ class InspectionsVersion(SQLModel, table=True):
     __tablename__ = "inspections_version"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     origin: str
     document: dict[str, Any] = _document()
 
@@ -330,7 +331,7 @@ class InspectionEntry(SQLModel, table=True):
     __tablename__ = "inspection_entry"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     uuid: UUID = Field(unique=True)
     window_id: int = Field(foreign_key="planning_window.id")
     version_id: int = Field(foreign_key="inspections_version.id")
@@ -356,7 +357,7 @@ class StopEntry(SQLModel, table=True):
     __tablename__ = "stop_entry"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     window_id: int = Field(foreign_key="planning_window.id")
     line: str
     station: str
@@ -371,107 +372,11 @@ class StopEvent(SQLModel, table=True):
     __tablename__ = "stop_event"
 
     id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
+    created_at: datetime | None = written_at()
     stop_id: int = Field(foreign_key="stop_entry.id", index=True)
     kind: str
     at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
     said: dict[str, Any] = _document()
-    author: str
-
-
-def _moment() -> Any:
-    return Field(sa_column=Column(DateTime(timezone=True), nullable=False))
-
-
-def _said() -> Any:
-    return Field(default_factory=dict, sa_column=Column(JSONB, nullable=False, server_default="{}"))
-
-
-class LotRow(SQLModel, table=True):
-    """A lot: what came in, was mixed or was packed together, from when until when. Its code is on its label."""
-
-    __tablename__ = "lot"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
-    code: str = Field(unique=True)
-    kind: str
-    item: str
-    line: str | None = None
-    run: str | None = None
-    batch: str | None = None
-    window_id: int = Field(foreign_key="planning_window.id")
-    at: datetime = _moment()
-    until_at: datetime = _moment()
-    amount: float
-    best_before: date | None = None
-    supplier: str | None = None
-    said: dict[str, Any] = _said()
-    author: str
-
-
-class LotUse(SQLModel, table=True):
-    """So much of a lot, or of an item of which nobody knows the lot, went into another lot."""
-
-    __tablename__ = "lot_use"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
-    uuid: UUID | None = Field(default=None, unique=True)
-    lot_id: int | None = Field(default=None, foreign_key="lot.id")
-    into_id: int = Field(foreign_key="lot.id")
-    item: str
-    amount: float
-    kind: str
-    at: datetime = _moment()
-    said: dict[str, Any] = _said()
-    author: str
-
-
-class LotEvent(SQLModel, table=True):
-    """What became of a lot: held, released, thrown away, mixed, let go ahead."""
-
-    __tablename__ = "lot_event"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
-    uuid: UUID | None = Field(default=None, unique=True)
-    lot_id: int = Field(foreign_key="lot.id")
-    kind: str
-    at: datetime = _moment()
-    said: dict[str, Any] = _said()
-    author: str
-
-
-class LotLoad(SQLModel, table=True):
-    """So many packs of a lot were loaded on a lorry; below nothing, taken off it again."""
-
-    __tablename__ = "lot_load"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
-    uuid: UUID | None = Field(default=None, unique=True)
-    lot_id: int = Field(foreign_key="lot.id")
-    window_id: int = Field(foreign_key="planning_window.id")
-    lorry: str
-    product: str
-    packs: int
-    at: datetime = _moment()
-    author: str
-
-
-class LorryGone(SQLModel, table=True):
-    """That a lorry has left, with why it was short of something, or got more."""
-
-    __tablename__ = "lorry_gone"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = _written_at()
-    uuid: UUID | None = Field(default=None, unique=True)
-    lorry: str = Field(unique=True)
-    window_id: int = Field(foreign_key="planning_window.id")
-    at: datetime = _moment()
-    said: dict[str, Any] = _said()
     author: str
 
 

@@ -843,12 +843,15 @@ export const useTakeLibrary = () =>
 /** An entry's own id: sent twice, it is there once. */
 const own = () => ({ uuid: crypto.randomUUID(), author: author() });
 
+/** So many lots are listed. */
+export const MOST_LOTS = PAGE;
+
 /** Lots with some words on their labels, newest first. */
 export const useLots = (words: string) =>
   useQuery({
     queryKey: ["lots", words],
     placeholderData: (previous) => previous,
-    queryFn: () => asked(api.GET("/api/lots", { params: { query: { words, most: PAGE } } })),
+    queryFn: () => asked(api.GET("/api/lots", { params: { query: { words, most: MOST_LOTS } } })),
   });
 
 /** A lot with both its ways. */
@@ -875,8 +878,8 @@ export const useScrap = () =>
     asked(api.POST("/api/lots/{number}/scrap", { params: { path: { number } }, body: { ...own(), reason, packs } })),
   );
 
-export const useLetGo = () =>
-  useChange((lots: number[]) => asked(api.POST("/api/lots/go-ahead", { body: { ...own(), lots } })));
+export const useClear = () =>
+  useChange((lots: number[]) => asked(api.POST("/api/lots/clear", { body: { ...own(), lots } })));
 
 export type BatchOf = { line: string; run: string; key: string };
 

@@ -1610,7 +1610,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/lots/go-ahead": {
+    "/api/lots/clear": {
         parameters: {
             query?: never;
             header?: never;
@@ -1620,10 +1620,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Go Ahead
-         * @description Let packs go ahead to be loaded, as the plant asks of quality control.
+         * Clear
+         * @description Clear packs to be loaded, as the plant asks of quality control.
          */
-        post: operations["go_ahead_api_lots_go_ahead_post"];
+        post: operations["clear_api_lots_clear_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1701,7 +1701,7 @@ export interface paths {
         put?: never;
         /**
          * Scrap
-         * @description Throw packs of it away.
+         * @description Scrap packs of it.
          */
         post: operations["scrap_api_lots__number__scrap_post"];
         delete?: never;
@@ -4030,6 +4030,24 @@ export interface components {
             bad: string[];
         };
         /**
+         * ClearRequest
+         * @description To clear packs to be loaded.
+         */
+        ClearRequest: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Lots */
+            lots: number[];
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * ClosingRequest
          * @description A station to close, from a time on the plant's clock.
          */
@@ -5419,24 +5437,6 @@ export interface components {
             run: string;
             /** Packs */
             packs: number;
-        };
-        /**
-         * GoAheadRequest
-         * @description To let packs go ahead.
-         */
-        GoAheadRequest: {
-            /**
-             * Uuid
-             * Format: uuid
-             */
-            uuid: string;
-            /** Lots */
-            lots: number[];
-            /**
-             * Author
-             * @default planner
-             */
-            author: string;
         };
         /**
          * Guess
@@ -7142,8 +7142,7 @@ export interface components {
             made_at: string;
             /** Best Before */
             best_before: string | null;
-            /** Refused */
-            refused: string;
+            refused: components["schemas"]["Refusal"] | null;
         };
         /**
          * LotView
@@ -7155,6 +7154,8 @@ export interface components {
          *         What the items on its ways are called.
          *     loads : tuple of StoredLoad
          *         Where the packs went that are it, or that hold some of it.
+         *     asks_clearing : bool
+         *         Whether it is of packs that the plant wants cleared before they are loaded, and is not yet.
          *     balance, mass : PacksBalance, MassBalance or None
          *         Of these packs; None where there are none.
          */
@@ -7175,6 +7176,8 @@ export interface components {
             lorries: {
                 [key: string]: string;
             };
+            /** Asks Clearing */
+            asks_clearing: boolean;
             balance: components["schemas"]["PacksBalance"] | null;
             mass: components["schemas"]["MassBalance"] | null;
         };
@@ -8143,8 +8146,8 @@ export interface components {
          *         How the dough room follows the weather; None where it does not.
          *     weights_by : {"average quantity", "maximum variation"}
          *         The legal system that its packs' weights are under; local law decides.
-         *     go_ahead : bool
-         *         Whether packs are loaded only once quality control has let them go ahead.
+         *     clears_packs : bool
+         *         Whether packs are loaded only once quality control has cleared them.
          *     currency : str or None
          *         Of all prices, for instance EUR; None where no money is shown.
          *     energy_per_kwh : float or None
@@ -8184,10 +8187,10 @@ export interface components {
              */
             weights_by: "average quantity" | "maximum variation";
             /**
-             * Go Ahead
+             * Clears Packs
              * @default false
              */
-            go_ahead: boolean;
+            clears_packs: boolean;
             /** Currency */
             currency?: string | null;
             /** Energy Per Kwh */
@@ -8861,6 +8864,19 @@ export interface components {
             minutes: number;
         };
         /**
+         * Refusal
+         * @description Why packs may not go on a lorry; those that are too old may with a reason.
+         */
+        Refusal: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "held" | "not cleared" | "too old";
+            /** Says */
+            says: string;
+        };
+        /**
          * Refused
          * @description An entry that was not taken, and why.
          */
@@ -9446,7 +9462,7 @@ export interface components {
         };
         /**
          * ScrapRequest
-         * @description To throw packs away.
+         * @description To scrap packs.
          */
         ScrapRequest: {
             /**
@@ -9466,7 +9482,7 @@ export interface components {
         };
         /**
          * Scrapped
-         * @description What throwing packs away does to which lorry.
+         * @description What scrapping packs does to which lorry.
          */
         Scrapped: {
             /** Costs */
@@ -10506,7 +10522,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "hold" | "release" | "scrap" | "go ahead" | "empty" | "charged" | "phase" | "added" | "discharged";
+            kind: "hold" | "release" | "scrap" | "cleared" | "empty" | "charged" | "phase" | "added" | "discharged";
             /**
              * At
              * Format: date-time
@@ -15815,7 +15831,7 @@ export interface operations {
             };
         };
     };
-    go_ahead_api_lots_go_ahead_post: {
+    clear_api_lots_clear_post: {
         parameters: {
             query?: {
                 /** @description An earlier window to read; the newest alone can be changed. */
@@ -15830,7 +15846,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["GoAheadRequest"];
+                "application/json": components["schemas"]["ClearRequest"];
             };
         };
         responses: {

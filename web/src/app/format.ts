@@ -74,6 +74,8 @@ export function clockOf(day: Timed, read = Date.now()) {
     },
     /** The minute by the deployment's clock, which the window was read with. */
     minuteNow: () => day.now_min + ((Date.now() - read) / MINUTE_MS) * day.clock_speed,
+    /** The minute of a moment, as the API gives it. */
+    minuteAt: (moment: string) => (Date.parse(moment) - start) / MINUTE_MS,
     /** The moment of a minute, as the API takes it. */
     stamp: (minute: number) => at(minute).toISOString(),
     /** Minutes of the window at which the plant's clock shows a whole multiple of `step` minutes. */

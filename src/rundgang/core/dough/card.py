@@ -19,7 +19,7 @@ from rundgang.core.dough.bowl_water import (
 )
 from rundgang.core.dough.choice import SaidBy, said
 from rundgang.core.dough.dry_ice import RoomCheck
-from rundgang.core.dough.mixed import Dough, doughs
+from rundgang.core.dough.mixed import Dough, doughs, filling_key, preparation_key
 from rundgang.core.dough.probe import DOUGH_TOLERANCE_C, Measured, Probe, probe_of
 from rundgang.core.dough.scaling import ScaledIngredient, scale_formula
 from rundgang.core.dough.water import Counts, Water
@@ -247,7 +247,7 @@ def preparation_card(scenario: Scenario, dough: Dough, slot: PreparationSlot) ->
     run, batch = dough.run, dough.batch
     scenario = scenario.during(slot.start_min)
     bowl = _prepared_bowl(scenario, run, slot.preparation)._replace(
-        key=f"{batch.number}-{slot.preparation}",
+        key=preparation_key(batch, slot),
         number=batch.number,
         of=run.batches[-1].number,
         mixer=slot.mixer,
@@ -267,7 +267,7 @@ def filling_card(scenario: Scenario, plan: LinePlan, run: Run, filling: FillingB
     same = [other for other in run.fillings if other.preparation == filling.preparation]
     product = scenario.product(run.product)
     bowl = _prepared_bowl(scenario, run, filling.preparation)._replace(
-        key=f"{filling.preparation}-{filling.number}",
+        key=filling_key(filling),
         number=filling.number,
         of=same[-1].number,
         mixer=filling.kettle,
@@ -433,10 +433,10 @@ def find_card(
         if key == str(dough.batch.number):
             return batch_card(scenario, dough, learnt, log)
         for slot in dough.whole.preparations:
-            if key == f"{dough.batch.number}-{slot.preparation}":
+            if key == preparation_key(dough.batch, slot):
                 return preparation_card(scenario, dough, slot)
     for run in (run for run in plan.runs if run.id == run_id):
         for filling in run.made_fillings:
-            if key == f"{filling.preparation}-{filling.number}":
+            if key == filling_key(filling):
                 return filling_card(scenario, plan, run, filling)
     raise UnknownItemError("batch", f"{run_id} {key}", tuple(run.id for run in plan.runs))

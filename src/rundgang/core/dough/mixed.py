@@ -4,7 +4,17 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from rundgang.core.errors import UnknownItemError
-from rundgang.core.planning.model import Batch, LinePlan, Run
+from rundgang.core.planning.model import Batch, FillingBatch, LinePlan, PreparationSlot, Run
+
+
+def preparation_key(batch: Batch, slot: PreparationSlot) -> str:
+    """By which the card of a preparation for a dough is known in its run; a dough's own is its number."""
+    return f"{batch.number}-{slot.preparation}"
+
+
+def filling_key(filling: FillingBatch) -> str:
+    """By which the card of a batch of a filling is known in its run."""
+    return f"{filling.preparation}-{filling.number}"
 
 
 class Dough(NamedTuple):

@@ -1,6 +1,7 @@
 """Packs that are there and may not be loaded: to the plan they are absent, until somebody releases them.
 
 Those of a run that has begun are packs which that run does not give; all others are packs that do not lie in stock.
+What is cut out of a begun run's pieces is made with them, and the plan goes on counting it.
 """
 
 from collections.abc import Iterable, Sequence
@@ -32,39 +33,30 @@ class LorryCost(Model):
     short: int
 
 
-def held_back(scenario: Scenario, packs: Iterable[PacksThere]) -> Scenario:
-    """The scenario at a moment without some packs.
-
-    Parameters
-    ----------
-    scenario : Scenario
-        With what has begun.
-    """
-    for one in packs:
-        run = _run_of(scenario, one)
-        if run is None:
-            scenario = scenario.changed(finished=_less(scenario.finished, one))
-        else:
-            scenario = _giving(scenario, run, max(0, run.packs - one.packs))
-    return scenario
+def held_back(scenario: Scenario, packs: PacksThere) -> tuple[Scenario, int]:
+    """The scenario at a moment, with what has begun, without some packs; and how many of them it had counted."""
+    run = _run_of(scenario, packs)
+    if run is None:
+        lots, taken = _less(scenario.finished, packs)
+        return scenario.changed(finished=lots), taken
+    if run.product != packs.product:
+        return scenario, 0
+    taken = min(run.packs, packs.packs)
+    return _giving(scenario, run, run.packs - taken), taken
 
 
-def put_back(scenario: Scenario, packs: Iterable[PacksThere]) -> Scenario:
-    """The scenario at a moment with some packs again that were held back."""
-    for one in packs:
-        run = _run_of(scenario, one)
-        if run is None:
-            lot = FinishedStock(product=one.product, packs=one.packs, made_min=one.made_min)
-            scenario = scenario.changed(finished=(*scenario.finished, lot))
-        else:
-            scenario = _giving(scenario, run, run.packs + one.packs)
-    return scenario
+def put_back(scenario: Scenario, packs: PacksThere) -> Scenario:
+    """The scenario at a moment with packs again that were held back."""
+    run = _run_of(scenario, packs)
+    if run is not None and run.product == packs.product:
+        return _giving(scenario, run, run.packs + packs.packs)
+    lot = FinishedStock(product=packs.product, packs=packs.packs, made_min=packs.made_min)
+    return scenario.changed(finished=(*scenario.finished, lot))
 
 
-def _run_of(scenario: Scenario, one: PacksThere) -> Run | None:
-    """The begun run that has made packs; None where none has, or they were cut out of its pieces."""
-    begun = (run for run in scenario.opening.begun if (run.line, run.id) == (one.line, one.run))
-    return next((run for run in begun if run.product == one.product), None)
+def _run_of(scenario: Scenario, packs: PacksThere) -> Run | None:
+    """The begun run that has made packs, or out of whose pieces they were cut; None where none has."""
+    return next((run for run in scenario.opening.begun if (run.line, run.id) == (packs.line, packs.run)), None)
 
 
 def _giving(scenario: Scenario, run: Run, packs: int) -> Scenario:
@@ -76,15 +68,18 @@ def _giving(scenario: Scenario, run: Run, packs: int) -> Scenario:
     return scenario.changed(opening=opening.model_copy(update={"begun": begun, "gives": gives}))
 
 
-def _less(lots: Sequence[FinishedStock], one: PacksThere) -> tuple[FinishedStock, ...]:
-    """Packs in stock without some: of those made nearest to when these were."""
-    own = sorted((lot for lot in lots if lot.product == one.product), key=lambda lot: abs(lot.made_min - one.made_min))
-    left, kept = one.packs, {id(lot): lot.packs for lot in lots}
+def _less(lots: Sequence[FinishedStock], packs: PacksThere) -> tuple[tuple[FinishedStock, ...], int]:
+    """Packs in stock without some, of those made nearest to when these were; and how many there were of them."""
+    others = [lot for lot in lots if lot.product != packs.product]
+    own = [lot for lot in lots if lot.product == packs.product]
+    own.sort(key=lambda lot: abs(lot.made_min - packs.made_min))
+    left = packs.packs
     for lot in own:
         taken = min(left, lot.packs)
         left -= taken
-        kept[id(lot)] -= taken
-    return tuple(lot.model_copy(update={"packs": kept[id(lot)]}) for lot in lots if kept[id(lot)])
+        if taken < lot.packs:
+            others.append(lot.model_copy(update={"packs": lot.packs - taken}))
+    return tuple(others), packs.packs - left
 
 
 def costs(before: Iterable[LinePlan], after: Iterable[LinePlan]) -> tuple[LorryCost, ...]:

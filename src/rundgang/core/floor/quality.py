@@ -4,6 +4,7 @@ What a check measures in samples, and what the scale behind a divider reads, are
 the pieces weigh beyond what they should; the law is asked of packs, by what their label says.
 """
 
+from bisect import bisect_right
 from collections.abc import Iterable, Sequence
 from itertools import chain
 from statistics import fmean
@@ -173,18 +174,15 @@ def scale_samples(
     readings : iterable of (float, float)
         When, min, and how heavy, g.
     runs : sequence of (str, float, float)
-        What was divided from when until when, min.
+        What was divided from when until when, min, one after the other.
     """
-    found, taken = list[Sample](), dict[tuple[int, int], list[float]]()
-    begun = dict[tuple[int, int], float]()
+    begins, taken = [begin for _, begin, _ in runs], dict[tuple[int, int], list[tuple[float, float]]]()
     for at, grams in readings:
-        for number, (_, begin, until) in enumerate(runs):
-            if begin <= at <= until and grams > 0:
-                into = number, int((at - begin) // every_min)
-                begun.setdefault(into, at)
-                if len(taken.setdefault(into, [])) < size:
-                    taken[into].append(grams)
-    for (number, place), grams_of in taken.items():
-        if len(grams_of) == size:
-            found.append(Sample(begun[number, place], runs[number][0], tuple(grams_of)))
-    return tuple(sorted(found, key=lambda sample: sample.at_min))
+        number = bisect_right(begins, at) - 1
+        if number >= 0 and at <= runs[number][2] and grams > 0:
+            taken.setdefault((number, int((at - begins[number]) // every_min)), []).append((at, grams))
+    return tuple(
+        Sample(own[0][0], runs[number][0], tuple(grams for _, grams in own[:size]))
+        for (number, _), own in sorted(taken.items())
+        if len(own) >= size
+    )

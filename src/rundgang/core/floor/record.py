@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from rundgang.core.dough.adjust import adjusted
-from rundgang.core.dough.mixed import Dough, doughs
+from rundgang.core.dough.mixed import Dough, doughs, filling_key, preparation_key
 from rundgang.core.dough.scaling import scale_formula
 from rundgang.core.floor.fifo import Layer, first_in_first_out
 from rundgang.core.floor.lots import UseKind
@@ -117,7 +117,7 @@ def _of_dough(scenario: Scenario, dough: Dough, last: Dough | None) -> Iterator[
     product = scenario.product(run.product)
     parts = list[Part]()
     for slot in whole.preparations:
-        name = BatchName(run.id, f"{whole.number}-{slot.preparation}")
+        name = BatchName(run.id, preparation_key(whole, slot))
         parts.append(Part(name, slot.grams / GRAMS_PER_KG))
         yield MadeBatch(
             name=name,
@@ -155,7 +155,7 @@ def _filling(scenario: Scenario, run: Run, filling: FillingBatch) -> MadeBatch:
 
 
 def _name_of(run: Run, filling: FillingBatch) -> BatchName:
-    return BatchName(run.id, f"{filling.preparation}-{filling.number}")
+    return BatchName(run.id, filling_key(filling))
 
 
 def _scaled(scenario: Scenario, formula: tuple[FormulaLine, ...], grams: int, at_min: float) -> tuple[Drawn, ...]:

@@ -98,8 +98,8 @@ def dues_of(scenario: Scenario, line_id: str) -> tuple[Due, ...]:
             wave=wave.id,
             loaded_by_min=wave.loaded_by_min,
             packs=packs[wave.id, product.id],
-            fresh_from_min=wave.departs_min - MINUTES_PER_HOUR * min(good_for_h(product), asked[wave.id, product.id]),
-            good_from_min=wave.departs_min - MINUTES_PER_HOUR * good_for_h(product),
+            fresh_from_min=fresh_from_min(product, wave, asked[wave.id, product.id]),
+            good_from_min=fresh_from_min(product, wave),
             weight=counted[wave.id, product.id] / packs[wave.id, product.id],
             asked_h=own if (own := asked[wave.id, product.id]) < good_for_h(product) else None,
         )
@@ -109,11 +109,9 @@ def dues_of(scenario: Scenario, line_id: str) -> tuple[Due, ...]:
     )
 
 
-def fresh_from_min(scenario: Scenario, product: str, wave: Wave) -> float:
-    """A pack made before is too old for a lorry, min: for the product, or for what one of its customers asks."""
-    asked = (order.fresh_for_h for order in scenario.orders if (order.product, order.wave) == (product, wave.id))
-    good = good_for_h(scenario.product(product))
-    return wave.departs_min - MINUTES_PER_HOUR * min((good, *(hours for hours in asked if hours is not None)))
+def fresh_from_min(product: Product, wave: Wave, asked_h: float = inf) -> float:
+    """A pack made before is too old for a lorry, min: for the product, or for what one of its customers asks, h."""
+    return wave.departs_min - MINUTES_PER_HOUR * min(good_for_h(product), asked_h)
 
 
 def good_for_h(product: Product) -> float:

@@ -41,7 +41,6 @@ export function AccountView() {
       />
     </label>
   );
-  const minute = (at: string) => clock.minuteOf(clock.typed(0)) + minutesBetween(clock.stamp(0), at);
   return (
     <>
       <Header
@@ -50,8 +49,8 @@ export function AccountView() {
         figures={found.data && <Figures account={found.data.account} />}
         actions={
           <>
-            {field("since", "from", since ?? (found.data ? clock.typed(minute(found.data.since)) : ""))}
-            {field("until", "to", until ?? (found.data ? clock.typed(minute(found.data.until)) : ""))}
+            {field("since", "from", since ?? (found.data ? clock.typed(clock.minuteAt(found.data.since)) : ""))}
+            {field("until", "to", until ?? (found.data ? clock.typed(clock.minuteAt(found.data.until)) : ""))}
             <LinePick
               line={line}
               onChange={(id) => {
@@ -76,7 +75,7 @@ export function AccountView() {
       {found.isPending && <Loading what="the account" />}
       {found.data && (
         <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-2 px-2 pb-2 lg:grid-cols-[3fr_2fr]">
-          <Hours view={found.data} minute={minute} />
+          <Hours view={found.data} />
           <div className="grid content-start gap-2">
             <Causes view={found.data} />
             <HowWell account={found.data.account} />
@@ -86,8 +85,6 @@ export function AccountView() {
     </>
   );
 }
-
-const minutesBetween = (from: string, to: string) => (Date.parse(to) - Date.parse(from)) / 60_000;
 
 function Figures({ account }: { account: Account }) {
   const missing = account.planned - account.made;
@@ -104,11 +101,10 @@ function Figures({ account }: { account: Account }) {
   );
 }
 
-function Hours({ view, minute }: { view: View; minute: (at: string) => number }) {
+function Hours({ view }: { view: View }) {
   const { clock } = useWindowView();
   const { account, stations } = view;
   const most = Math.max(1, ...account.hours.map((hour) => Math.max(hour.planned, hour.made)));
-  const begin = minute(view.since);
   return (
     <Panel label="By the hour" className="p-4">
       <h2 className="mb-2 font-bold">By the hour</h2>
@@ -124,7 +120,7 @@ function Hours({ view, minute }: { view: View; minute: (at: string) => number })
         <tbody>
           {account.hours.map((hour) => (
             <tr key={hour.from_min} className="border-rule border-t align-top">
-              <td className="py-1.5 font-semibold">{clock.time(begin + hour.from_min - account.from_min)}</td>
+              <td className="py-1.5 font-semibold">{clock.time(hour.from_min)}</td>
               <td className="w-2/5 py-2">
                 <div aria-hidden="true" className="relative h-4">
                   <div

@@ -205,10 +205,9 @@ type ThereProps = {
 function There({ lot, most, busy, onLoad }: ThereProps) {
   const [text, setText] = useState<string>();
   const [reason, setReason] = useState("");
-  const { clock, day } = useWindowView();
-  const tooOld = lot.refused.startsWith("too old");
+  const { clock } = useWindowView();
+  const tooOld = lot.refused?.kind === "too old";
   const packs = Number(text ?? Math.min(lot.packs, most));
-  const minute = (Date.parse(lot.made_at) - Date.parse(day.window.starts_at)) / 60_000;
   return (
     <li className="flex min-h-[48px] flex-wrap items-center gap-x-3 gap-y-1 border-rule border-t py-1">
       <span>{whole(lot.packs)} there</span>
@@ -216,10 +215,10 @@ function There({ lot, most, busy, onLoad }: ThereProps) {
         {lot.code}
       </Link>
       <span className="text-ink-2 text-xs">
-        from {clock.moment(minute)}
+        from {clock.moment(clock.minuteAt(lot.made_at))}
         {lot.best_before && `, best before ${lot.best_before}`}
       </span>
-      {lot.refused && <span className="font-semibold text-ember text-xs">{lot.refused}</span>}
+      {lot.refused && <span className="font-semibold text-ember text-xs">{lot.refused.says}</span>}
       {tooOld && (
         <input
           aria-label={`Why ${lot.code} goes all the same`}

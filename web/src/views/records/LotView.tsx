@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { fileAddress, type Schemas } from "../../api/client";
-import { useLetGo, useLot } from "../../api/queries";
+import { useClear, useLot } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Button, buttonLook, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
@@ -30,11 +30,10 @@ export function LotView() {
 function OneLot({ view }: { view: View }) {
   const units = useUnits();
   const [act, open] = useState<LotAct>();
-  const letGo = useLetGo();
+  const clear = useClear();
   const { line } = view;
   const { lot } = line;
   const isHeld = view.held.length > 0;
-  const went = view.events.some((event) => event.kind === "go ahead");
   return (
     <>
       <Header
@@ -62,9 +61,7 @@ function OneLot({ view }: { view: View }) {
               EPCIS
             </a>
             {lot.kind === "packs" && <Button onClick={() => open("scrap")}>Scrap</Button>}
-            {lot.kind === "packs" && !went && !isHeld && (
-              <Button onClick={() => letGo.mutate([lot.number])}>Clear to load</Button>
-            )}
+            {view.asks_clearing && !isHeld && <Button onClick={() => clear.mutate([lot.number])}>Clear to load</Button>}
             {isHeld ? (
               <Button weight="strong" onClick={() => open("release")}>
                 Release
@@ -77,7 +74,7 @@ function OneLot({ view }: { view: View }) {
           </>
         }
       />
-      {letGo.isError && <Refused error={letGo.error} />}
+      {clear.isError && <Refused error={clear.error} />}
       {view.held.map((event) => (
         <div key={event.number} className="mx-2 mb-2">
           <Notice tone="wrong" title={`Held by ${event.author}: ${String(event.said.reason)}`}>
@@ -101,7 +98,7 @@ const DONE: Record<string, string> = {
   hold: "held",
   release: "released",
   scrap: "scrapped",
-  "go ahead": "cleared to load",
+  cleared: "cleared to load",
   empty: "used up",
   charged: "all in",
   phase: "speed begun",
@@ -110,8 +107,7 @@ const DONE: Record<string, string> = {
 };
 
 function History({ view }: { view: View }) {
-  const { clock, day } = useWindowView();
-  const minute = (at: string) => (Date.parse(at) - Date.parse(day.window.starts_at)) / 60_000;
+  const { clock } = useWindowView();
   return (
     <Panel label="What became of it" className="p-4">
       <h2 className="mb-1 font-bold">What became of it</h2>
@@ -119,7 +115,7 @@ function History({ view }: { view: View }) {
       <ol className="text-sm">
         {view.events.map((event) => (
           <li key={event.number} className="border-rule border-b py-1">
-            <b>{clock.moment(minute(event.at))}</b> {DONE[event.kind] ?? event.kind}
+            <b>{clock.moment(clock.minuteAt(event.at))}</b> {DONE[event.kind] ?? event.kind}
             {event.said.packs != null && `, ${plural(Number(event.said.packs), "pack")}`}
             {event.said.what != null && ` (${String(event.said.what)})`}
             {event.said.reason != null && `: ${String(event.said.reason)}`}
@@ -130,7 +126,7 @@ function History({ view }: { view: View }) {
           .filter((load) => load.lot === view.line.lot.number)
           .map((load) => (
             <li key={`${load.lorry} ${load.at} ${load.packs}`} className="border-rule border-b py-1">
-              <b>{clock.moment(minute(load.at))}</b> {whole(load.packs)} packs on{" "}
+              <b>{clock.moment(clock.minuteAt(load.at))}</b> {whole(load.packs)} packs on{" "}
               <Link className="underline" to={`/dispatch?lorry=${load.lorry}`}>
                 {view.lorries[load.lorry] ?? load.lorry}
               </Link>

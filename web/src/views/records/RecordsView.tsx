@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useLots } from "../../api/queries";
+import { MOST_LOTS, useLots } from "../../api/queries";
 import { useUnits } from "../../app/units";
 import { buttonLook, Empty, Header, Loading, Panel, Refused } from "../../ui/parts";
 import { useAddress } from "../../ui/useAddress";
@@ -69,14 +69,16 @@ export function RecordsView() {
         </Empty>
       )}
       {found.data && found.data.length > 0 && <Lots lines={found.data} />}
+      {found.data && found.data.length >= MOST_LOTS && (
+        <p className="mb-3 px-5 text-ink-2 text-sm">The last {MOST_LOTS} that match; type more to find others.</p>
+      )}
     </>
   );
 }
 
 function Lots({ lines }: { lines: Line[] }) {
   const units = useUnits();
-  const { clock, day } = useWindowView();
-  const minute = (at: string) => (Date.parse(at) - Date.parse(day.window.starts_at)) / 60_000;
+  const { clock } = useWindowView();
   return (
     <Panel label="Lots" className="mx-2 mb-2 overflow-x-auto px-4 py-2">
       <table className="w-full text-sm">
@@ -103,7 +105,7 @@ function Lots({ lines }: { lines: Line[] }) {
                 {line.what} <span className="text-ink-2 text-xs">{KINDS[line.lot.kind]}</span>
               </td>
               <td className="whitespace-nowrap py-1.5 pr-3">
-                {clock.date(minute(line.lot.at))} {clock.time(minute(line.lot.at))}
+                {clock.date(clock.minuteAt(line.lot.at))} {clock.time(clock.minuteAt(line.lot.at))}
               </td>
               <td className="whitespace-nowrap py-1.5 pr-3 text-right">
                 {amountOf(line.lot.amount, line.unit, units)}

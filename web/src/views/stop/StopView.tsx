@@ -34,13 +34,13 @@ function useNames() {
 }
 
 function Trouble({ stop }: { stop: Stop }) {
-  const { clock, day } = useWindowView();
+  const { clock } = useWindowView();
   const now = useMinuteNow();
   const note = useNoteStop();
   const [guess, setGuess] = useState(1);
   const [asking, ask] = useState(false);
   const [looked] = useState(() => clock.minuteNow());
-  const began = (Date.parse(stop.began_at) - Date.parse(day.window.starts_at)) / 60_000;
+  const began = clock.minuteAt(stop.began_at);
   const stands = stop.lasted_min == null;
   const passed = Math.max(0, looked - began);
   const { low_min = 0, likely_min = 0, high_min = 0 } = stop.guesses[guess] ?? {};
@@ -279,8 +279,7 @@ function Ended({ stop }: { stop: Stop }) {
 
 /** All that became of a stop, by the clock. */
 export function Events({ stop }: { stop: Stop }) {
-  const { clock, day } = useWindowView();
-  const minute = (at: string) => (Date.parse(at) - Date.parse(day.window.starts_at)) / 60_000;
+  const { clock } = useWindowView();
   return (
     <ul className="text-sm">
       {stop.stop.events.map((event) => (
@@ -288,7 +287,7 @@ export function Events({ stop }: { stop: Stop }) {
           key={`${event.at} ${event.kind} ${JSON.stringify(event.said)}`}
           className="flex gap-3 border-rule border-t py-1"
         >
-          <span className="w-24 shrink-0 text-ink-2">{clock.moment(minute(event.at))}</span>
+          <span className="w-24 shrink-0 text-ink-2">{clock.moment(clock.minuteAt(event.at))}</span>
           <span>{eventWords(event, clock)}</span>
         </li>
       ))}

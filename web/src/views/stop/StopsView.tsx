@@ -7,7 +7,7 @@ import { useWindowView } from "../planningWindow";
 import { Events } from "./StopView";
 
 export function StopsView() {
-  const { clock, day } = useWindowView();
+  const { clock } = useWindowView();
   const found = useTroubles();
   if (found.isError)
     return (
@@ -16,7 +16,6 @@ export function StopsView() {
       </div>
     );
   if (!found.data) return <Loading what="the stops" />;
-  const minute = (at: string) => (Date.parse(at) - Date.parse(day.window.starts_at)) / 60_000;
   return (
     <>
       <Header title="Stops" sub="each with what was advised, what was done and what it cost" />
@@ -30,7 +29,7 @@ export function StopsView() {
               <Link to={`/stop/${stop.number}`} className="underline">
                 {stop.name}, {stop.line_name}
               </Link>
-              : {clock.date(minute(stop.began_at))} {clock.time(minute(stop.began_at))},{" "}
+              : {clock.date(clock.minuteAt(stop.began_at))} {clock.time(clock.minuteAt(stop.began_at))},{" "}
               {stop.lasted_min == null ? (
                 <span className="text-ember">stands</span>
               ) : (

@@ -121,7 +121,7 @@ function Ingredient({ step, here, onChoose }: { step: Step; here: boolean; onCho
 
 /** What is told by one tap: all in, each speed, what goes in late, and out. */
 function Taps({ batch, guide }: { batch: BatchOf; guide: Guide }) {
-  const { clock, day } = useWindowView();
+  const { clock } = useWindowView();
   const now = useMinuteNow();
   const tap = useTap();
   const out = guide.told.some((event) => event.kind === "discharged");
@@ -134,7 +134,6 @@ function Taps({ batch, guide }: { batch: BatchOf; guide: Guide }) {
   ];
   const told = (one: (typeof listed)[number]) =>
     guide.told.find((event) => event.kind === one.tap && String(event.said.what ?? "") === one.what);
-  const minute = (at: string) => (Date.parse(at) - Date.parse(day.window.starts_at)) / 60_000;
   return (
     <Panel label="The mixer" className="p-4">
       <h2 className="mb-2 font-bold">The mixer</h2>
@@ -150,7 +149,7 @@ function Taps({ batch, guide }: { batch: BatchOf; guide: Guide }) {
                 onClick={() => tap.mutate({ ...batch, tap: one.tap, what: one.what, at: clock.stamp(now) })}
               >
                 {one.says}
-                {known && <span className="font-normal text-steam">{clock.time(minute(known.at))}</span>}
+                {known && <span className="font-normal text-steam">{clock.time(clock.minuteAt(known.at))}</span>}
               </Button>
             </li>
           );

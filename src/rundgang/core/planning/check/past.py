@@ -17,6 +17,8 @@ def past_faults(scenario: Scenario, plan: LinePlan) -> Iterator[Violation]:
             yield fault(fact.id, "", f"has been begun at minute {first:.0f} and is not in the plan as it was")
         else:
             left.remove(kept)
+            if kept.packs > fact.packs:
+                yield fault(fact.id, "", f"counts {kept.packs} packs, of which {fact.packs} may be loaded")
     for run in left:
         begins = [slot.start_min for batch in run.batches for slot in batch.slots]
         begins += [filling.start_min for filling in run.fillings if not filling.kept]
