@@ -24,7 +24,7 @@ from rundgang.core.scenario import Delivery, Scenario
 from rundgang.formats.clock import local_time, minute_of, moment_of
 from rundgang.jobs.absence import hold_lots
 from rundgang.jobs.following import followed_by, heard
-from rundgang.store.lots import NewLot, NewUse, StoredLot
+from rundgang.store.lots import NewLoad, NewLot, NewUse, StoredLot
 from rundgang.store.repository import Repository
 
 LOTS_BACK = timedelta(days=60)
@@ -302,12 +302,15 @@ def draw(store: Repository, scenario: Scenario, wants: Iterable[Wants]) -> None:
 
 def _hold_made_of_held(store: Repository, clock: Clock, new: Sequence[int]) -> None:
     """Hold what has just been made of something that is held: a dough goes on though it is, and so do its packs."""
-    uses = store.lots.uses_into(new)
-    sources = sorted({use.lot for use in uses if use.lot is not None})
-    reasons = {lot: events[-1].said["reason"] for lot, events in store.lots.holds(sources).items()}
+    sources: dict[int, list[int]] = {}
+    for use in store.lots.uses_into(new):
+        if use.lot is not None:
+            sources.setdefault(use.into, []).append(use.lot)
+    holds = store.lots.holds(sorted({lot for own in sources.values() for lot in own}))
+    reasons = {lot: events[-1].said["reason"] for lot, events in holds.items()}
     said = dict[int, dict[str, Any]]()
     for number in new:
-        held = next((use.lot for use in uses if use.into == number and use.lot in reasons), None)
+        held = next((lot for lot in sources.get(number, ()) if lot in reasons), None)
         if held is not None:
             reasons[number] = reasons[held]
             said[number] = {"reason": reasons[held], "from": held}
@@ -351,15 +354,18 @@ def _load(store: Repository, scenario: Scenario, now_min: float) -> None:
     gone = store.lots.gone([wave.id for wave in left])
     told = {load.lorry for load in store.lots.loads([wave.id for wave in left])}
     dues = [due for line in scenario.plant.lines for due in dues_of(scenario, line.id)]
-    for wave in sorted(left, key=lambda wave: wave.departs_min):
-        if wave.id in gone:
-            continue
+    going = sorted((wave for wave in left if wave.id not in gone), key=lambda wave: wave.departs_min)
+    there = {one.lot: one for one in loadable(store, scenario)} if going else {}
+    loads = list[NewLoad]()
+    for wave in going:
         for due in (due for due in dues if due.wave == wave.id and wave.id not in told):
-            there = [one for one in loadable(store, scenario, due.product) if one.made_min <= due.loaded_by_min]
-            for lot, packs in oldest_first(scenario, wave, there, due.packs):
-                at = moment_of(scenario, due.loaded_by_min)
-                store.lots.load(lot, wave.id, due.product, packs, at, BY_PLAN, None)
+            may = (one for one in there.values() if one.product == due.product and one.made_min <= due.loaded_by_min)
+            at = moment_of(scenario, due.loaded_by_min)
+            for lot, packs in oldest_first(scenario, wave, may, due.packs):
+                there[lot] = there[lot]._replace(packs=there[lot].packs - packs)
+                loads.append(NewLoad(lot=lot, lorry=wave.id, product=due.product, packs=packs, at=at, author=BY_PLAN))
         store.lots.leave(wave.id, moment_of(scenario, wave.departs_min), {}, BY_PLAN, None)
+    store.lots.load(loads)
 
 
 def loadable(store: Repository, scenario: Scenario, product: str | None = None) -> list[Loadable]:

@@ -14,7 +14,7 @@ from rundgang.core.opening import Loaded
 from rundgang.core.orders import MAX_PACKS, Wave
 from rundgang.core.scenario import Scenario
 from rundgang.jobs.keeping import keep_within, loadable
-from rundgang.store.lots import StoredLot
+from rundgang.store.lots import NewLoad, StoredLot
 from rundgang.store.repository import Repository
 
 
@@ -72,7 +72,11 @@ def load(store: Repository, clock: Clock, entry: LoadEntry) -> None:
         _refuse_off(store, lot, wave, entry)
     else:
         _refuse_on(store, scenario, lot, wave, entry)
-    store.lots.load(lot.number, wave.id, lot.item, entry.packs, clock.now(), entry.author, entry.uuid)
+    load = NewLoad(
+        uuid=entry.uuid, lot=lot.number, lorry=wave.id, product=lot.item, packs=entry.packs, at=clock.now(),
+        author=entry.author,
+    )  # fmt: skip
+    store.lots.load([load])
     store.session.commit()
 
 
@@ -106,9 +110,14 @@ def load_oldest(store: Repository, clock: Clock, entry: OldestEntry) -> None:
     due = ordered_for(scenario, wave.id).get(product.id, 0) - loaded_on(store, wave.id).get(product.id, 0)
     there = loadable(store, scenario, product.id)
     taken = oldest_first(scenario, wave, there, due)
-    for place, (lot, packs) in enumerate(taken):
-        uuid = None if place else entry.uuid
-        store.lots.load(lot, wave.id, product.id, packs, clock.now(), entry.author, uuid)
+    loads = [
+        NewLoad(
+            uuid=None if place else entry.uuid, lot=lot, lorry=wave.id, product=product.id, packs=packs,
+            at=clock.now(), author=entry.author,
+        )
+        for place, (lot, packs) in enumerate(taken)
+    ]  # fmt: skip
+    store.lots.load(loads)
     if not taken:
         raise NotLoadedError(f"{wave.name}: no pack of {product.name} that is due and may go is there.")
     store.session.commit()

@@ -99,9 +99,10 @@ class StoredLotEvent(Model):
     author: str
 
 
-class StoredLoad(Model):
-    """Packs of a lot that were loaded on a lorry."""
+class NewLoad(Model):
+    """Packs of a lot that are loaded on a lorry; below nothing, taken off it again."""
 
+    uuid: UUID | None = None
     lot: int
     lorry: str
     product: str
@@ -131,8 +132,7 @@ class Lots(Rows):
         window = key(self.window().id)
         rows = [lot.model_dump() | {"window_id": window} for lot in lots]
         if rows:
-            added = insert(LotRow).values(rows).on_conflict_do_nothing(index_elements=["code"])
-            self.session.connection().execute(added)
+            self._insert(insert(LotRow).on_conflict_do_nothing(index_elements=["code"]), rows)
         codes = [lot.code for lot in lots]
         found = self.session.exec(select(LotRow.code, LotRow.id).where(col(LotRow.code).in_(codes)))
         return {code: key(number) for code, number in found}
@@ -140,8 +140,7 @@ class Lots(Rows):
     def use(self, uses: Sequence[NewUse]) -> None:
         """Store what went into what, in the open transaction."""
         rows = [use.model_dump(exclude={"lot", "into"}) | {"lot_id": use.lot, "into_id": use.into} for use in uses]
-        if rows:
-            self.session.connection().execute(insert(LotUse).values(rows))
+        self._insert(insert(LotUse), rows)
 
     def note(
         self, said: Mapping[int, dict[str, Any]], kind: LotEventKind, at: datetime, author: str,
@@ -158,25 +157,25 @@ class Lots(Rows):
             {"lot_id": lot, "kind": kind, "at": at, "said": of, "author": author, "uuid": None if place else uuid}
             for place, (lot, of) in enumerate(said.items())
         ]
-        if rows:
-            self.session.connection().execute(insert(LotEvent).values(rows))
+        self._insert(insert(LotEvent), rows)
 
-    def load(
-        self, lot: int, lorry: str, product: str, packs: int, at: datetime, author: str, uuid: UUID | None
-    ) -> None:  # fmt: skip
-        """Store that packs were loaded, in the open transaction."""
-        row = {
-            "uuid": uuid, "lot_id": lot, "window_id": key(self.window().id), "lorry": lorry, "product": product,
-            "packs": packs, "at": at, "author": author,
-        }  # fmt: skip
-        self.session.connection().execute(insert(LotLoad).values(row))
+    def load(self, loads: Sequence[NewLoad]) -> None:
+        """Store what is loaded, in the open transaction."""
+        window = key(self.window().id)
+        rows = [load.model_dump(exclude={"lot"}) | {"lot_id": load.lot, "window_id": window} for load in loads]
+        self._insert(insert(LotLoad), rows)
 
     def leave(self, lorry: str, at: datetime, said: dict[str, Any], author: str, uuid: UUID | None) -> None:
         """Store that a lorry has left, in the open transaction."""
         row = {
             "uuid": uuid, "lorry": lorry, "window_id": key(self.window().id), "at": at, "said": said, "author": author,
         }  # fmt: skip
-        self.session.connection().execute(insert(LorryGone).values(row))
+        self._insert(insert(LorryGone), [row])
+
+    def _insert(self, insertion: Any, rows: Sequence[dict[str, Any]]) -> None:
+        # One statement for all rows: with the rows in it, each would be another that has to be worked out anew.
+        if rows:
+            self.session.connection().execute(insertion, rows)
 
     def lot(self, number: int) -> StoredLot:
         """A lot; UnknownItemError where there is none of that number."""
@@ -304,12 +303,12 @@ class Lots(Rows):
             found[row.lot_id] = (*found.get(row.lot_id, ()), _event(row))
         return found
 
-    def loads(self, lorries: Sequence[str]) -> tuple[StoredLoad, ...]:
+    def loads(self, lorries: Sequence[str]) -> tuple[NewLoad, ...]:
         """What was loaded on some lorries, in its order."""
         rows = self.session.exec(select(LotLoad).where(col(LotLoad.lorry).in_(lorries)).order_by(col(LotLoad.id)))
         return tuple(_load(row) for row in rows)
 
-    def loads_of(self, lots: Sequence[int]) -> tuple[StoredLoad, ...]:
+    def loads_of(self, lots: Sequence[int]) -> tuple[NewLoad, ...]:
         """Where some lots were loaded, in its order."""
         rows = self.session.exec(select(LotLoad).where(col(LotLoad.lot_id).in_(lots)).order_by(col(LotLoad.id)))
         return tuple(_load(row) for row in rows)
@@ -380,6 +379,6 @@ def _event(row: LotEvent) -> StoredLotEvent:
     return StoredLotEvent(number=key(row.id), lot=row.lot_id, **{name: getattr(row, name) for name in names})
 
 
-def _load(row: LotLoad) -> StoredLoad:
-    names = ("lorry", "product", "packs", "at", "author")
-    return StoredLoad(lot=row.lot_id, **{name: getattr(row, name) for name in names})
+def _load(row: LotLoad) -> NewLoad:
+    names = ("uuid", "lorry", "product", "packs", "at", "author")
+    return NewLoad(lot=row.lot_id, **{name: getattr(row, name) for name in names})
