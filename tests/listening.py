@@ -8,7 +8,7 @@ from queue import Queue
 
 import httpx2 as httpx
 
-PATIENCE_S = 10
+PATIENCE_S = 30
 
 Told = Queue[tuple[str, str]]
 

@@ -29,6 +29,9 @@ from rundgang.store.repository import Repository
 from test_serve import get, numbered, postmaster, process_of, serving, until_gone
 
 KILLS = int(os.environ.get("SOAK_KILLS", "1"))
+PATIENCE_S = 300
+"""So long a slow machine may take until a start has found its plans and readings come in."""
+
 SHOWS = datetime(2026, 3, 11, 1, tzinfo=UTC)
 TYPED = Signal(line="ring-line", station="proofer", quantity="humidity")
 OVEN = "/api/readings?line=ring-line&station=oven&quantity=temperature&most=2000"
@@ -116,7 +119,7 @@ def read_last(address: str) -> str:
 
 def until_it_goes_on(address: str) -> None:
     """Wait until readings come in again."""
-    until, before = time.monotonic() + 60, ""
+    until, before = time.monotonic() + PATIENCE_S, ""
     while not before or read_last(address) <= before:
         assert time.monotonic() < until, "no reading comes in"
         before = before or read_last(address)
@@ -129,7 +132,7 @@ def kill(home: Path, what: str) -> None:
         assert number is not None
         os.kill(number, signal.SIGKILL)
         return
-    until = time.monotonic() + 60
+    until = time.monotonic() + PATIENCE_S
     while time.monotonic() < until:
         for number, command in numbered(home):
             if "rundgang.cli" in command and CHILDREN[what] in command:

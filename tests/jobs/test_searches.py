@@ -278,12 +278,10 @@ def test_no_job_is_lost_and_no_plan_half_written_when_workers_are_killed(client:
             for row in session.exec(select(PlanVersion)).all():
                 stored = Repository(session).plans.version(row.number)
                 assert [plan.plan.line for plan in stored.plans] == ["ring-line"], "never half a version"
-    process = start()
-    found = []
     for job in jobs:
-        until(client, job, "running")
         client.post(f"/api/searches/{job}/stop")
-        found.append(until(client, job, "done"))
+    process = start()
+    found = [until(client, job, "done") for job in jobs]
     process.terminate()
     process.join()
     with Session(engine) as session:

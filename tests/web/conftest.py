@@ -36,7 +36,7 @@ def page(request: pytest.FixtureRequest, browser: Browser, address: str) -> Iter
         "request",
         lambda request: problems.append(request.url) if not request.url.startswith((address, "data:")) else None,
     )
-    expect.set_options(timeout=10_000)
+    expect.set_options(timeout=30_000)
     yield opened
     opened.close()
     if request.node.get_closest_marker("refusals"):
