@@ -14,7 +14,7 @@ from rundgang.formats.clock import moment_of, zone_of
 from rundgang.formats.recalled import DeliveryNote, NoteLine
 from rundgang.jobs.keeping import loadable
 from rundgang.jobs.loading import ordered_for, wave_of
-from rundgang.store.lots import NewLoad, StoredGone, StoredLot
+from rundgang.store.lots import Load, StoredGone, StoredLot
 from rundgang.store.repository import Repository
 
 BACK_MIN, AHEAD_MIN = 12 * 60.0, 24 * 60.0
@@ -80,7 +80,7 @@ class _Stock(NamedTuple):
     """The packs that are there, by product, what is on some lorries, all their lots, and which lorries have left."""
 
     there: dict[str, list[Loadable]]
-    loads: dict[str, list[NewLoad]]
+    loads: dict[str, list[Load]]
     lots: dict[int, StoredLot]
     gone: dict[str, StoredGone]
 
@@ -105,7 +105,7 @@ def _stock(store: Repository, scenario: Scenario, waves: Sequence[Wave]) -> _Sto
     there: dict[str, list[Loadable]] = {}
     for packs in loadable(store, scenario):
         there.setdefault(packs.product, []).append(packs)
-    loads: dict[str, list[NewLoad]] = {}
+    loads: dict[str, list[Load]] = {}
     for load in store.lots.loads([wave.id for wave in waves]):
         loads.setdefault(load.lorry, []).append(load)
     numbers = {load.lot for own in loads.values() for load in own} | {one.lot for own in there.values() for one in own}
@@ -147,7 +147,7 @@ def _product(stock: _Stock, scenario: Scenario, wave: Wave, product: str, ordere
     )
 
 
-def _loaded(lot: StoredLot, loads: Sequence[NewLoad]) -> LoadedLot:
+def _loaded(lot: StoredLot, loads: Sequence[Load]) -> LoadedLot:
     own = [load for load in loads if load.lot == lot.number]
     return LoadedLot(
         lot=lot.number,

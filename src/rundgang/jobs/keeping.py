@@ -24,7 +24,7 @@ from rundgang.core.scenario import Delivery, Scenario
 from rundgang.formats.clock import local_time, minute_of, moment_of
 from rundgang.jobs.absence import hold_lots
 from rundgang.jobs.following import followed_by, heard
-from rundgang.store.lots import NewLoad, NewLot, NewUse, StoredLot
+from rundgang.store.lots import Load, NewLot, NewUse, StoredLot
 from rundgang.store.repository import Repository
 
 LOTS_BACK = timedelta(days=60)
@@ -356,14 +356,14 @@ def _load(store: Repository, scenario: Scenario, now_min: float) -> None:
     dues = [due for line in scenario.plant.lines for due in dues_of(scenario, line.id)]
     going = sorted((wave for wave in left if wave.id not in gone), key=lambda wave: wave.departs_min)
     there = {one.lot: one for one in loadable(store, scenario)} if going else {}
-    loads = list[NewLoad]()
+    loads = list[Load]()
     for wave in going:
         for due in (due for due in dues if due.wave == wave.id and wave.id not in told):
             may = (one for one in there.values() if one.product == due.product and one.made_min <= due.loaded_by_min)
             at = moment_of(scenario, due.loaded_by_min)
             for lot, packs in oldest_first(scenario, wave, may, due.packs):
                 there[lot] = there[lot]._replace(packs=there[lot].packs - packs)
-                loads.append(NewLoad(lot=lot, lorry=wave.id, product=due.product, packs=packs, at=at, author=BY_PLAN))
+                loads.append(Load(lot=lot, lorry=wave.id, product=due.product, packs=packs, at=at, author=BY_PLAN))
         store.lots.leave(wave.id, moment_of(scenario, wave.departs_min), {}, BY_PLAN, None)
     store.lots.load(loads)
 

@@ -14,7 +14,7 @@ from rundgang.core.opening import Loaded
 from rundgang.core.orders import MAX_PACKS, Wave
 from rundgang.core.scenario import Scenario
 from rundgang.jobs.keeping import keep_within, loadable
-from rundgang.store.lots import NewLoad, StoredLot
+from rundgang.store.lots import Load, StoredLot
 from rundgang.store.repository import Repository
 
 
@@ -72,7 +72,7 @@ def load(store: Repository, clock: Clock, entry: LoadEntry) -> None:
         _refuse_off(store, lot, wave, entry)
     else:
         _refuse_on(store, scenario, lot, wave, entry)
-    load = NewLoad(
+    load = Load(
         uuid=entry.uuid, lot=lot.number, lorry=wave.id, product=lot.item, packs=entry.packs, at=clock.now(),
         author=entry.author,
     )  # fmt: skip
@@ -111,7 +111,7 @@ def load_oldest(store: Repository, clock: Clock, entry: OldestEntry) -> None:
     there = loadable(store, scenario, product.id)
     taken = oldest_first(scenario, wave, there, due)
     loads = [
-        NewLoad(
+        Load(
             uuid=None if place else entry.uuid, lot=lot, lorry=wave.id, product=product.id, packs=packs,
             at=clock.now(), author=entry.author,
         )

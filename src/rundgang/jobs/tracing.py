@@ -9,7 +9,7 @@ from rundgang.core.model import Model
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import zone_of
 from rundgang.formats.recalled import Label, Recall, RecalledLot, RecalledUse
-from rundgang.store.lots import NewLoad, StoredLot, StoredLotEvent
+from rundgang.store.lots import Load, StoredLot, StoredLotEvent
 from rundgang.store.repository import Repository
 
 
@@ -40,7 +40,7 @@ class LotView(Model):
     ----------
     names : dict of str to str
         What the items on its ways are called.
-    loads : tuple of NewLoad
+    loads : tuple of Load
         Where the packs went that are it, or that hold some of it.
     asks_clearing : bool
         Whether it is of packs that the plant wants cleared before they are loaded, and is not yet.
@@ -53,7 +53,7 @@ class LotView(Model):
     names: dict[str, str]
     events: tuple[StoredLotEvent, ...]
     held: tuple[StoredLotEvent, ...]
-    loads: tuple[NewLoad, ...]
+    loads: tuple[Load, ...]
     lorries: dict[str, str]
     asks_clearing: bool
     balance: PacksBalance | None
@@ -122,7 +122,7 @@ def lot_view(store: Repository, number: int) -> LotView:
     )
 
 
-def lorry_names(store: Repository, loads: Sequence[NewLoad]) -> dict[str, str]:
+def lorry_names(store: Repository, loads: Sequence[Load]) -> dict[str, str]:
     """What lorries are called: those of the window by their names."""
     known = {wave.id: wave.name for wave in store.windows.scenario().waves}
     return {load.lorry: known.get(load.lorry, load.lorry) for load in loads}

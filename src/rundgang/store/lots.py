@@ -99,7 +99,7 @@ class StoredLotEvent(Model):
     author: str
 
 
-class NewLoad(Model):
+class Load(Model):
     """Packs of a lot that are loaded on a lorry; below nothing, taken off it again."""
 
     uuid: UUID | None = None
@@ -159,7 +159,7 @@ class Lots(Rows):
         ]
         self._insert(insert(LotEvent), rows)
 
-    def load(self, loads: Sequence[NewLoad]) -> None:
+    def load(self, loads: Sequence[Load]) -> None:
         """Store what is loaded, in the open transaction."""
         window = key(self.window().id)
         rows = [load.model_dump(exclude={"lot"}) | {"lot_id": load.lot, "window_id": window} for load in loads]
@@ -303,12 +303,12 @@ class Lots(Rows):
             found[row.lot_id] = (*found.get(row.lot_id, ()), _event(row))
         return found
 
-    def loads(self, lorries: Sequence[str]) -> tuple[NewLoad, ...]:
+    def loads(self, lorries: Sequence[str]) -> tuple[Load, ...]:
         """What was loaded on some lorries, in its order."""
         rows = self.session.exec(select(LotLoad).where(col(LotLoad.lorry).in_(lorries)).order_by(col(LotLoad.id)))
         return tuple(_load(row) for row in rows)
 
-    def loads_of(self, lots: Sequence[int]) -> tuple[NewLoad, ...]:
+    def loads_of(self, lots: Sequence[int]) -> tuple[Load, ...]:
         """Where some lots were loaded, in its order."""
         rows = self.session.exec(select(LotLoad).where(col(LotLoad.lot_id).in_(lots)).order_by(col(LotLoad.id)))
         return tuple(_load(row) for row in rows)
@@ -379,6 +379,6 @@ def _event(row: LotEvent) -> StoredLotEvent:
     return StoredLotEvent(number=key(row.id), lot=row.lot_id, **{name: getattr(row, name) for name in names})
 
 
-def _load(row: LotLoad) -> NewLoad:
+def _load(row: LotLoad) -> Load:
     names = ("uuid", "lorry", "product", "packs", "at", "author")
-    return NewLoad(lot=row.lot_id, **{name: getattr(row, name) for name in names})
+    return Load(lot=row.lot_id, **{name: getattr(row, name) for name in names})

@@ -6664,6 +6664,29 @@ export interface components {
             binding: components["schemas"]["Binding"];
         };
         /**
+         * Load
+         * @description Packs of a lot that are loaded on a lorry; below nothing, taken off it again.
+         */
+        Load: {
+            /** Uuid */
+            uuid?: string | null;
+            /** Lot */
+            lot: number;
+            /** Lorry */
+            lorry: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
+        };
+        /**
          * LoadEntry
          * @description Packs of a lot for a lorry; below nothing, off it again.
          */
@@ -7152,7 +7175,7 @@ export interface components {
          *     ----------
          *     names : dict of str to str
          *         What the items on its ways are called.
-         *     loads : tuple of StoredLoad
+         *     loads : tuple of Load
          *         Where the packs went that are it, or that hold some of it.
          *     asks_clearing : bool
          *         Whether it is of packs that the plant wants cleared before they are loaded, and is not yet.
@@ -7171,7 +7194,7 @@ export interface components {
             /** Held */
             held: components["schemas"]["StoredLotEvent"][];
             /** Loads */
-            loads: components["schemas"]["StoredLoad"][];
+            loads: components["schemas"]["Load"][];
             /** Lorries */
             lorries: {
                 [key: string]: string;
@@ -10440,27 +10463,6 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
-        };
-        /**
-         * StoredLoad
-         * @description Packs of a lot that were loaded on a lorry.
-         */
-        StoredLoad: {
-            /** Lot */
-            lot: number;
-            /** Lorry */
-            lorry: string;
-            /** Product */
-            product: string;
-            /** Packs */
-            packs: number;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Author */
-            author: string;
         };
         /**
          * StoredLot
