@@ -39,10 +39,11 @@ _numbers = count(1)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What needs the whole plant is run by one process of several: the others need not make its first plan too."""
+    """What needs the whole plant is run by two processes at the most: the others need not make its first plan too."""
     for item in items:
         if item.get_closest_marker("whole"):
-            item.add_marker(pytest.mark.xdist_group("whole"))
+            pages = "web" in item.path.parts
+            item.add_marker(pytest.mark.xdist_group("pages of the whole plant" if pages else "whole plant"))
 
 
 @pytest.fixture(scope="session")

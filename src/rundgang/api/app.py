@@ -29,6 +29,7 @@ from rundgang.api import (
     happened,
     inspections,
     instruments,
+    learning,
     library,
     lots,
     materials,
@@ -73,7 +74,7 @@ RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
     building, calculators, calendar, codes,
     conditions, dispatch, events, happened, inspections, instruments, lots, now, plant, quality, readings, rounds,
-    searches, stock, stops, trouble, walk, weighing, windows, account,
+    searches, stock, stops, trouble, walk, weighing, windows, account, learning,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -77,7 +77,7 @@ def friction(
     """What the probes have taught about a product in a mixer."""
     made = store.windows.scenario().product(product)
     probes = store.probes.of(product, mixer)
-    own = made.mixing.friction_c
+    own = made.mixing.friction_in(mixer)
     return FrictionView(
         product=product,
         mixer=mixer,

@@ -37,6 +37,7 @@ OF_THE_MOMENT = (
     "/api/lots",
     "/api/quality",
     "/api/account",
+    "/api/learning",
     "/api/weighing",
     "/api/dispatch",
     "/api/trouble",

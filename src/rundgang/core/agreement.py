@@ -148,6 +148,9 @@ def _route_faults(where: str, route: Iterable[Step], line: Line) -> Iterator[str
                     f"{here}.next_within_s is {step.next_within_s:g}, and {station.name} carries {carried_s:g} s to "
                     "the next station; allowed: a longest wait that its transfer keeps"
                 )
+        if isinstance(station, BatchStation) and isinstance(step, BatchStep):
+            for strange in (own.mixer for own in step.frictions if own.mixer not in station.mixers):
+                yield f"{here}.frictions has {strange}; allowed: a mixer of {station.name}: {', '.join(station.mixers)}"
         previous = step.kind
 
 

@@ -91,8 +91,13 @@ def take_library(store: Repository, after: Library, origin: str) -> Taken:
     return Taken(changes=found, note=note)
 
 
-def change_library(store: Repository, based_on: int, edits: tuple[Edit, ...]) -> Taken:
+def change_library(store: Repository, based_on: int, edits: tuple[Edit, ...], origin: str | None = None) -> Taken:
     """Store the library with some of its things as they shall be, all at once.
+
+    Parameters
+    ----------
+    origin : str, optional
+        Where the change comes from; none: what it changes.
 
     Raises
     ------
@@ -107,6 +112,6 @@ def change_library(store: Repository, based_on: int, edits: tuple[Edit, ...]) ->
         raise ChangedMeanwhileError(based_on, newest, changes_in_words(store.libraries.read(based_on), before))
     data = edited(before, edits)
     try:
-        return take_library(store, as_library(data), origin_of(before, edits))
+        return take_library(store, as_library(data), origin or origin_of(before, edits))
     except MalformedError as error:
         raise UnsoundLibraryError(tuple(fault.says for fault in faults_in_words(data, error.faults))) from None

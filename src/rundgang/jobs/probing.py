@@ -33,7 +33,7 @@ def learnt(store: Repository, scenario: Scenario, plan: LinePlan) -> Learnt:
     for product, mixer in {(run.product, batch.mixer) for run in plan.runs for batch in run.batches}:
         probes = store.probes.of(product, mixer)
         if probes:
-            own = scenario.product(product).mixing.friction_c
+            own = scenario.product(product).mixing.friction_in(mixer)
             taught = learn(own, tuple(entry.reading for entry in probes))
             found[product, mixer] = Friction(
                 friction_c=taught.friction_c, spread_c=taught.spread_c, readings=len(probes)

@@ -6,6 +6,7 @@ from rundgang.store.books import Books
 from rundgang.store.calendars import Calendars
 from rundgang.store.inspections import InspectionsRows
 from rundgang.store.instruments import InstrumentsRows
+from rundgang.store.lessons import Lessons
 from rundgang.store.libraries import Libraries
 from rundgang.store.lots import Lots
 from rundgang.store.mappings import Mappings
@@ -30,7 +31,7 @@ class Repository:
         self.plants, self.mappings = Plants(session, window), Mappings(session)
         self.instruments, self.readings = InstrumentsRows(session), Readings(session)
         self.inspections, self.stops = InspectionsRows(session), Stops(session, window)
-        self.lots = Lots(session, window)
+        self.lots, self.lessons = Lots(session, window), Lessons(session)
 
     @property
     def memory(self) -> Memory:

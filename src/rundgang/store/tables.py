@@ -366,6 +366,22 @@ class StopEntry(SQLModel, table=True):
     author: str
 
 
+class LessonLeft(SQLModel, table=True):
+    """A lesson that was looked at and left, and between which figures it lay then."""
+
+    __tablename__ = "lesson_left"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = written_at()
+    line: str
+    lesson: str
+    low: float
+    high: float
+    at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    reason: str
+    author: str
+
+
 class StopEvent(SQLModel, table=True):
     """What became of a stop."""
 

@@ -28,6 +28,7 @@ const STALE: Record<string, readonly string[]> = {
   inspections: ["inspections", "round", "standing"],
   trouble: ["trouble", "now"],
   lots: ["lots", "guide", "dispatch"],
+  lessons: ["lessons"],
   round: ["round", "standing", "cards", "friction", "quality"],
 };
 

@@ -918,6 +918,51 @@ export const useAccount = (line: string, since: string | undefined, until: strin
     queryFn: () => asked(api.GET("/api/account", { params: { query: { line, since, until } } })),
   });
 
+/** What the record teaches about a line. */
+export const useLessons = (line: string) =>
+  useQuery({
+    queryKey: ["lessons", line],
+    enabled: line !== "",
+    queryFn: () => asked(api.GET("/api/learning/{line}", { params: { path: { line } } })),
+  });
+
+/** What lessons would do to the newest plan. */
+export const useTriedLessons = (line: string, taken: Schemas["TakenLesson"][]) =>
+  useQuery({
+    queryKey: ["tried-lessons", line, taken],
+    enabled: taken.length > 0,
+    placeholderData: (previous) => previous,
+    queryFn: () => asked(api.POST("/api/learning/{line}/try", { params: { path: { line } }, body: { taken } })),
+  });
+
+type LessonsTaken = { line: string; based_on: number; taken: Schemas["TakenLesson"][] };
+
+export const useTakeLessons = () =>
+  useChange(({ line, based_on, taken }: LessonsTaken) =>
+    asked(
+      api.POST("/api/learning/{line}/take", {
+        params: { path: { line } },
+        body: { based_on, taken, author: author() },
+      }),
+    ),
+  );
+
+type LessonsLeft = { line: string; reason: string; left: readonly Schemas["LineLesson"][] };
+
+export const useLeaveLessons = () =>
+  useChange(({ line, reason, left }: LessonsLeft) =>
+    Promise.all(
+      left.map(({ key, estimate: { low, high } }) =>
+        asked(
+          api.POST("/api/learning/{line}/leave", {
+            params: { path: { line } },
+            body: { lesson: key, low, high, reason, author: author() },
+          }),
+        ),
+      ),
+    ),
+  );
+
 /** A line's control charts; asked for again and again, for scales go on reading. */
 export const useQuality = (line: string | undefined) =>
   useQuery({

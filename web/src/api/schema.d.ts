@@ -2672,6 +2672,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/learning/{line}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lessons
+         * @description What the record of the last days teaches about a line, beside what the library says.
+         */
+        get: operations["lessons_api_learning__line__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learning/{line}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Lessons
+         * @description What lessons would do to the newest plan if they were taken; nothing is saved.
+         */
+        post: operations["try_lessons_api_learning__line__try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learning/{line}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Lessons
+         * @description Take lessons into a new version of the library.
+         */
+        post: operations["take_lessons_api_learning__line__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learning/{line}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description Leave a lesson: it is not offered again until the record says otherwise.
+         */
+        post: operations["leave_api_learning__line__leave_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3175,6 +3255,9 @@ export interface components {
              * @default []
              */
             tools: components["schemas"]["WearingTool"][];
+            /** Stops Every Min */
+            stops_every_min?: number | null;
+            stands?: components["schemas"]["Standstill"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -3218,6 +3301,8 @@ export interface components {
          *         Filling and emptying the bowl, min.
          *     friction_c : float
          *         Friction factor of the factor rule for the water's temperature, °C.
+         *     frictions : tuple of MixerFriction
+         *         The same of mixers in which it is another.
          *     work_wh_per_kg : float or None
          *         Mixing work that stays in the dough, for the heat balance; None where it was never measured.
          *     dry_ice_pct : float
@@ -3243,6 +3328,11 @@ export interface components {
             discharge_min: number;
             /** Friction C */
             friction_c: number;
+            /**
+             * Frictions
+             * @default []
+             */
+            frictions: components["schemas"]["MixerFriction"][];
             /** Work Wh Per Kg */
             work_wh_per_kg?: number | null;
             /**
@@ -3314,6 +3404,9 @@ export interface components {
              * @default []
              */
             tools: components["schemas"]["WearingTool"][];
+            /** Stops Every Min */
+            stops_every_min?: number | null;
+            stands?: components["schemas"]["Standstill"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -3817,6 +3910,9 @@ export interface components {
              * @default []
              */
             tools: components["schemas"]["WearingTool"][];
+            /** Stops Every Min */
+            stops_every_min?: number | null;
+            stands?: components["schemas"]["Standstill"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -4308,6 +4404,9 @@ export interface components {
              * @default []
              */
             tools: components["schemas"]["WearingTool"][];
+            /** Stops Every Min */
+            stops_every_min?: number | null;
+            stands?: components["schemas"]["Standstill"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -5041,6 +5140,37 @@ export interface components {
             fields: components["schemas"]["AskedFor"][];
         };
         /**
+         * Estimate
+         * @description A figure that was learnt.
+         *
+         *     Attributes
+         *     ----------
+         *     low, high : float
+         *         Between these it lies, 95 times of 100.
+         *     observed, held_out : int
+         *         What was counted, and what was too far from it.
+         *     spread : float or None
+         *         Standard deviation of what was observed, of its logarithm where it is a duration; None where single ones have
+         *         none.
+         */
+        Estimate: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Observed */
+            observed: number;
+            /**
+             * Held Out
+             * @default 0
+             */
+            held_out: number;
+            /** Spread */
+            spread?: number | null;
+        };
+        /**
          * EventRequest
          * @description What became of a stop: its cause, something of the list that is done, or that the station runs again.
          */
@@ -5620,6 +5750,9 @@ export interface components {
              * @default []
              */
             tools: components["schemas"]["WearingTool"][];
+            /** Stops Every Min */
+            stops_every_min?: number | null;
+            stands?: components["schemas"]["Standstill"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -6255,6 +6388,32 @@ export interface components {
             author: string;
         };
         /**
+         * LeftLesson
+         * @description A lesson that somebody left, and between which figures it lay then.
+         *
+         *     Attributes
+         *     ----------
+         *     lesson : str
+         *         Its key.
+         */
+        LeftLesson: {
+            /** Lesson */
+            lesson: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Reason */
+            reason: string;
+            /** Author */
+            author: string;
+        };
+        /**
          * LeftOut
          * @description Packs for a lorry that the plan does not make, and why, where not for want of time.
          */
@@ -6267,6 +6426,47 @@ export interface components {
             packs: number;
             /** Because */
             because?: string | null;
+        };
+        /**
+         * LessonToLeave
+         * @description A lesson that somebody leaves, and why.
+         */
+        LessonToLeave: {
+            /** Lesson */
+            lesson: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Reason */
+            reason: string;
+            /** Author */
+            author: string;
+        };
+        /**
+         * LessonsToTake
+         * @description Lessons that somebody takes into the library.
+         *
+         *     Attributes
+         *     ----------
+         *     based_on : int
+         *         The version of the library that they were held against.
+         */
+        LessonsToTake: {
+            /** Taken */
+            taken: components["schemas"]["TakenLesson"][];
+            /** Based On */
+            based_on: number;
+            /** Author */
+            author: string;
+        };
+        /**
+         * LessonsToTry
+         * @description Lessons to try on the plan.
+         */
+        LessonsToTry: {
+            /** Taken */
+            taken: components["schemas"]["TakenLesson"][];
         };
         /**
          * Level
@@ -6513,6 +6713,65 @@ export interface components {
             moved: components["schemas"]["Moved"][];
         };
         /**
+         * LineLesson
+         * @description A lesson, and how it was left, where it was and nothing has become known since that says otherwise.
+         */
+        LineLesson: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "friction" | "cooling" | "yield" | "bake loss" | "pace" | "tool change" | "belt set" | "stops" | "stands";
+            /** Product */
+            product: string | null;
+            /** Station */
+            station: string | null;
+            /** Mixer */
+            mixer: string | null;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Said */
+            said: number | null;
+            estimate: components["schemas"]["Estimate"];
+            /** Tells */
+            tells: boolean;
+            /** Shown */
+            shown: components["schemas"]["rundgang__core__learning__lessons__Shown"][];
+            left: components["schemas"]["LeftLesson"] | null;
+        };
+        /**
+         * LineLessons
+         * @description What the record teaches about a line.
+         *
+         *     Attributes
+         *     ----------
+         *     library : int
+         *         The version that it is held against.
+         *     since : datetime
+         *         So far back the record was looked at.
+         */
+        LineLessons: {
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /** Library */
+            library: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Lessons */
+            lessons: components["schemas"]["LineLesson"][];
+        };
+        /**
          * LineNow
          * @description A line now.
          *
@@ -6744,6 +7003,9 @@ export interface components {
              * @default []
              */
             tools: components["schemas"]["WearingTool"][];
+            /** Stops Every Min */
+            stops_every_min?: number | null;
+            stands?: components["schemas"]["Standstill"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -7370,6 +7632,16 @@ export interface components {
             speed: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * MixerFriction
+         * @description The friction factor of a dough in one mixer, °C.
+         */
+        MixerFriction: {
+            /** Mixer */
+            mixer: string;
+            /** Friction C */
+            friction_c: number;
         };
         /**
          * MoneyView
@@ -8669,6 +8941,9 @@ export interface components {
              * @default []
              */
             tools: components["schemas"]["WearingTool"][];
+            /** Stops Every Min */
+            stops_every_min?: number | null;
+            stands?: components["schemas"]["Standstill"] | null;
             /**
              * Transfer Min
              * @description carried from here to the next station, min
@@ -10037,6 +10312,24 @@ export interface components {
             fresh_for_h?: number | null;
         };
         /**
+         * Standstill
+         * @description How long a station stands when it stops: half of its stops are shorter than the median, min.
+         *
+         *     Attributes
+         *     ----------
+         *     spread : float
+         *         Standard deviation of the logarithm.
+         */
+        Standstill: {
+            /** Median Min */
+            median_min: number;
+            /**
+             * Spread
+             * @default 1
+             */
+            spread: number;
+        };
+        /**
          * Starter
          * @description A station of a kind with the step that a product does there, as they usually are: to begin a new one from.
          */
@@ -10634,6 +10927,27 @@ export interface components {
             quantity: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * TakenLesson
+         * @description A lesson as somebody takes it: what it is of, and its figure.
+         */
+        TakenLesson: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "friction" | "cooling" | "yield" | "bake loss" | "pace" | "tool change" | "belt set" | "stops" | "stands";
+            /** Product */
+            product?: string | null;
+            /** Station */
+            station?: string | null;
+            /** Mixer */
+            mixer?: string | null;
+            /** Value */
+            value: number;
+            /** Spread */
+            spread?: number | null;
         };
         /**
          * TakenRequest
@@ -11845,6 +12159,21 @@ export interface components {
             pieces: number;
             /** Until Min */
             until_min: number;
+        };
+        /**
+         * Shown
+         * @description One thing that was observed, and whether it was held out.
+         */
+        rundgang__core__learning__lessons__Shown: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Value */
+            value: number;
+            /** Held Out */
+            held_out: boolean;
         };
         /**
          * RunsOut
@@ -18490,6 +18819,202 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lessons_api_learning__line__get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                line: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineLessons"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_lessons_api_learning__line__try_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                line: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LessonsToTry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_lessons_api_learning__line__take_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                line: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LessonsToTake"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["rundgang__jobs__libraries__Taken"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_api_learning__line__leave_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                line: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LessonToLeave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftLesson"];
+                };
             };
             /** @description Refused, with what is allowed; nothing was changed. */
             "4XX": {

@@ -32,6 +32,7 @@ function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
     ["Quality, control charts", "/quality"],
     ["Records, lots", "/records"],
     ["Account of a shift", "/account"],
+    ["Learning, what the record teaches", "/learning"],
     ["Dispatch", "/dispatch"],
     ["Checks", "/checks"],
     ["Round sheet", "/sheet"],

@@ -41,6 +41,7 @@ const routes: RouteObject[] = [
       { path: "/checks", element: <views.checks /> },
       { path: "/quality", element: <views.quality /> },
       { path: "/account", element: <views.account /> },
+      { path: "/learning", element: <views.learning /> },
       { path: "/records", element: <views.records /> },
       { path: "/lots/:number", element: <views.lots /> },
       { path: "/weigh/:line/:run/:key", element: <views.weigh /> },

@@ -195,7 +195,7 @@ def batch_card(
     product = scenario.product(run.product)
     step = product.mixing
     measured = (log or {}).get((run.id, batch.number))
-    friction = (learnt or {}).get((product.id, batch.mixer), Friction(friction_c=step.friction_c))
+    friction = (learnt or {}).get((product.id, batch.mixer), Friction(friction_c=step.friction_in(batch.mixer)))
     if measured:
         friction = Friction(friction_c=measured.friction_c)
     bowl = _Bowl(

@@ -90,6 +90,11 @@ class Counted(NamedTuple):
         found = ends[still & (ends >= minute)]
         return float(found[0]) if len(found) else None
 
+    def last_rise(self, before: float) -> float | None:
+        """When it rose last before a moment; None where it has not."""
+        at = np.asarray(self.at_min)[1:][np.diff(self.risen) > 0]
+        return float(at[at <= before][-1]) if (at <= before).any() else None
+
     def when(self, risen: float) -> float | None:
         """When it had risen by so much; None where it has not yet."""
         place = bisect_left(self.risen, risen)

@@ -59,6 +59,13 @@ class MixPhase(Model):
     minutes: PositiveMinutes
 
 
+class MixerFriction(Model):
+    """The friction factor of a dough in one mixer, °C."""
+
+    mixer: Name
+    friction_c: float = Field(ge=-50, le=100)
+
+
 class BatchStep(Model):
     """Mixing one dough.
 
@@ -68,6 +75,8 @@ class BatchStep(Model):
         Filling and emptying the bowl, min.
     friction_c : float
         Friction factor of the factor rule for the water's temperature, °C.
+    frictions : tuple of MixerFriction
+        The same of mixers in which it is another.
     work_wh_per_kg : float or None
         Mixing work that stays in the dough, for the heat balance; None where it was never measured.
     dry_ice_pct : float
@@ -84,6 +93,7 @@ class BatchStep(Model):
     phases: tuple[MixPhase, ...] = Field(min_length=1, max_length=12)
     discharge_min: Minutes
     friction_c: float = Field(ge=-50, le=100)
+    frictions: tuple[MixerFriction, ...] = Field(default=(), max_length=26)
     work_wh_per_kg: float | None = Field(default=None, ge=0, le=40)
     dry_ice_pct: float = Field(default=0, ge=0, le=50)
     rest_min: Minutes
@@ -94,6 +104,10 @@ class BatchStep(Model):
         if self.max_age_min <= self.rest_min:
             raise ValueError(f"max_age_min is {self.max_age_min:g}; allowed: above rest_min, {self.rest_min:g}")
         return self
+
+    def friction_in(self, mixer: str) -> float:
+        """The friction factor in a mixer, °C."""
+        return next((own.friction_c for own in self.frictions if own.mixer == mixer), self.friction_c)
 
     @cached_property
     def mix_min(self) -> float:

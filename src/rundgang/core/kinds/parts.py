@@ -2,7 +2,8 @@
 
 from fractions import Fraction
 from itertools import pairwise
-from math import inf
+from math import exp, inf
+from statistics import NormalDist
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import ConfigDict, Field, model_validator
@@ -74,11 +75,32 @@ class WearingTool(Model):
     fits: Name | None = None
 
 
+class Standstill(Model):
+    """How long a station stands when it stops: half of its stops are shorter than the median, min.
+
+    Attributes
+    ----------
+    spread : float
+        Standard deviation of the logarithm.
+    """
+
+    median_min: PositiveMinutes
+    spread: float = Field(default=1.0, ge=0, le=3)
+
+    def shorter_than_min(self, share: float) -> float:
+        """So long the share of its stops that is asked for is no longer, min."""
+        return self.median_min * exp(self.spread * NormalDist().inv_cdf(share))
+
+
 class StationBase(Model):
     """What stations of all kinds have.
 
     Attributes
     ----------
+    stops_every_min : float or None
+        How long it runs in the mean until it stops, min; None where nobody knows.
+    stands : Standstill or None
+        How long it stands then; None where nobody knows.
     dwells : bool
         Whether pieces stay there for a time that can be set: on a belt, in a room, in a store.
     """
@@ -91,6 +113,8 @@ class StationBase(Model):
     staffed: CrewUse | None = None
     aside: PutAside | None = None
     tools: tuple[WearingTool, ...] = Field(default=(), max_length=20)
+    stops_every_min: PositiveMinutes | None = None
+    stands: Standstill | None = None
     transfer_min: Minutes = Field(default=0, description="carried from here to the next station, min")
     hazards: tuple[Hazard, ...] = Field(default=(), max_length=12, description="what can hurt someone here")
 

@@ -2,10 +2,13 @@
 
 Each is drawn by the name of what it happens to, so that it is the same however often and in whichever order it is
 asked for. All figures are invented.
+
+A plant may stray: its doughs and machines are then a little otherwise than its library says, as those of every plant
+are, and what it loses it loses piece by piece, by chance.
 """
 
 from collections.abc import Iterator
-from math import exp
+from math import exp, log, log1p
 from random import Random
 from typing import Literal, NamedTuple
 
@@ -33,6 +36,12 @@ SPREAD_SHARE = 0.008
 SET_RIGHT_MIN = 150.0
 """A divider is set right again after so long, min."""
 
+FRICTION_C, COOLING, LOSSES, BAKE_LOSS, PACE, CHANGES, STOPS = 2.0, 0.12, 0.3, 0.08, 0.03, 0.25, 0.3
+"""How far a plant strays, by one standard deviation: the friction factor, °C; of all else, the logarithm."""
+
+DOUGH_C, CORE_C, BAKED_SHARE, PACE_SPREAD, CHANGE_SPREAD = 0.4, 0.6, 0.008, 0.006, 0.1
+"""How far apart single doughs, cores, baked pieces, quarters of an hour and changes are, by one standard deviation."""
+
 Fails = Literal["drive", "heat"]
 
 
@@ -52,10 +61,12 @@ class Chance:
     seed : int
     stops : bool
         Whether stations stop at all.
+    strays : bool
+        Whether the plant is a little otherwise than its library says.
     """
 
-    def __init__(self, seed: int, stops: bool = True) -> None:
-        self.seed, self.has_stops = seed, stops
+    def __init__(self, seed: int, stops: bool = True, strays: bool = False) -> None:
+        self.seed, self.has_stops, self.strays = seed, stops, strays
 
     def of(self, *names: object) -> Random:
         """Numbers for something by its names."""
@@ -65,8 +76,8 @@ class Chance:
         """The stops of a station from the beginning up to a moment."""
         numbers, at = self.of("stops", line, station), 0.0
         while self.has_stops:
-            at += LEAST_BETWEEN_MIN + numbers.expovariate(1 / BETWEEN_STOPS_MIN)
-            lasts = STANDS_MEDIAN_MIN * exp(numbers.gauss(0, STANDS_SPREAD))
+            at += LEAST_BETWEEN_MIN + numbers.expovariate(1 / self.between_min(line, station))
+            lasts = self.stands_min(line, station) * exp(numbers.gauss(0, STANDS_SPREAD))
             fails: Fails = "heat" if numbers.random() < HEAT_SHARE and heated else "drive"
             if at > until_min:
                 return
@@ -86,3 +97,61 @@ class Chance:
     def noise(self, minute: float, *names: object) -> float:
         """A standard normal number of a moment, one of a tenth of a minute."""
         return self.of("noise", *names, int(minute * 10)).gauss(0, 1)
+
+    def between_min(self, line: str, station: str) -> float:
+        """A station's mean time between two stops, beyond the least, min."""
+        return BETWEEN_STOPS_MIN * self._strayed(STOPS, "between", line, station)
+
+    def stands_min(self, line: str, station: str) -> float:
+        """How long its stops last in the median, min."""
+        return STANDS_MEDIAN_MIN * self._strayed(STOPS, "stands", line, station)
+
+    def friction_c(self, product: str, mixer: str, said_c: float) -> float:
+        """The friction factor of a dough in a mixer, °C, where the library says one."""
+        return said_c + (self._own("friction", product, mixer).gauss(0, FRICTION_C) if self.strays else 0.0)
+
+    def cooling(self, product: str, said_per_min: float) -> float:
+        """The rate at which a product cools, 1/min."""
+        return said_per_min * self._strayed(COOLING, "cooling", product)
+
+    def good_share(self, station: str, product: str, said: float) -> float:
+        """Of what comes to a station, the share that leaves it good."""
+        return 1 - (1 - said) * self._strayed(LOSSES, "losses", station, product)
+
+    def bake_loss(self, product: str, said: float) -> float:
+        """Share of its mass that a piece loses when it is baked."""
+        return said * self._strayed(BAKE_LOSS, "bake loss", product)
+
+    def pace(self, product: str, minute: float) -> float:
+        """How fast a product is fed in a quarter of an hour, of what its plan says."""
+        if not self.strays:
+            return 1.0
+        spread = self.of("pace", product, int(minute // 15)).gauss(0, PACE_SPREAD)
+        return self.pace_of(product) * (1 + spread)
+
+    def pace_of(self, product: str) -> float:
+        """How fast a product is fed in the mean, of what its plan says."""
+        return self._strayed(PACE, "pace", product)
+
+    def change_of(self, station: str, said_min: float) -> float:
+        """How long it takes to set a station anew, in the median, min."""
+        return said_min * self._strayed(CHANGES, "change", station)
+
+    def change_min(self, station: str, run: str, said_min: float) -> float:
+        """How long it takes to set a station anew for a run, min."""
+        spread = exp(self.of("change", station, run).gauss(0, CHANGE_SPREAD)) if self.strays else 1.0
+        return self.change_of(station, said_min) * spread
+
+    def lost(self, good_share: float, *names: object) -> Iterator[float]:
+        """Which pieces of those that come are lost, each by itself: how many have come with each that is."""
+        numbers, come = self.of("lost", *names), 0.0
+        while good_share < 1:
+            come += 1 + int(log(1 - numbers.random()) / log1p(good_share - 1))
+            yield come
+
+    def _strayed(self, spread: float, *names: object) -> float:
+        return exp(self._own(*names).gauss(0, spread)) if self.strays else 1.0
+
+    def _own(self, *names: object) -> Random:
+        """Numbers for what a plant is, whatever happens in it."""
+        return Random("/".join(map(str, ("strays", self.seed, *names))))  # noqa: S311  (chance, no secret)

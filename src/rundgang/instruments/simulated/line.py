@@ -7,7 +7,7 @@ divider, and the mixers. What has stayed longer than it bears is taken out behin
 
 from bisect import bisect_right
 from collections.abc import Iterator, Sequence
-from math import ceil, floor
+from math import ceil, floor, inf
 from typing import NamedTuple
 
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
@@ -110,12 +110,25 @@ class MixerWork(NamedTuple):
     until_min: float
 
 
+class Change(NamedTuple):
+    """A station is set anew for a run, from when the run before has left it until it is set, min."""
+
+    station: str
+    run: str
+    from_min: float
+    until_min: float
+
+
 class Worked(NamedTuple):
-    """A line at work: what has passed each station, the doughs, and when each run was begun and fed to its end, min."""
+    """A line at work: what has passed each station, the doughs, and when each run was begun and fed to its end, min.
+
+    And when its stations were set anew.
+    """
 
     passed: dict[str, Passed]
     doughs: tuple[MixerWork, ...]
     begun: dict[str, tuple[float, float]]
+    changes: tuple[Change, ...]
 
 
 class _Parcel(NamedTuple):
@@ -144,44 +157,64 @@ def worked(line: Line, feeds: Sequence[Feed], chance: Chance) -> Worked:
         if station.kind != "batch"
     }
     doughs, begun, free = list[MixerWork](), dict[str, tuple[float, float]](), dict[str, float]()
+    changes = list[Change]()
     for feed in feeds:
         late = chance.late_min(line.id, feed.run.id)
         first = feed.product.piece_steps[0].station
         ready = free[first] + feed.run.changeover_min if first in free else 0.0
-        parcels = _fed(feed, passed, max(feed.planned_min + late, ready))
+        changes += _changes(feed, passed, chance)
+        set_anew = {change.station: change.until_min for change in changes if change.run == feed.run.id}
+        parcels = _fed(feed, passed, chance, set_anew, max(feed.planned_min + late, ready))
         doughs.extend(_mixed(feed, parcels))
         free[first] = parcels[-1].at_min + parcels[-1].lasts_min
         begun[feed.run.id] = parcels[0].at_min, free[first]
-    return Worked(passed, tuple(doughs), begun)
+    return Worked(passed, tuple(doughs), begun, tuple(changes))
+
+
+def _changes(feed: Feed, passed: dict[str, Passed], chance: Chance) -> Iterator[Change]:
+    """The stations that are set anew for a run, for what is cut out of it too."""
+    for product in (feed.product, *((feed.cut,) if feed.cut else ())):
+        for step in product.piece_steps:
+            there = passed[step.station]
+            needed = _needed_min(there, step)
+            if needed:
+                out = there.standing.after(there.outs[-1].from_min, there.outs[-1].lasts_min)
+                yield Change(step.station, feed.run.id, out, out + chance.change_min(step.station, feed.run.id, needed))
 
 
 def _is_heated(station: object) -> bool:
     return isinstance(station, ConveyorStation) and station.heating_c_per_min is not None
 
 
-def _fed(feed: Feed, passed: dict[str, Passed], start: float) -> list[_Parcel]:
+def _fed(
+    feed: Feed, passed: dict[str, Passed], chance: Chance, set_anew: dict[str, float], start: float
+) -> list[_Parcel]:  # fmt: skip
     """Feed a run from a moment on, at its pace while the first station runs, and send each parcel down the line."""
     minutes = 60 * feed.pieces / feed.run.scaled_per_h
     count = max(1, ceil(minutes / PARCEL_MIN))
-    way = _Way(feed.product, feed, passed)
+    way = _Way(feed.product, feed, passed, chance, set_anew)
     first, at, parcels = passed[feed.product.piece_steps[0].station].standing, start, list[_Parcel]()
     for number in range(count):
-        parcels.append(_Parcel(first.runs_from(at), minutes / count, feed.pieces / count, number / count))
+        lasts = minutes / count / chance.pace(feed.product.listed_id, at)
+        parcels.append(_Parcel(first.runs_from(at), lasts, feed.pieces / count, number / count))
         way.take(parcels[-1])
-        at = first.after(parcels[-1].at_min, minutes / count)
+        at = first.after(parcels[-1].at_min, lasts)
     return parcels
 
 
 class _Way:
     """The stations that a run's pieces, or those cut out of them, pass, and how many have passed each so far."""
 
-    def __init__(self, product: Product, feed: Feed, passed: dict[str, Passed]) -> None:
+    def __init__(
+        self, product: Product, feed: Feed, passed: dict[str, Passed], chance: Chance, set_anew: dict[str, float]
+    ) -> None:  # fmt: skip
         self.product, self.feed, self.steps = product, feed, product.piece_steps
         self.there = [passed[step.station] for step in self.steps]
-        self.ready = [_ready(there, step) for there, step in zip(self.there, self.steps, strict=True)]
+        self.ready = [set_anew.get(step.station, 0.0) for step in self.steps]
         self.before = [there.total for there in self.there]
         self.made = [0.0] * len(self.steps)
-        self.cut = _Way(feed.cut, feed, passed) if feed.cut and product is feed.product else None
+        self.good = [Good(chance, feed.run.id, product.listed_id, step) for step in self.steps]
+        self.cut = _Way(feed.cut, feed, passed, chance, set_anew) if feed.cut and product is feed.product else None
         legs = iter(feed.run.later_legs)
         self.legs = [next(legs, None) if _ends_leg(step) else None for step in self.steps]
 
@@ -199,7 +232,7 @@ class _Way:
             stays = _stay_min(step, there.station)
             left = there.standing.after(into, stays)
             spoilt = left - into > stays + step.stands_min + PARCEL_MIN
-            pieces = 0.0 if spoilt else pieces * float(step.yield_) / float(step.conversion)
+            pieces = 0.0 if spoilt else self.good[place].of(pieces / float(step.conversion))
             self.made[place] += pieces
             total = self.before[place] + floor(self.made[place] + ROUNDING)
             there.outs.append(Out(left, lasts, total))
@@ -210,6 +243,25 @@ class _Way:
             if leg and place < last:
                 at = max(at, leg.start_min + self.feed.shift_min + parcel.into * leg.feed_min)
                 lasts = parcel.lasts_min * leg.feed_min / self.feed.run.feed_min
+
+
+class Good:
+    """What leaves a step good of what comes to it: a share, evenly; of a plant that strays, all but single pieces."""
+
+    def __init__(self, chance: Chance, run: str, product: str, step: PieceStep) -> None:
+        self.share = chance.good_share(step.station, product, float(step.yield_))
+        self.lost = chance.lost(self.share, run, step.station, product) if chance.strays and self.share < 1 else None
+        self.come, self.next_lost = 0.0, next(self.lost) if self.lost else inf
+
+    def of(self, pieces: float) -> float:
+        """What is good of so many more."""
+        if self.lost is None:
+            return pieces * self.share
+        self.come += pieces
+        while self.next_lost <= self.come:
+            pieces -= 1
+            self.next_lost = next(self.lost)
+        return pieces
 
 
 def _ends_leg(step: PieceStep) -> bool:
@@ -225,11 +277,11 @@ def _stay_min(step: PieceStep, station: PieceStation) -> float:
     return station.pass_min if isinstance(station, RateStation) else 0.0
 
 
-def _ready(there: Passed, step: PieceStep) -> float:
-    """When a station is empty of the run before and set anew, where it must be, min."""
+def _needed_min(there: Passed, step: PieceStep) -> float:
+    """What a station needs to be set anew behind the run before, min; 0 where it need not be."""
     if not there.sets or not there.outs or isinstance(there.station, HeldStation):
         return 0.0
-    last, out = there.sets[-1].step, there.standing.after(there.outs[-1].from_min, there.outs[-1].lasts_min)
+    last = there.sets[-1].step
     if last == step:
         return 0.0
     needed, station = 0.0, there.station
@@ -241,7 +293,7 @@ def _ready(there: Passed, step: PieceStep) -> float:
         for was, wanted in zip(zones_of(last), zones_of(step), strict=False):
             rate = station.heating_c_per_min if wanted > was else station.cooling_c_per_min
             needed = max(needed, abs(wanted - was) / rate if rate else 0.0)
-    return out + needed if needed else 0.0
+    return needed
 
 
 def zones_of(step: ConveyorStep) -> tuple[float, ...]:

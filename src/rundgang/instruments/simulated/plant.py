@@ -85,6 +85,10 @@ class SimulatedPlant:
         at_work = self._lines.get(line)
         return {name: times for name, times in at_work.begun.items() if times[0] <= now} if at_work else {}
 
+    def work_of(self, line: str) -> Worked:
+        """A line at work."""
+        return self._lines[line]
+
     def count(self, line: str, station: str, minute: float) -> int:
         """How many pieces, or doughs, have left a station by a moment."""
         at_work = self._lines[line]

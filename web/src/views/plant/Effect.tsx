@@ -98,7 +98,8 @@ function Pace({ product, was, now }: PaceProps) {
   );
 }
 
-function InThePlan({ trial, library }: { trial: Trial; library: Library }) {
+/** What changes in the plan, in its order. */
+export function InThePlan({ trial, library }: { trial: Trial; library: Library }) {
   const lines = trial.plan ?? [];
   if (trial.cannot) return <Notice tone="wrong" title={`Today's plan could not be made like this. ${trial.cannot}`} />;
   if (trial.version == null)
