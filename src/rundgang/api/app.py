@@ -46,6 +46,7 @@ from rundgang.api import (
     stock,
     stops,
     trouble,
+    upkeep,
     versions,
     walk,
     weighing,
@@ -75,6 +76,7 @@ RESOURCES = (
     building, calculators, calendar, codes,
     conditions, dispatch, events, happened, inspections, instruments, lots, now, plant, quality, readings, rounds,
     searches, stock, stops, trouble, walk, weighing, windows, account, learning,
+    upkeep,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -38,6 +38,7 @@ OF_THE_MOMENT = (
     "/api/quality",
     "/api/account",
     "/api/learning",
+    "/api/upkeep",
     "/api/weighing",
     "/api/dispatch",
     "/api/trouble",

@@ -21,13 +21,13 @@ class WornTool(Model):
     Attributes
     ----------
     used : float
-        Below nothing for a tool by days that was renewed after the window's start.
+        Below nothing for one that was renewed after the window's start: by what had worn the one before it by then.
     """
 
     line: Id
     station: Id
     tool: Id
-    used: float = Field(ge=-31, le=1e9)
+    used: float = Field(ge=-1e9, le=1e9)
 
 
 class LastRun(Model):

@@ -17,6 +17,7 @@ from rundgang.store.plants import Plants
 from rundgang.store.probes import Probes
 from rundgang.store.readings import Readings
 from rundgang.store.stops import Stops
+from rundgang.store.upkeep import Upkeep
 from rundgang.store.windows import Windows
 
 
@@ -31,7 +32,7 @@ class Repository:
         self.plants, self.mappings = Plants(session, window), Mappings(session)
         self.instruments, self.readings = InstrumentsRows(session), Readings(session)
         self.inspections, self.stops = InspectionsRows(session), Stops(session, window)
-        self.lots, self.lessons = Lots(session, window), Lessons(session)
+        self.lots, self.lessons, self.upkeep = Lots(session, window), Lessons(session), Upkeep(session)
 
     @property
     def memory(self) -> Memory:

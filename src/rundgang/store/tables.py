@@ -382,6 +382,36 @@ class LessonLeft(SQLModel, table=True):
     author: str
 
 
+class UpkeepEntry(SQLModel, table=True):
+    """That a station was cleaned, or a tool of it renewed: what, from when until when, and by whom."""
+
+    __tablename__ = "upkeep_entry"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = written_at()
+    uuid: UUID = Field(unique=True)
+    line: str
+    station: str
+    kind: str
+    what: str
+    tool: str | None = None
+    began_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    ended_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    author: str
+
+
+class UpkeepRelease(SQLModel, table=True):
+    """That what was cleaned or renewed was looked at and released, by whom."""
+
+    __tablename__ = "upkeep_release"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = written_at()
+    entry_id: int = Field(foreign_key="upkeep_entry.id", unique=True)
+    at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    author: str
+
+
 class StopEvent(SQLModel, table=True):
     """What became of a stop."""
 

@@ -29,6 +29,7 @@ const STALE: Record<string, readonly string[]> = {
   trouble: ["trouble", "now"],
   lots: ["lots", "guide", "dispatch"],
   lessons: ["lessons"],
+  upkeep: ["upkeep"],
   round: ["round", "standing", "cards", "friction", "quality"],
 };
 

@@ -918,6 +918,34 @@ export const useAccount = (line: string, since: string | undefined, until: strin
     queryFn: () => asked(api.GET("/api/account", { params: { query: { line, since, until } } })),
   });
 
+/** A line's tools and its cleaning; asked for again and again, for what passes wears. */
+export const useUpkeep = (line: string) =>
+  useQuery({
+    queryKey: ["upkeep", line],
+    enabled: line !== "",
+    refetchInterval: STANDING_MS,
+    queryFn: () => asked(api.GET("/api/upkeep/{line}", { params: { path: { line } } })),
+  });
+
+type UpkeepTold = { line: string } & Omit<Schemas["UpkeepTold"], "uuid" | "author">;
+
+export const useTellUpkeep = () =>
+  useChange(({ line, ...body }: UpkeepTold) =>
+    asked(api.POST("/api/upkeep/{line}/entries", { params: { path: { line } }, body: { ...own(), ...body } })),
+  );
+
+type UpkeepReleased = { line: string; number: number; author: string };
+
+export const useReleaseUpkeep = () =>
+  useChange(({ line, number, author }: UpkeepReleased) =>
+    asked(
+      api.POST("/api/upkeep/{line}/entries/{number}/release", {
+        params: { path: { line, number } },
+        body: { author },
+      }),
+    ),
+  );
+
 /** What the record teaches about a line. */
 export const useLessons = (line: string) =>
   useQuery({

@@ -2752,6 +2752,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/upkeep/{line}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Upkeep
+         * @description A line's tools as they are worn, what is to be cleaned, and what was done in the last days.
+         */
+        get: operations["upkeep_api_upkeep__line__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/upkeep/{line}/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add
+         * @description Tell what was cleaned, or which tool was renewed.
+         */
+        post: operations["add_api_upkeep__line__entries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/upkeep/{line}/entries/{number}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release Entry
+         * @description Release an entry, by somebody else than whoever did it.
+         */
+        post: operations["release_entry_api_upkeep__line__entries__number__release_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4956,6 +5016,28 @@ export interface components {
                 number
             ] | null;
             find?: components["schemas"]["Find"] | null;
+        };
+        /**
+         * DueCleaning
+         * @description What is cleaned at a station between two runs, and from when until when there is time for it, min.
+         */
+        DueCleaning: {
+            /** Station */
+            station: string;
+            /** At */
+            at: string;
+            /** What */
+            what: string;
+            /** Minutes */
+            minutes: number;
+            /** Behind */
+            behind: string;
+            /** Before */
+            before: string;
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number;
         };
         /**
          * EachBatch
@@ -9188,6 +9270,27 @@ export interface components {
             why: string;
         };
         /**
+         * ReleaseRequest
+         * @description Who releases an entry.
+         */
+        ReleaseRequest: {
+            /** Author */
+            author: string;
+        };
+        /**
+         * Released
+         * @description Who has released something, and when.
+         */
+        Released: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
+        };
+        /**
          * Remedy
          * @description What a single measure would give, K on the dough.
          */
@@ -10859,6 +10962,45 @@ export interface components {
             events: components["schemas"]["StoredEvent"][];
         };
         /**
+         * StoredUpkeep
+         * @description The same with its number, and its release.
+         */
+        StoredUpkeep: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cleaned" | "renewed";
+            /** What */
+            what: string;
+            /** Tool */
+            tool?: string | null;
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /**
+             * Ended At
+             * Format: date-time
+             */
+            ended_at: string;
+            /** Author */
+            author: string;
+            /** Number */
+            number: number;
+            released: components["schemas"]["Released"] | null;
+        };
+        /**
          * Stretch
          * @description What stands because of a stop: pieces in a station, a dough, or a batch of a filling.
          *
@@ -11069,6 +11211,44 @@ export interface components {
             by_min: number;
         };
         /**
+         * ToolState
+         * @description How far a tool is worn.
+         *
+         *     Attributes
+         *     ----------
+         *     used : float
+         *         Of its life: strokes, hours or days, as `counted` says.
+         *     ends_min : float or None
+         *         When its life ends if nobody renews it; None: not in this plan.
+         *     renewed_min : float or None
+         *         When the plan, or a closing, renews it next.
+         */
+        ToolState: {
+            /** Station */
+            station: string;
+            /** At */
+            at: string;
+            /** Tool */
+            tool: string;
+            /** Name */
+            name: string;
+            /**
+             * Counted
+             * @enum {string}
+             */
+            counted: "strokes" | "hours" | "days";
+            /** Used */
+            used: number;
+            /** Life */
+            life: number;
+            /** Renew Min */
+            renew_min: number;
+            /** Ends Min */
+            ends_min: number | null;
+            /** Renewed Min */
+            renewed_min: number | null;
+        };
+        /**
          * Trace
          * @description A lot with all that it is of and all that is of it, nearest first, and what went into what.
          */
@@ -11221,6 +11401,69 @@ export interface components {
             metric_decimals: number;
             /** Us Decimals */
             us_decimals: number;
+        };
+        /**
+         * UpkeepTold
+         * @description What somebody has done at a station, from when until when on the plant's clock.
+         */
+        UpkeepTold: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Station */
+            station: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cleaned" | "renewed";
+            /** What */
+            what: string;
+            /** Tool */
+            tool?: string | null;
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /**
+             * Ended At
+             * Format: date-time
+             */
+            ended_at: string;
+            /** Author */
+            author: string;
+        };
+        /**
+         * Upkept
+         * @description The upkeep of a line.
+         *
+         *     Attributes
+         *     ----------
+         *     stations : dict of str to str
+         *         What they are called, in walking order.
+         *     due : tuple of DueCleaning
+         *         What the plan leaves time to clean, that nobody has told of.
+         */
+        Upkept: {
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /** Now Min */
+            now_min: number;
+            /** Stations */
+            stations: {
+                [key: string]: string;
+            };
+            /** Tools */
+            tools: components["schemas"]["ToolState"][];
+            /** Due */
+            due: components["schemas"]["DueCleaning"][];
+            /** Diary */
+            diary: components["schemas"]["StoredUpkeep"][];
         };
         /**
          * UrgentOrder
@@ -12000,7 +12243,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     used : float
-         *         Below nothing for a tool by days that was renewed after the window's start.
+         *         Below nothing for one that was renewed after the window's start: by what had worn the one before it by then.
          */
         WornTool: {
             /** Line */
@@ -19014,6 +19257,153 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LeftLesson"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upkeep_api_upkeep__line__get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                line: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upkept"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_api_upkeep__line__entries_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                line: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UpkeepTold"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upkept"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    release_entry_api_upkeep__line__entries__number__release_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                line: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upkept"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

@@ -33,6 +33,7 @@ function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
     ["Records, lots", "/records"],
     ["Account of a shift", "/account"],
     ["Learning, what the record teaches", "/learning"],
+    ["Tools and cleaning", "/upkeep"],
     ["Dispatch", "/dispatch"],
     ["Checks", "/checks"],
     ["Round sheet", "/sheet"],

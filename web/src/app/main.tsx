@@ -42,6 +42,7 @@ const routes: RouteObject[] = [
       { path: "/quality", element: <views.quality /> },
       { path: "/account", element: <views.account /> },
       { path: "/learning", element: <views.learning /> },
+      { path: "/upkeep", element: <views.upkeep /> },
       { path: "/records", element: <views.records /> },
       { path: "/lots/:number", element: <views.lots /> },
       { path: "/weigh/:line/:run/:key", element: <views.weigh /> },

@@ -99,11 +99,11 @@ def worn_at(
         for station, tool in tools_of(line):
             own = [run for run in gone if run.line == line.id]
             wears = [
-                (passing.first_in, run.id, _wears(scenario, passing, tool))
+                (passing.first_in, run.id, wears(scenario, passing, tool))
                 for run in own
                 for passing in passings_at(scenario, run, {station.id})
             ]
-            new = [*_renewed(scenario.blocks, line.id, station.id, tool.id, begin_min)]
+            new = [*renewed_by(scenario.blocks, line.id, station.id, tool.id, begin_min)]
             new += _before(renewals.get(line.id, ()), station.id, tool.name, {name: at for at, name, _ in wears})
             used, since = scenario.opening.used(line.id, station.id, tool.id), max(new, default=None)
             if tool.counted == "days":
@@ -116,7 +116,7 @@ def worn_at(
     return tuple(found)
 
 
-def _renewed(blocks: Iterable[Block], line: str, station: str, tool: str, by_min: float) -> Iterator[float]:
+def renewed_by(blocks: Iterable[Block], line: str, station: str, tool: str, by_min: float) -> Iterator[float]:
     """When closings that have ended have renewed a tool, min."""
     for block in blocks:
         if (block.line, block.station, block.renews) == (line, station, tool) and block.to_min <= by_min:
@@ -130,7 +130,7 @@ def _before(renewals: Iterable[Renewal], station: str, tool: str, entering: dict
             yield entering[one.before]
 
 
-def _wears(scenario: Scenario, passing: Passing, tool: WearingTool) -> float:
+def wears(scenario: Scenario, passing: Passing, tool: WearingTool) -> float:
     """What a passing wears of a tool: strokes, or minutes."""
     owner: Product = passing.product
     station = scenario.line_of(owner).station(passing.station)

@@ -106,7 +106,7 @@ function Hours({ view }: { view: View }) {
   const { account, stations } = view;
   const most = Math.max(1, ...account.hours.map((hour) => Math.max(hour.planned, hour.made)));
   return (
-    <Panel label="By the hour" className="p-4">
+    <Panel label="By the hour" className="self-start p-4">
       <h2 className="mb-2 font-bold">By the hour</h2>
       <table className="w-full text-sm">
         <thead>

@@ -29,6 +29,9 @@ export function RecordsView() {
         sub="what came in, was mixed, packed and sent: every lot, and what it is made of"
         actions={
           <>
+            <Link to="/upkeep" className={buttonLook()}>
+              Tools and cleaning
+            </Link>
             <Link to="/learning" className={buttonLook()}>
               Learning
             </Link>
