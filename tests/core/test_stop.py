@@ -8,17 +8,18 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
+from scipy import stats
 
 from plants import belt, items_on, laid_out, mixers, product, scenario
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
 from rundgang.core.floor.actual import Ended, NotRunningError, Slowed, as_happened
 from rundgang.core.floor.effect import StopEffect, effect_of
 from rundgang.core.floor.options import StopOption, cheapest_of, outcomes_of, running_again
-from rundgang.core.floor.stop import Stop
+from rundgang.core.floor.stop import GUESSES, Stop, guesses_of
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep
 from rundgang.core.kinds.every import PieceStep
 from rundgang.core.kinds.held import HeldStation, HeldStep
-from rundgang.core.kinds.parts import PutAside
+from rundgang.core.kinds.parts import PutAside, Standstill
 from rundgang.core.orders import Block
 from rundgang.core.planning.check.plans import check
 from rundgang.core.planning.checked import UnsoundFactError, checked, refuse_unsound
@@ -360,3 +361,16 @@ def test_a_plan_of_what_happened_that_breaks_rules_is_refused_with_the_rules() -
     with pytest.raises(UnsoundFactError, match=r"does not fit around it: .*packs of Roll"):
         refuse_unsound(found)
     refuse_unsound(checked(plant, plan))
+
+
+def test_a_station_whose_stops_are_known_is_guessed_by_them() -> None:
+    """Half of log-normal stops are shorter than the median; SciPy's own distribution says how many than the others."""
+    stands = Standstill(median_min=6, spread=0.9)
+    own = stats.lognorm(s=0.9, scale=6)
+    first, middle, last = guesses_of(stands)
+    assert (middle.low_min, middle.likely_min, middle.high_min) == tuple(round(own.ppf(q)) for q in (0.25, 0.5, 0.8))
+    assert last.likely_min == round(own.ppf(0.9))
+    assert first.likely_min < middle.likely_min < last.likely_min
+    assert guesses_of(None) == GUESSES
+    always = guesses_of(Standstill(median_min=0.4, spread=0))
+    assert [one.likely_min for one in always] == [1, 2, 3], "three that differ, however short its stops are"

@@ -18,7 +18,7 @@ from rundgang.core.errors import MalformedError, RundgangError, UnknownItemError
 from rundgang.core.floor.causes import CAUSES, HEAT, refuse_unknown
 from rundgang.core.floor.effect import StopEffect, effect_of
 from rundgang.core.floor.options import StopOption, cheapest_of, outcomes_of, running_again, stopped_at
-from rundgang.core.floor.stop import FIRST_GUESS, GUESSES, LONGEST_STOOD_MIN, Guess
+from rundgang.core.floor.stop import FIRST_GUESS, LONGEST_STOOD_MIN, Guess, guesses_of
 from rundgang.core.floor.todo import RunsOut, ToDo, running_out, to_do
 from rundgang.core.model import Id, Model, Name
 from rundgang.core.planning.lines_in_place import planned_line
@@ -218,7 +218,8 @@ def _advice(store: Repository, now: Clock, number: int) -> dict[str, Any]:
     found = store.stops.stop(number)
     scenario = store.windows.scenario()
     begins = local_time(scenario, (found.began_at - scenario.window.starts_at).total_seconds() / 60)
-    asked = StopRequest(line=found.line, station=found.station, begins=begins, **FIRST_GUESS.model_dump())
+    guess = guesses_of(scenario.line(found.line).station(found.station).stands)[FIRST_GUESS]
+    asked = StopRequest(line=found.line, station=found.station, begins=begins, **guess.model_dump())
     view = effect(store, now, asked)
     return {
         "version": view.version,
@@ -272,6 +273,6 @@ def _view(store: Repository, stop: StoredStop) -> StopView | None:
         lasted_min=(stop.ended_at - stop.began_at).total_seconds() / 60 if stop.ended_at else None,
         cause=told.get("cause"),
         exactly=told.get("exactly"),
-        guesses=GUESSES,
+        guesses=guesses_of(station.stands),
         stop=stop,
     )

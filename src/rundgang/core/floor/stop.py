@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from rundgang.core.kinds.parts import Standstill
 from rundgang.core.model import Id, Model, PositiveMinutes
 
 A_MOMENT_MIN = 1e-6
@@ -28,8 +29,28 @@ GUESSES = (
 )
 """Where nobody knows: a jam cleared, a part changed, a repair (common practice, no published source)."""
 
-FIRST_GUESS = GUESSES[1]
-"""What a stop is taken for at first."""
+FIRST_GUESS = 1
+"""Which of the guesses a stop is taken for at first."""
+
+OF_STOPS = ((0.1, 0.25, 0.5), (0.25, 0.5, 0.8), (0.5, 0.9, 0.97))
+"""Where it is known how long a station stands: of its stops so many are no longer, for a guess's three durations."""
+
+
+def guesses_of(stands: Standstill | None) -> tuple[Guess, ...]:
+    """For how long a station may stand, whole minutes: by its own stops where these are known, or as is usual."""
+    if stands is None:
+        return GUESSES
+    found, least = [], 0
+    for low, likely, high in OF_STOPS:
+        least = max(least + 1, round(stands.shorter_than_min(likely)))
+        found.append(
+            Guess(
+                low_min=min(least, max(1, round(stands.shorter_than_min(low)))),
+                likely_min=least,
+                high_min=max(least, round(stands.shorter_than_min(high))),
+            )
+        )
+    return tuple(found)
 
 
 class Stop(Model):

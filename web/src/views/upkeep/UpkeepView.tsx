@@ -22,6 +22,7 @@ export function UpkeepView() {
   const [, change] = useAddress();
   const found = useUpkeep(line);
   const [telling, tell] = useState<Telling>();
+  const untold = found.data?.due.filter((due) => due.until_min < (found.data?.now_min ?? 0)).length ?? 0;
   const worn = found.data?.tools.filter((tool) => tool.used >= tool.life).length ?? 0;
   return (
     <>
@@ -36,7 +37,10 @@ export function UpkeepView() {
                 label={worn === 1 ? "tool is beyond its life" : "tools are beyond their life"}
                 wrong={worn > 0}
               />
-              <Figure value={found.data.due.length} label="cleanings nobody has told of yet" />
+              <Figure
+                value={untold}
+                label={untold === 1 ? "cleaning nobody has told of" : "cleanings nobody has told of"}
+              />
             </>
           )
         }
