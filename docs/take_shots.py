@@ -141,11 +141,10 @@ WARMER_K = (1.0, 1.4, 0.9, 1.2, 1.1, 0.8, 1.3, 1.0)
 
 def learning(page: Page) -> None:
     """What doughs and counters have taught about the ring line, two figures chosen."""
-    newest = page.request.get("/api/versions/newest?line=ring-line").json()["plan"]
-    number = page.request.get("/api/plans/newest?line=ring-line&floor=true").json()["number"]
+    newest = page.request.get("/api/plans/newest?line=ring-line&floor=true").json()
+    number, runs = newest["number"], newest["plan"]["runs"]
     library = page.request.get("/api/library").json()["library"]
     wanted = {product["id"]: product["dough_temperature_c"] for product in library["products"]}
-    runs = [run for plan in newest["plans"] if plan["line"] == "ring-line" for run in plan["runs"]]
     for run in runs[:6]:
         for batch, off in zip(run["batches"], WARMER_K, strict=False):
             path = f"/api/plans/{number}/cards/{run['id']}/{batch['number']}/probe"

@@ -90,6 +90,8 @@ def test_what_is_left_is_not_offered_until_the_record_says_otherwise(
         ({"kind": "stops", "station": "nowhere", "value": 20}, 404, "station"),
         ({"kind": "stops", "product": "lantern-plain", "value": 20}, 422, "stops is of a station"),
         ({"kind": "stands", "station": "oven", "value": 0}, 422, "above 0"),
+        ({"kind": "yield", "product": "lantern-plain", "station": "mixers", "value": 0.9}, 404, "yield of"),
+        ({"kind": "belt set", "station": "divider", "value": 9}, 404, "belt set of"),
         ({"kind": "weather", "station": "oven", "value": 1}, 422, "kind"),
     ],
 )

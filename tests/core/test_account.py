@@ -7,6 +7,7 @@ import pytest
 from rundgang.core.floor.account import ToldStop, account_of, effectiveness
 from rundgang.core.floor.followed import Counted, Stoppage
 from rundgang.core.floor.now import planned_packs
+from rundgang.core.planning.legs import passings
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
@@ -113,3 +114,18 @@ def test_a_stop_counts_where_its_packs_are_missing_with_what_was_told(
     assert loss.packs == pytest.approx(planned_packs(plan, at + 20) - planned_packs(plan, at), abs=2)
     assert loss.minutes == pytest.approx(20)
     assert found.figures.busy_min - found.figures.production_min == pytest.approx(20, abs=0.1)
+
+
+def test_what_stands_idle_costs_nothing(demo: Scenario, plans: tuple[LinePlan, ...]) -> None:
+    """A station that no run passes for an hour may stand: the line was as available as ever, and slower if it was."""
+    plan = next(plan for plan in plans if plan.line == "doughnut-line")
+    times = [one for run in plan.runs for one in passings(demo, run) if one.station == "depositor"]
+    first = min(one.first_in for one in times)
+    idle = Stoppage(station="depositor", from_min=first - 90, until_min=first - 60)
+    at_work = Stoppage(station="depositor", from_min=first + 5, until_min=first + 35)
+    flow = Counted((0.0, 4_000.0), (0.0, 100.0))
+    begin = max(0.0, first - 120)
+    hours = [begin + 60 * number for number in range(9)]
+    calm, stood, felt = (account_of(demo, plan, flow, stops, (), hours) for stops in ([], [idle], [at_work]))
+    assert stood == calm
+    assert felt.figures.production_min < calm.figures.production_min

@@ -12,7 +12,7 @@ from rundgang.core.floor.followed import Counted, Stoppage, as_it_went, followed
 from rundgang.core.floor.inspections import AtStart, Inspection, Measured
 from rundgang.core.floor.instruments import Signal
 from rundgang.core.floor.now import roots
-from rundgang.core.learning.facts import ASKED, Taken, with_taken
+from rundgang.core.learning.facts import ASKED, UNSAID, Taken, said_by, with_taken
 from rundgang.core.learning.lessons import DURATIONS, Lesson, lessons_of
 from rundgang.core.learning.observed import Find, Kind, LineRecord, Observed, all_observed, frictions
 from rundgang.core.library import library_of
@@ -237,7 +237,7 @@ def edits_for(scenario: Scenario, line: str, taken: Sequence[TakenLesson]) -> tu
     Raises
     ------
     UnknownItemError
-        It has no such line, product or station.
+        It has no such line, product or station, or says nothing of the kind of it.
     """
     stations = tuple(station.id for station in scenario.line(line).stations)
     for lesson in taken:
@@ -245,6 +245,9 @@ def edits_for(scenario: Scenario, line: str, taken: Sequence[TakenLesson]) -> tu
             scenario.product(lesson.product)
         if lesson.station is not None and lesson.station not in stations:
             raise UnknownItemError("station", lesson.station, stations)
+        said = said_by(scenario, line, lesson.kind, lesson.product, lesson.station or lesson.mixer)
+        if said is None and lesson.kind not in UNSAID:
+            raise UnknownItemError(f"{lesson.kind} of", str(lesson.product or lesson.station))
     library = library_of(scenario)
     after = with_taken(library, line, [Taken(**lesson.model_dump()) for lesson in taken])
     lines = zip(library.plant.lines, after.plant.lines, strict=True)

@@ -122,8 +122,8 @@ def account_of(
         Packs of these hours that were scrapped.
     """
     begin, end = hours[0], hours[-1]
-    felt = [felt_at_end(scenario, plan, stoppage, end) for stoppage in stoppages]
-    causes = [_told(stoppage, told) for stoppage in stoppages]
+    known = [(felt_at_end(scenario, plan, stoppage, end), _told(stoppage, told)) for stoppage in stoppages]
+    felt, causes = [one for one, _ in known if one], [cause for one, cause in known if one]
     listed = tuple(_hour(plan, packs, felt, causes, from_min, until_min) for from_min, until_min in pairwise(hours))
     planned, made = sum(hour.planned for hour in listed), sum(hour.made for hour in listed)
     return Account(

@@ -26,6 +26,9 @@ MOST_NEXT = 6
 AHEAD_MIN = 180.0
 """And so far ahead, min."""
 
+LATE_MIN = 30.0
+"""A run may be at a station so much longer than planned, min."""
+
 TOGETHER_MIN = 1.0
 """Stations that begin to stand within so long of each other stand for the same reason, min."""
 
@@ -197,7 +200,7 @@ def hours_of(
     hours : sequence of float
         When each begins, min; the last only ends.
     """
-    felt = [felt_at_end(scenario, plan, stoppage, now_min) for stoppage in stoppages]
+    felt = [one for stoppage in stoppages if (one := felt_at_end(scenario, plan, stoppage, now_min))]
     return tuple(_hour(plan, packs, felt, begin, until, now_min) for begin, until in pairwise(hours))
 
 
@@ -236,16 +239,18 @@ def _causes(plan: LinePlan, felt: Sequence[Felt], begin: float, until: float, lo
         yield Cause(kind="slower", packs=left)
 
 
-def felt_at_end(scenario: Scenario, plan: LinePlan, stoppage: Stoppage, now_min: float) -> Felt:
-    """A stoppage so much later as a piece of the run that was there is packed after leaving the station."""
-    later = 0.0
+def felt_at_end(scenario: Scenario, plan: LinePlan, stoppage: Stoppage, now_min: float) -> Felt | None:
+    """A stoppage so much later as a piece of the run that was there is packed after leaving the station.
+
+    None where no run was there: what stands idle is felt by nobody.
+    """
+    ends = now_min if stoppage.until_min is None else stoppage.until_min
     for run in plan.runs:
         there = next((p for p in passings_at(scenario, run, {stoppage.station})), None)
-        if there and there.first_in <= stoppage.from_min <= there.last_out:
+        if there and there.first_in < ends and stoppage.from_min <= there.last_out + LATE_MIN:
             later = max(0.0, run.first_pack_min - there.first_out)
-            break
-    ends = now_min if stoppage.until_min is None else stoppage.until_min
-    return Felt(stoppage.station, stoppage.from_min + later, ends + later)
+            return Felt(stoppage.station, max(stoppage.from_min, there.first_in) + later, ends + later)
+    return None
 
 
 def next_on(scenario: Scenario, plan: LinePlan, now_min: float) -> tuple[Coming, ...]:

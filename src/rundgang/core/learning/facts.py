@@ -44,6 +44,9 @@ ASKED: Mapping[Kind, tuple[str, ...]] = {
 }
 """What each is of."""
 
+UNSAID = frozenset[Kind]({"stops", "stands"})
+"""What a library need not say."""
+
 
 class _OfProduct(NamedTuple):
     """A figure of a product, perhaps at a station or in a mixer: what the library says, and how it says another."""
