@@ -98,19 +98,19 @@ def worn_at(
     for line in scenario.plant.lines:
         for station, tool in tools_of(line):
             own = [run for run in gone if run.line == line.id]
-            wears = [
+            worn = [
                 (passing.first_in, run.id, wears(scenario, passing, tool))
                 for run in own
                 for passing in passings_at(scenario, run, {station.id})
             ]
             new = [*renewed_by(scenario.blocks, line.id, station.id, tool.id, begin_min)]
-            new += _before(renewals.get(line.id, ()), station.id, tool.name, {name: at for at, name, _ in wears})
+            new += _before(renewals.get(line.id, ()), station.id, tool.name, {name: at for at, name, _ in worn})
             used, since = scenario.opening.used(line.id, station.id, tool.id), max(new, default=None)
             if tool.counted == "days":
                 used = used + begin_min / MINUTES_PER_DAY if since is None else (begin_min - since) / MINUTES_PER_DAY
             else:
                 used = used if since is None else 0.0
-                used += sum(wear for at, _, wear in wears if since is None or at >= since) / COUNTED_IN[tool.counted]
+                used += sum(wear for at, _, wear in worn if since is None or at >= since) / COUNTED_IN[tool.counted]
             if used:
                 found.append(WornTool(line=line.id, station=station.id, tool=tool.id, used=used))
     return tuple(found)
