@@ -4,6 +4,7 @@ What is built into the plant is known here, so that what is learnt from the reco
 """
 
 from collections.abc import Iterator
+from math import exp, log
 from random import Random
 from statistics import fmean
 
@@ -20,10 +21,15 @@ from rundgang.core.scenario import Scenario
 from rundgang.instruments.simulated.chance import LEAST_BETWEEN_MIN, SPREAD_SHARE, Chance
 from rundgang.instruments.simulated.line import Passed, Worked
 from rundgang.instruments.simulated.plant import SimulatedPlant
-from rundgang.instruments.simulated.probed import baked_core_c, baked_g, cooled_core_c, dough_c
 
 PROBED_EVERY_MIN, WEIGHED = 20.0, 5
 FLOUR_C, ROOM_C = 22.0, 24.0
+
+FRICTION, COOLING, BAKE_LOSS = 0.08, 0.12, 0.08
+"""How far doughs and pieces stray, by one standard deviation of the logarithm."""
+
+DOUGH_C, CORE_C, BAKED_SHARE = 0.4, 0.6, 0.008
+"""How far apart single doughs, cores and baked pieces are, by one standard deviation."""
 
 
 class Week(Chance):
@@ -36,8 +42,20 @@ class Week(Chance):
     def of(self, *names: object) -> Random:
         return super().of(self.week, *names)
 
+    def friction_c(self, product: str, mixer: str, said_c: float) -> float:
+        """The friction factor of a dough in a mixer, °C, where the library says one."""
+        return said_c * self.strayed(FRICTION, "friction", product, mixer)
 
-def observed_in(planned: tuple[Scenario, PlantPlan], line: str, chance: Chance) -> Iterator[Observed]:
+    def cooling(self, product: str, said_per_min: float) -> float:
+        """The rate at which a product cools, 1/min."""
+        return said_per_min * self.strayed(COOLING, "cooling", product)
+
+    def bake_loss(self, product: str, said: float) -> float:
+        """Share of its mass that a piece loses when it is baked."""
+        return said * self.strayed(BAKE_LOSS, "bake loss", product)
+
+
+def observed_in(planned: tuple[Scenario, PlantPlan], line: str, chance: Week) -> Iterator[Observed]:
     """All that can be observed of a line while a plan of it happens."""
     scenario, whole = planned
     plan = whole.of(line)
@@ -79,7 +97,7 @@ def _as_it_went(
     return as_it_went(plan, found)
 
 
-def _found(scenario: Scenario, plan: LinePlan, work: Worked, chance: Chance) -> Iterator[Find]:
+def _found(scenario: Scenario, plan: LinePlan, work: Worked, chance: Week) -> Iterator[Find]:
     """What people find on their walks: cores, weights, and that a station is set up."""
     for change in work.changes:
         yield Find(change.until_min, change.station, change.run, None, None, (), good=True, at_start=True)
@@ -94,7 +112,7 @@ def _found(scenario: Scenario, plan: LinePlan, work: Worked, chance: Chance) -> 
 
 
 def _found_at(
-    scenario: Scenario, product: Product, station: str, when: tuple[float, float], chance: Chance
+    scenario: Scenario, product: Product, station: str, when: tuple[float, float], chance: Week
 ) -> Iterator[Find]:  # fmt: skip
     """The same at a station at a moment, of pieces that were scaled at another."""
     minute, scaled = when
@@ -126,7 +144,7 @@ def _listed_step(product: Product, step: ConveyorStep) -> ConveyorStep:
     return next(own for own in product.piece_steps if isinstance(own, ConveyorStep) and own.station == step.station)
 
 
-def _probed(scenario: Scenario, product: Product, plan: LinePlan, chance: Chance) -> Iterator[Observed]:
+def _probed(scenario: Scenario, product: Product, plan: LinePlan, chance: Week) -> Iterator[Observed]:
     """Every dough probed, with water as the factor rule asks for it."""
     others = (FLOUR_C, ROOM_C)
     water = 3 * product.dough_temperature_c - sum(others) - product.mixing.friction_c
@@ -146,13 +164,43 @@ def _probed(scenario: Scenario, product: Product, plan: LinePlan, chance: Chance
 
 
 def _probe(
-    chance: Chance, product: Product, mixer: str, others: tuple[float, ...], water: float, minute: float
+    chance: Week, product: Product, mixer: str, others: tuple[float, ...], water: float, minute: float
 ) -> ProbeReading:  # fmt: skip
     dough = dough_c(chance, product, mixer, others, water, minute)
     return ProbeReading(dough_c=dough, others_c=others, water_c=water)
 
 
-def built_in(scenario: Scenario, line: str, chance: Chance, lesson: Lesson) -> float:
+def dough_c(
+    chance: Week, product: Product, mixer: str, others_c: tuple[float, ...], water_c: float, minute: float
+) -> float:  # fmt: skip
+    """A dough when it is mixed: the mean of all that goes in, and of what friction adds, °C."""
+    friction = chance.friction_c(product.id, mixer, product.mixing.friction_c)
+    mixed = (sum(others_c) + water_c + friction) / (len(others_c) + 1)
+    return mixed + DOUGH_C * chance.noise(minute, "dough", product.id, mixer)
+
+
+def baked_core_c(chance: Week, product: Product, step: ConveyorStep, minute: float) -> float:
+    """The core of a piece that leaves the oven or fryer before a cooler, °C."""
+    assert step.cooling
+    return step.cooling.from_c + CORE_C * chance.noise(minute, "baked core", product.id)
+
+
+def cooled_core_c(chance: Week, product: Product, step: ConveyorStep, air_c: float, minute: float) -> float:
+    """The core of a piece that leaves the cooler, °C."""
+    known = step.cooling
+    assert known
+    said = log((known.from_c - known.air_c) / (known.to_c - known.air_c)) / known.minutes
+    left = exp(-chance.cooling(product.id, said) * step.dwell_min)
+    return air_c + (known.from_c - air_c) * left + CORE_C * chance.noise(minute, "cooled core", product.id)
+
+
+def baked_g(chance: Week, product: Product, entering_g: float, minute: float) -> float:
+    """A baked piece that was so heavy when it came to the oven, g."""
+    baked = entering_g * (1 - chance.bake_loss(product.id, product.bake_loss))
+    return baked * (1 + BAKED_SHARE * chance.noise(minute, "baked", product.id))
+
+
+def built_in(scenario: Scenario, line: str, chance: Week, lesson: Lesson) -> float:
     """What is built into the plant of what a lesson is of."""
     if lesson.product is None:
         return _of_station(line, str(lesson.station), chance, lesson)
@@ -168,7 +216,7 @@ def built_in(scenario: Scenario, line: str, chance: Chance, lesson: Lesson) -> f
     }[lesson.kind]
 
 
-def _of_station(line: str, station: str, chance: Chance, lesson: Lesson) -> float:
+def _of_station(line: str, station: str, chance: Week, lesson: Lesson) -> float:
     return {
         "stops": LEAST_BETWEEN_MIN + chance.between_min(line, station),
         "stands": chance.stands_min(line, station),

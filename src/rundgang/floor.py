@@ -19,7 +19,7 @@ def simulate(settings: Settings) -> None:
     if settings.simulated_port is None:
         raise RundgangError("RUNDGANG_SIMULATED_PORT is not set. Allowed: a free loopback port.")
     _quiet()
-    chance = Chance(settings.simulated_seed, settings.simulated_stops)
+    chance = Chance(settings.simulated_seed, settings.simulated_stops, settings.simulated_strays)
     asyncio.run(_until_told(serve_plant(_engine(settings), settings.clock(), settings.simulated_port, chance)))
 
 

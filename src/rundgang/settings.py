@@ -32,9 +32,10 @@ class Settings(BaseSettings):
         So many processes answer requests (`RUNDGANG_SERVERS`).
     search_threads : int
         So many orders a worker tries at once (`RUNDGANG_SEARCH_THREADS`).
-    simulated, simulated_port, simulated_seed, simulated_stops : bool, int or None, int, bool
+    simulated, simulated_port, simulated_seed, simulated_stops, simulated_strays : bool, int or None, int, bool, bool
         Whether a simulated plant works by what is published (`RUNDGANG_SIMULATED`), on which loopback port
-        (`RUNDGANG_SIMULATED_PORT`; by default a free one), from which seed, and whether its stations stop.
+        (`RUNDGANG_SIMULATED_PORT`; by default a free one), from which seed, whether its stations stop, and whether its
+        machines are a little otherwise than the library says.
     collects : bool
         Whether the server starts a collector (`RUNDGANG_COLLECTS`); without it, another machine runs it.
     instrument_hosts : list of str
@@ -58,6 +59,7 @@ class Settings(BaseSettings):
     simulated_port: int | None = Field(default=None, ge=1, le=65_535)
     simulated_seed: int = Field(default=1, ge=0)
     simulated_stops: bool = True
+    simulated_strays: bool = False
     collects: bool = True
     instrument_hosts: list[str] = ["127.0.0.1", "localhost"]
     clock_shows: AwareDatetime | None = None

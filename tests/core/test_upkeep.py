@@ -2,7 +2,7 @@
 
 import pytest
 
-from rundgang.core.floor.upkeep import due_cleanings, renewed_at, tool_states
+from rundgang.core.floor.upkeep import Cleaned, due_cleanings, renewed_at, tool_states
 from rundgang.core.kinds.parts import WearingTool
 from rundgang.core.kinds.rate import RateStation, RateStep
 from rundgang.core.planning.legs import passings
@@ -51,6 +51,7 @@ def test_hours_are_counted_from_the_first_piece_in_to_the_last_out(planned: tupl
             break
         left -= one.last_out - one.first_in
     assert before.ends_min == pytest.approx(ends)
+    assert (before.stands, state.stands) == ("ends first", "worn")
 
 
 def test_strokes_are_of_one_lane(planned: tuple[Scenario, PlantPlan]) -> None:
@@ -69,6 +70,7 @@ def test_strokes_are_of_one_lane(planned: tuple[Scenario, PlantPlan]) -> None:
     (state,) = tool_states(scenario, plan, 10_000)
     assert state.used == pytest.approx(strokes)
     assert state.ends_min is None, "its life is longer than the plan"
+    assert state.stands == "good"
 
 
 def test_days_pass_by_themselves(planned: tuple[Scenario, PlantPlan]) -> None:
@@ -95,11 +97,22 @@ def test_a_tool_that_was_renewed_is_new_from_then_on(planned: tuple[Scenario, Pl
 def test_what_leaves_an_allergen_is_cleaned_away_before_what_has_none(planned: tuple[Scenario, PlantPlan]) -> None:
     """As by Regulation (EU) 1169/2011 each allergen is one that the next product must declare, or must not bring."""
     scenario, plan = planned[0], planned[1].plans[0]
-    due = list(due_cleanings(scenario, plan))
+    due = list(due_cleanings(scenario, plan, 0))
     assert due
+    assert not any(one.is_over for one in due)
     product = {run.id: run.product for run in plan.runs}
     for one in due:
         behind, before = scenario.product(product[one.behind]), scenario.product(product[one.before])
         left = (scenario.allergens(behind) - scenario.allergens(before)) | (behind.traits - before.traits)
         assert any(name in one.what for name in left)
         assert one.until_min - one.from_min >= one.minutes - 1e-6, "the plan leaves time for it"
+
+
+def test_a_cleaning_that_was_done_in_its_time_is_due_no_more(planned: tuple[Scenario, PlantPlan]) -> None:
+    scenario, plan = planned[0], planned[1].plans[0]
+    first, *others = due_cleanings(scenario, plan, 100_000)
+    assert first.is_over
+    middle = (first.from_min + first.until_min) / 2
+    assert list(due_cleanings(scenario, plan, 100_000, [Cleaned(first.station, middle)])) == others
+    elsewhere = [Cleaned("nowhere", middle), Cleaned(first.station, first.until_min + first.minutes + 1)]
+    assert list(due_cleanings(scenario, plan, 100_000, elsewhere)) == [first, *others]

@@ -5,11 +5,11 @@ from pydantic import Field
 
 from rundgang.api.deps import Now, Store
 from rundgang.api.library import Trial, TrialRequest, try_change
+from rundgang.core.learning.facts import TakenLesson
 from rundgang.core.model import Id, Model, Name, Text
 from rundgang.jobs.learning import (
     MOST_TAKEN,
     LineLessons,
-    TakenLesson,
     edits_for,
     leave_lesson,
     line_lessons,

@@ -32,5 +32,5 @@ def add(store: Store, now: Now, line: Id, request: UpkeepTold) -> Upkept:
 @router.post("/{line}/entries/{number}/release", status_code=201)
 def release_entry(store: Store, now: Now, line: Id, number: Number, request: ReleaseRequest) -> Upkept:
     """Release an entry, by somebody else than whoever did it."""
-    release(store, now, number, request.author)
+    release(store, now, line, number, request.author)
     return upkeep_of(store, now, line)

@@ -3,12 +3,14 @@
 from datetime import UTC, timedelta
 from typing import NamedTuple
 
-from rundgang.core.floor.followed import Counted, Followed, Stoppage, counted_together, followed
+from rundgang.core.floor.followed import Counted, Followed, Stoppage, as_it_went, counted_together, followed
 from rundgang.core.floor.instruments import Signal
 from rundgang.core.floor.now import roots
 from rundgang.core.planning.model import LinePlan
+from rundgang.core.plant import Line
 from rundgang.core.scenario import Scenario
 from rundgang.store.readings import Readings
+from rundgang.store.repository import Repository
 
 BACK_MIN = 24 * 60.0
 """So far back counts are looked at, min."""
@@ -39,13 +41,22 @@ def heard(readings: Readings, scenario: Scenario, plan: LinePlan, now_min: float
         for station in sorted(ends | begins)
     }
     known = {station: counted for station, counted in counts.items() if counted}
-    standing = (station.id for station in line.stations if station.kind not in {"batch", "held"})
-    states = [Signal(line=line.id, station=station, quantity="state") for station in standing]
     return Heard(
         fed={station: known[station] for station in begins & known.keys()},
         packed={station: known[station] for station in sorted(ends & known.keys())},
-        stood=roots(scenario, line.id, list(readings.stoppages(states, starts_at, begin, until))),
+        stood=roots(scenario, line.id, list(readings.stoppages(states_of(line), starts_at, begin, until))),
     )
+
+
+def states_of(line: Line) -> list[Signal]:
+    """What tells whether the stations stand that pieces pass."""
+    standing = (station.id for station in line.stations if station.kind not in {"batch", "held"})
+    return [Signal(line=line.id, station=station, quantity="state") for station in standing]
+
+
+def went(store: Repository, scenario: Scenario, plan: LinePlan, now_min: float) -> LinePlan:
+    """A plan with its begun runs as the counters have seen them go."""
+    return as_it_went(plan, followed_by(heard(store.readings, scenario, plan, now_min), scenario, plan, now_min))
 
 
 def followed_by(heard: Heard, scenario: Scenario, plan: LinePlan, now_min: float) -> tuple[Followed, ...]:

@@ -11,7 +11,6 @@ from uuid import UUID
 
 from rundgang.clock import Clock
 from rundgang.core.floor.fifo import Layer, first_in_first_out
-from rundgang.core.floor.followed import as_it_went
 from rundgang.core.floor.loading import Loadable, oldest_first
 from rundgang.core.floor.lots import BY_PLAN, UseKind, batch_code, material_code, packs_code
 from rundgang.core.floor.record import BatchName, Drawn, MadeBatch, MadePacks, Part, made_batches, made_packs
@@ -23,7 +22,7 @@ from rundgang.core.planning.past import opened
 from rundgang.core.scenario import Delivery, Scenario
 from rundgang.formats.clock import local_time, minute_of, moment_of
 from rundgang.jobs.absence import hold_lots
-from rundgang.jobs.following import followed_by, heard
+from rundgang.jobs.following import went
 from rundgang.store.lots import Load, NewLot, NewUse, StoredLot
 from rundgang.store.repository import Repository
 
@@ -143,9 +142,8 @@ def _came(scenario: Scenario, item: str, come: Delivery, told: str) -> NewLot:
 
 def _line(store: Repository, scenario: Scenario, plan: LinePlan, now_min: float) -> Iterator[Wants]:
     """Store a line's batches and packs that are made; what they want of materials."""
-    found = followed_by(heard(store.readings, scenario, plan, now_min), scenario, plan, now_min)
-    went = as_it_went(plan, found)
-    going = went.model_copy(update={"cut_runs": cut_runs(scenario, went.runs)})
+    as_seen = went(store, scenario, plan, now_min)
+    going = as_seen.model_copy(update={"cut_runs": cut_runs(scenario, as_seen.runs)})
     since = moment_of(scenario, 0) - KNOWN_FOR
     packs = frozenset(
         (lot.run, lot.batch, lot.item) for lot in store.lots.since("packs", since, plan.line) if lot.run and lot.batch

@@ -4,29 +4,28 @@ from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import NamedTuple
 
-from pydantic import Field, model_validator
-
 from rundgang.clock import Clock
 from rundgang.core.errors import UnknownItemError
-from rundgang.core.floor.followed import Counted, Stoppage, as_it_went, followed
+from rundgang.core.floor.followed import Counted, Stoppage, as_it_went
 from rundgang.core.floor.inspections import AtStart, Inspection, Measured
 from rundgang.core.floor.instruments import Signal
 from rundgang.core.floor.now import roots
-from rundgang.core.learning.facts import ASKED, UNSAID, Taken, said_by, with_taken
-from rundgang.core.learning.lessons import DURATIONS, Lesson, lessons_of
-from rundgang.core.learning.observed import Find, Kind, LineRecord, Observed, all_observed, frictions
+from rundgang.core.learning.facts import UNSAID, TakenLesson, said_by, with_taken
+from rundgang.core.learning.lessons import Lesson, lessons_of
+from rundgang.core.learning.observed import Find, LineRecord, Observed, all_observed, frictions
 from rundgang.core.library import library_of
-from rundgang.core.model import Id, Model, Text
+from rundgang.core.model import Id, Model
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import minute_of
 from rundgang.formats.library_edits import Edit
+from rundgang.jobs.following import Heard, followed_by, states_of
 from rundgang.store.inspections import StoredFound
 from rundgang.store.lessons import LeftLesson
+from rundgang.store.plans import StoredVersion
 from rundgang.store.repository import Repository
-from rundgang.store.windows import WindowNote
 
-BACK = timedelta(days=14)
+BACK_DAYS = 14
 """So far back the record is looked at."""
 
 MOST_TAKEN = 100
@@ -46,50 +45,36 @@ class LineLessons(Model):
     ----------
     library : int
         The version that it is held against.
-    since : datetime
+    days : int
         So far back the record was looked at.
     """
 
     line: Id
     name: str
     library: int
-    since: datetime
+    days: int
     lessons: tuple[LineLesson, ...]
 
 
-class TakenLesson(Model):
-    """A lesson as somebody takes it: what it is of, and its figure."""
-
-    kind: Kind
-    product: Id | None = None
-    station: Id | None = None
-    mixer: Text | None = Field(default=None, max_length=80)
-    value: float = Field(ge=-1_000, le=1_000_000)
-    spread: float | None = Field(default=None, ge=0, le=1_000)
-
-    @model_validator(mode="after")
-    def _is_of_something(self) -> "TakenLesson":
-        asked = ASKED[self.kind]
-        missing = [name for name in asked if getattr(self, name) is None]
-        if missing or (self.product is not None) != ("product" in asked):
-            raise ValueError(f"{self.kind} is of a {' and a '.join(asked)}; allowed: exactly these named")
-        if self.kind in DURATIONS and self.value <= 0:
-            raise ValueError(f"value is {self.value:g}; allowed: above 0")
-        return self
-
-
 class _Spell(NamedTuple):
-    """A window, and from when until when of it is its own: none before and none behind has that, min."""
+    """A window, and from when until when of it is its own: none before and none behind has that, min.
+
+    Attributes
+    ----------
+    scenario, plans : Scenario, tuple of LinePlan
+        What was published, and what it was made for, by the library of that time.
+    """
 
     store: Repository
     scenario: Scenario
+    plans: tuple[LinePlan, ...]
     begin: float
     until: float
 
 
 def line_lessons(store: Repository, clock: Clock, line: str) -> LineLessons:
     """What the record teaches about a line; UnknownItemError where there is no such line."""
-    scenario, since = store.windows.scenario(), clock.now() - BACK
+    scenario, since = store.windows.scenario(), clock.now() - timedelta(days=BACK_DAYS)
     known, left = scenario.line(line), store.lessons.left(line)
     observed = [*_probed(store, clock, scenario, line, since)]
     for spell in _spells(store, clock, since):
@@ -98,7 +83,7 @@ def line_lessons(store: Repository, clock: Clock, line: str) -> LineLessons:
         line=line,
         name=known.name,
         library=store.libraries.number(),
-        since=since,
+        days=BACK_DAYS,
         lessons=tuple(_with_left(lesson, left.get(lesson.key)) for lesson in lessons_of(scenario, line, observed)),
     )
 
@@ -116,14 +101,16 @@ def _spells(store: Repository, clock: Clock, since: datetime) -> Iterator[_Spell
         begins = max(note.goes_on_at, since)
         if begins >= until:
             return
-        yield _spell(store, note, begins, until)
+        own = Repository(store.session, note.number)
+        published = own.plans.published()
+        if published:
+            yield _spell(own, own.plans.version(published.version), begins, until)
         until = note.goes_on_at
 
 
-def _spell(store: Repository, note: WindowNote, begins: datetime, until: datetime) -> _Spell:
-    own = Repository(store.session, note.number)
-    scenario = own.windows.scenario()
-    return _Spell(own, scenario, minute_of(scenario, begins), minute_of(scenario, until))
+def _spell(own: Repository, live: StoredVersion, begins: datetime, until: datetime) -> _Spell:
+    scenario = own.windows.scenario(live.note.book, live.note.library, live.note.opening)
+    return _Spell(own, scenario, live.plan.plans, minute_of(scenario, begins), minute_of(scenario, until))
 
 
 def _probed(
@@ -139,7 +126,7 @@ def _probed(
 
 def _observed(spell: _Spell, line: str) -> Iterator[Observed]:
     """What the record of a window says of a line."""
-    plan = next((plan for plan in spell.store.plans.floor_plans() if plan.line == line), None)
+    plan = next((plan for plan in spell.plans if plan.line == line), None)
     if plan is None or line not in {own.id for own in spell.scenario.plant.lines}:
         return
     counts, stood = _counts(spell, plan), tuple(_stood(spell, line))
@@ -176,25 +163,21 @@ def _counts(spell: _Spell, plan: LinePlan) -> dict[str, Counted]:
 
 
 def _stood(spell: _Spell, line: str) -> Iterator[Stoppage]:
-    stations = (station.id for station in spell.scenario.line(line).stations if station.kind not in {"batch", "held"})
-    signals = [Signal(line=line, station=station, quantity="state") for station in stations]
-    return spell.store.readings.stoppages(signals, *_moments(spell))
+    return spell.store.readings.stoppages(states_of(spell.scenario.line(line)), *_moments(spell))
 
 
 def _as_it_went(
     spell: _Spell, plan: LinePlan, counts: dict[str, Counted], stood: Sequence[Stoppage]
 ) -> LinePlan:  # fmt: skip
     made = [spell.scenario.product(run.product) for run in plan.runs]
-    fed = {product.piece_steps[0].station for product in made if product.formula} & counts.keys()
-    packed = {product.piece_steps[-1].station for product in made} & counts.keys()
-    found = followed(
-        spell.scenario,
-        plan,
-        {station: counts[station] for station in sorted(fed)},
-        {station: counts[station] for station in sorted(packed)},
-        roots(spell.scenario, plan.line, stood),
-        spell.until,
+    begins = {product.piece_steps[0].station for product in made if product.formula}
+    ends = {product.piece_steps[-1].station for product in made}
+    told = Heard(
+        fed={station: counts[station] for station in sorted(begins & counts.keys())},
+        packed={station: counts[station] for station in sorted(ends & counts.keys())},
+        stood=roots(spell.scenario, plan.line, stood),
     )
+    found = followed_by(told, spell.scenario, plan, spell.until)
     return as_it_went(plan, found)
 
 
@@ -249,7 +232,7 @@ def edits_for(scenario: Scenario, line: str, taken: Sequence[TakenLesson]) -> tu
         if said is None and lesson.kind not in UNSAID:
             raise UnknownItemError(f"{lesson.kind} of", str(lesson.product or lesson.station))
     library = library_of(scenario)
-    after = with_taken(library, line, [Taken(**lesson.model_dump()) for lesson in taken])
+    after = with_taken(library, line, taken)
     lines = zip(library.plant.lines, after.plant.lines, strict=True)
     products = zip(library.products, after.products, strict=True)
     return (

@@ -7,19 +7,18 @@ from pydantic import Field
 
 from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError, UnknownItemError
-from rundgang.core.floor.followed import as_it_went
-from rundgang.core.floor.upkeep import DueCleaning, ToolState, due_cleanings, renewed_at, tool_states
+from rundgang.core.floor.upkeep import Cleaned, DueCleaning, ToolState, due_cleanings, renewed_at, tool_states
 from rundgang.core.model import Id, Model, Name, Text
 from rundgang.core.planning.lines_in_place import planned_line
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.past import opened
 from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import minute_of, moment_of
-from rundgang.jobs.following import followed_by, heard
+from rundgang.jobs.following import went
 from rundgang.store.repository import Repository
 from rundgang.store.upkeep import NewUpkeep, StoredUpkeep, UpkeepKind
 
-DIARY_BACK = timedelta(days=14)
+DIARY_DAYS = 14
 """So far back the diary is shown."""
 
 BACK_MIN, AHEAD_MIN = 12 * 60.0, 24 * 60.0
@@ -42,6 +41,8 @@ class Upkept(Model):
         What they are called, in walking order.
     due : tuple of DueCleaning
         What the plan leaves time to clean, that nobody has told of.
+    days : int
+        So far back the diary goes.
     """
 
     line: Id
@@ -50,6 +51,7 @@ class Upkept(Model):
     stations: dict[Id, str]
     tools: tuple[ToolState, ...]
     due: tuple[DueCleaning, ...]
+    days: int
     diary: tuple[StoredUpkeep, ...]
 
 
@@ -69,11 +71,12 @@ class UpkeepTold(Model):
 def upkeep_of(store: Repository, clock: Clock, line: str) -> Upkept:
     """The upkeep of a line; UnknownItemError where there is no such line, NothingPublishedError where nothing is."""
     scenario, plan, now_min = _as_it_stands(store, clock, line)
-    diary = store.upkeep.since(line, clock.now() - DIARY_BACK)
+    diary = store.upkeep.since(line, clock.now() - timedelta(days=DIARY_DAYS))
+    cleaned = [Cleaned(one.station, minute_of(scenario, one.ended_at)) for one in diary if one.kind == "cleaned"]
     due = (
         one
-        for one in due_cleanings(scenario, plan)
-        if now_min - BACK_MIN <= one.until_min <= now_min + AHEAD_MIN and not _is_done(scenario, one, diary)
+        for one in due_cleanings(scenario, plan, now_min, cleaned)
+        if now_min - BACK_MIN <= one.until_min <= now_min + AHEAD_MIN
     )
     return Upkept(
         line=line,
@@ -82,6 +85,7 @@ def upkeep_of(store: Repository, clock: Clock, line: str) -> Upkept:
         stations={station.id: station.name for station in scenario.line(line).stations},
         tools=tool_states(scenario, plan, now_min),
         due=tuple(sorted(due, key=lambda one: one.until_min)),
+        days=DIARY_DAYS,
         diary=diary,
     )
 
@@ -92,18 +96,7 @@ def _as_it_stands(store: Repository, clock: Clock, line: str) -> tuple[Scenario,
     scenario.line(line)
     plan, now_min = planned_line(version.plan, line), max(0.0, clock.minute_of(scenario.window.starts_at))
     present = opened(scenario, store.plans.floor_plans(), now_min)
-    found = followed_by(heard(store.readings, present, plan, now_min), present, plan, now_min)
-    return present, as_it_went(plan, found), now_min
-
-
-def _is_done(scenario: Scenario, due: DueCleaning, diary: tuple[StoredUpkeep, ...]) -> bool:
-    """Whether somebody has told that a station was cleaned in the time there was for it."""
-    return any(
-        one.kind == "cleaned"
-        and one.station == due.station
-        and due.from_min - due.minutes <= minute_of(scenario, one.ended_at) <= due.until_min + due.minutes
-        for one in diary
-    )
+    return present, went(store, present, plan, now_min), now_min
 
 
 def tell(store: Repository, clock: Clock, line: str, told: UpkeepTold) -> None:
@@ -148,16 +141,17 @@ def _refuse(scenario: Scenario, line: str, told: UpkeepTold, minutes: tuple[floa
         raise NotToldError("It would end later than now. Allowed: what has been done.")
 
 
-def release(store: Repository, clock: Clock, number: int, author: str) -> None:
+def release(store: Repository, clock: Clock, line: str, number: int, author: str) -> None:
     """Release what was done: by somebody else than whoever did it. Once released, it stays so.
 
     Raises
     ------
     UnknownItemError
+        The line's diary has no such entry.
     NotToldError
         Whoever did it releases it.
     """
-    entry = store.upkeep.entry(number)
+    entry = store.upkeep.entry(line, number)
     if entry.author.strip().casefold() == author.strip().casefold():
         raise NotToldError(f"{entry.author} has done it. Allowed: a release by somebody else.")
     store.upkeep.release(number, clock.now(), author)

@@ -10,8 +10,9 @@ from sqlmodel import col, select
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.floor.inspections import Inspections
 from rundgang.core.model import Model
+from rundgang.store.floor_tables import InspectionEntry
 from rundgang.store.rows import Rows, key, written
-from rundgang.store.tables import InspectionEntry, InspectionsVersion
+from rundgang.store.tables import InspectionsVersion
 
 
 class StoredInspections(Model):

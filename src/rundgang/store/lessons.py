@@ -5,8 +5,8 @@ from datetime import datetime
 from sqlmodel import col, select
 
 from rundgang.core.model import Model
+from rundgang.store.floor_tables import LessonLeft
 from rundgang.store.rows import Rows
-from rundgang.store.tables import LessonLeft
 
 
 class LeftLesson(Model):

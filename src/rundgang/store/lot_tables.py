@@ -4,15 +4,11 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Column, DateTime
+from sqlalchemy import Column
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, SQLModel
 
-from rundgang.store.tables import written_at
-
-
-def _moment() -> Any:
-    return Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+from rundgang.store.tables import moment, written_at
 
 
 def _said() -> Any:
@@ -33,8 +29,8 @@ class LotRow(SQLModel, table=True):
     run: str | None = None
     batch: str | None = None
     window_id: int = Field(foreign_key="planning_window.id")
-    at: datetime = _moment()
-    until_at: datetime = _moment()
+    at: datetime = moment()
+    until_at: datetime = moment()
     amount: float
     best_before: date | None = None
     supplier: str | None = None
@@ -55,7 +51,7 @@ class LotUse(SQLModel, table=True):
     item: str
     amount: float
     kind: str
-    at: datetime = _moment()
+    at: datetime = moment()
     said: dict[str, Any] = _said()
     author: str
 
@@ -70,7 +66,7 @@ class LotEvent(SQLModel, table=True):
     uuid: UUID | None = Field(default=None, unique=True)
     lot_id: int = Field(foreign_key="lot.id")
     kind: str
-    at: datetime = _moment()
+    at: datetime = moment()
     said: dict[str, Any] = _said()
     author: str
 
@@ -88,7 +84,7 @@ class LotLoad(SQLModel, table=True):
     lorry: str
     product: str
     packs: int
-    at: datetime = _moment()
+    at: datetime = moment()
     author: str
 
 
@@ -102,6 +98,6 @@ class LorryGone(SQLModel, table=True):
     uuid: UUID | None = Field(default=None, unique=True)
     lorry: str = Field(unique=True)
     window_id: int = Field(foreign_key="planning_window.id")
-    at: datetime = _moment()
+    at: datetime = moment()
     said: dict[str, Any] = _said()
     author: str

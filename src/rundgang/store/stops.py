@@ -7,8 +7,8 @@ from sqlmodel import col, select
 
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Model
+from rundgang.store.floor_tables import StopEntry, StopEvent
 from rundgang.store.rows import Rows, key
-from rundgang.store.tables import StopEntry, StopEvent
 
 EventKind = Literal["cause", "advised", "done", "taken", "runs"]
 

@@ -2,7 +2,6 @@
 
 from datetime import datetime
 from typing import Any
-from uuid import UUID
 
 from sqlalchemy import BigInteger, CheckConstraint, Column, DateTime, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
@@ -14,8 +13,14 @@ def written_at() -> Any:
     return Field(default=None, sa_column=Column(DateTime(timezone=True), server_default=func.now(), nullable=False))
 
 
-def _document() -> Any:
+def json_document() -> Any:
+    """A document that is always there."""
     return Field(sa_column=Column(JSONB, nullable=False))
+
+
+def moment() -> Any:
+    """A moment that is always said."""
+    return Field(sa_column=Column(DateTime(timezone=True), nullable=False))
 
 
 class PlantOrigin(SQLModel, table=True):
@@ -37,9 +42,9 @@ class LibraryVersion(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = written_at()
     origin: str
-    plant: dict[str, Any] = _document()
-    preparations: list[Any] = _document()
-    products: list[Any] = _document()
+    plant: dict[str, Any] = json_document()
+    preparations: list[Any] = json_document()
+    products: list[Any] = json_document()
 
 
 class CalendarVersion(SQLModel, table=True):
@@ -50,7 +55,7 @@ class CalendarVersion(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = written_at()
     origin: str
-    document: dict[str, Any] = _document()
+    document: dict[str, Any] = json_document()
 
 
 class PlanningWindow(SQLModel, table=True):
@@ -65,11 +70,11 @@ class PlanningWindow(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = written_at()
     library_id: int = Field(foreign_key="library_version.id")
-    starts_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    starts_at: datetime = moment()
     minutes: int
-    waves: list[Any] = _document()
-    conditions: dict[str, Any] = _document()
-    stocks: list[Any] = _document()
+    waves: list[Any] = json_document()
+    conditions: dict[str, Any] = json_document()
+    stocks: list[Any] = json_document()
     author: str = "planner"
     settled: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
 
@@ -121,7 +126,7 @@ class OrderMapping(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = written_at()
     name: str
-    document: dict[str, Any] = _document()
+    document: dict[str, Any] = json_document()
 
 
 class LinePlanRow(SQLModel, table=True):
@@ -138,8 +143,8 @@ class LinePlanRow(SQLModel, table=True):
     library_id: int = Field(foreign_key="library_version.id")
     opening_id: int | None = Field(default=None, foreign_key="opening_entry.id")
     line: str
-    document: dict[str, Any] = _document()
-    violations: list[Any] = _document()
+    document: dict[str, Any] = json_document()
+    violations: list[Any] = json_document()
 
 
 class OpeningEntry(SQLModel, table=True):
@@ -155,14 +160,14 @@ class OpeningEntry(SQLModel, table=True):
     created_at: datetime | None = written_at()
     window_id: int = Field(foreign_key="planning_window.id")
     origin: str
-    finished: list[Any] = _document()
-    blocks: list[Any] = _document()
-    heated: list[Any] = _document()
-    worn: list[Any] = _document()
-    last: list[Any] = _document()
+    finished: list[Any] = json_document()
+    blocks: list[Any] = json_document()
+    heated: list[Any] = json_document()
+    worn: list[Any] = json_document()
+    last: list[Any] = json_document()
     stocks: list[Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
     now_min: float = 0
-    begun: list[Any] = _document()
+    begun: list[Any] = json_document()
     calendar_id: int | None = Field(default=None, foreign_key="calendar_version.id")
     restores: int | None = None
     gives: list[Any] = Field(default_factory=list, sa_column=Column(JSONB, nullable=False, server_default="[]"))
@@ -189,9 +194,9 @@ class PlanVersion(SQLModel, table=True):
     book_id: int = Field(foreign_key="order_book.id")
     library_id: int = Field(foreign_key="library_version.id")
     opening_id: int | None = Field(default=None, foreign_key="opening_entry.id")
-    plans: list[Any] = _document()
-    result: dict[str, Any] = _document()
-    violations: list[Any] = _document()
+    plans: list[Any] = json_document()
+    result: dict[str, Any] = json_document()
+    violations: list[Any] = json_document()
     job_id: int | None = Field(default=None, sa_column=Column(BigInteger, unique=True))
 
 
@@ -257,7 +262,7 @@ class ConditionsEntry(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = written_at()
     window_id: int = Field(foreign_key="planning_window.id")
-    conditions: dict[str, Any] = _document()
+    conditions: dict[str, Any] = json_document()
 
 
 class ConditionsWithdrawal(SQLModel, table=True):
@@ -287,8 +292,8 @@ class ProbeEntry(SQLModel, table=True):
     dough_c: float
     water_c: float
     friction_c: float
-    others_c: list[Any] = _document()
-    conditions: dict[str, Any] = _document()
+    others_c: list[Any] = json_document()
+    conditions: dict[str, Any] = json_document()
 
 
 class ProbeWithdrawal(SQLModel, table=True):
@@ -311,7 +316,7 @@ class InstrumentsVersion(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = written_at()
     origin: str
-    document: dict[str, Any] = _document()
+    document: dict[str, Any] = json_document()
 
 
 class InspectionsVersion(SQLModel, table=True):
@@ -322,108 +327,7 @@ class InspectionsVersion(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     created_at: datetime | None = written_at()
     origin: str
-    document: dict[str, Any] = _document()
-
-
-class InspectionEntry(SQLModel, table=True):
-    """What was found at an inspection, by the version that it was judged by. Its uuid is the sender's."""
-
-    __tablename__ = "inspection_entry"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = written_at()
-    uuid: UUID = Field(unique=True)
-    window_id: int = Field(foreign_key="planning_window.id")
-    version_id: int = Field(foreign_key="inspections_version.id")
-    occasion: str
-    inspection: str
-    line: str
-    station: str
-    run: str | None = None
-    product: str | None = None
-    batch: int | None = None
-    at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
-    measured: list[Any] = _document()
-    word: str | None = None
-    good: bool | None = None
-    says: str
-    note: str
-    author: str
-
-
-class StopEntry(SQLModel, table=True):
-    """That a station stands, since when, when somebody told it, and who."""
-
-    __tablename__ = "stop_entry"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = written_at()
-    window_id: int = Field(foreign_key="planning_window.id")
-    line: str
-    station: str
-    began_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
-    told_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
-    author: str
-
-
-class LessonLeft(SQLModel, table=True):
-    """A lesson that was looked at and left, and between which figures it lay then."""
-
-    __tablename__ = "lesson_left"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = written_at()
-    line: str
-    lesson: str
-    low: float
-    high: float
-    at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
-    reason: str
-    author: str
-
-
-class UpkeepEntry(SQLModel, table=True):
-    """That a station was cleaned, or a tool of it renewed: what, from when until when, and by whom."""
-
-    __tablename__ = "upkeep_entry"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = written_at()
-    uuid: UUID = Field(unique=True)
-    line: str
-    station: str
-    kind: str
-    what: str
-    tool: str | None = None
-    began_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
-    ended_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
-    author: str
-
-
-class UpkeepRelease(SQLModel, table=True):
-    """That what was cleaned or renewed was looked at and released, by whom."""
-
-    __tablename__ = "upkeep_release"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = written_at()
-    entry_id: int = Field(foreign_key="upkeep_entry.id", unique=True)
-    at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
-    author: str
-
-
-class StopEvent(SQLModel, table=True):
-    """What became of a stop."""
-
-    __tablename__ = "stop_event"
-
-    id: int | None = Field(default=None, primary_key=True)
-    created_at: datetime | None = written_at()
-    stop_id: int = Field(foreign_key="stop_entry.id", index=True)
-    kind: str
-    at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
-    said: dict[str, Any] = _document()
-    author: str
+    document: dict[str, Any] = json_document()
 
 
 class SignalRow(SQLModel, table=True):
@@ -447,9 +351,9 @@ class InstrumentBeat(SQLModel, table=True):
     __tablename__ = "instrument_beat"
 
     source: str = Field(primary_key=True)
-    beaten_at: datetime = Field(sa_column=Column(DateTime(timezone=True), nullable=False))
+    beaten_at: datetime = moment()
     says: str
-    missing: list[Any] = _document()
+    missing: list[Any] = json_document()
 
 
 WRITTEN = (

@@ -9,8 +9,8 @@ from sqlmodel import col, select
 
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Model
+from rundgang.store.floor_tables import UpkeepEntry, UpkeepRelease
 from rundgang.store.rows import Rows, key
-from rundgang.store.tables import UpkeepEntry, UpkeepRelease
 
 UpkeepKind = Literal["cleaned", "renewed"]
 
@@ -68,10 +68,10 @@ class Upkeep(Rows):
         row = {"entry_id": number, "at": at, "author": author}
         self.session.connection().execute(insert(UpkeepRelease).values(row).on_conflict_do_nothing())
 
-    def entry(self, number: int) -> StoredUpkeep:
-        """An entry; UnknownItemError where there is none of that number."""
+    def entry(self, line: str, number: int) -> StoredUpkeep:
+        """An entry of a line; UnknownItemError where it has none of that number."""
         row = self.session.get(UpkeepEntry, number)
-        if row is None:
+        if row is None or row.line != line:
             raise UnknownItemError("entry of the diary", str(number))
         return _stored(row, self._releases([number]))
 

@@ -5020,6 +5020,11 @@ export interface components {
         /**
          * DueCleaning
          * @description What is cleaned at a station between two runs, and from when until when there is time for it, min.
+         *
+         *     Attributes
+         *     ----------
+         *     is_over : bool
+         *         Whether that time is over.
          */
         DueCleaning: {
             /** Station */
@@ -5038,6 +5043,8 @@ export interface components {
             from_min: number;
             /** Until Min */
             until_min: number;
+            /** Is Over */
+            is_over: boolean;
         };
         /**
          * EachBatch
@@ -6814,15 +6821,13 @@ export interface components {
             mixer: string | null;
             /** Name */
             name: string;
-            /** Quantity */
-            quantity: string;
-            /** Unit */
-            unit: string;
             /** Said */
             said: number | null;
             estimate: components["schemas"]["Estimate"];
             /** Tells */
             tells: boolean;
+            /** Hint */
+            hint: string;
             /** Shown */
             shown: components["schemas"]["rundgang__core__learning__lessons__Shown"][];
             left: components["schemas"]["LeftLesson"] | null;
@@ -6835,7 +6840,7 @@ export interface components {
          *     ----------
          *     library : int
          *         The version that it is held against.
-         *     since : datetime
+         *     days : int
          *         So far back the record was looked at.
          */
         LineLessons: {
@@ -6845,11 +6850,8 @@ export interface components {
             name: string;
             /** Library */
             library: number;
-            /**
-             * Since
-             * Format: date-time
-             */
-            since: string;
+            /** Days */
+            days: number;
             /** Lessons */
             lessons: components["schemas"]["LineLesson"][];
         };
@@ -11072,7 +11074,7 @@ export interface components {
         };
         /**
          * TakenLesson
-         * @description A lesson as somebody takes it: what it is of, and its figure.
+         * @description A lesson that is taken: what it is of, its figure, and of durations the spread of their logarithm.
          */
         TakenLesson: {
             /**
@@ -11222,6 +11224,8 @@ export interface components {
          *         When its life ends if nobody renews it; None: not in this plan.
          *     renewed_min : float or None
          *         When the plan, or a closing, renews it next.
+         *     stands : {"good", "ends first", "worn"}
+         *         Whether its life ends before anything renews it, or has ended.
          */
         ToolState: {
             /** Station */
@@ -11247,6 +11251,11 @@ export interface components {
             ends_min: number | null;
             /** Renewed Min */
             renewed_min: number | null;
+            /**
+             * Stands
+             * @enum {string}
+             */
+            stands: "good" | "ends first" | "worn";
         };
         /**
          * Trace
@@ -11446,6 +11455,8 @@ export interface components {
          *         What they are called, in walking order.
          *     due : tuple of DueCleaning
          *         What the plan leaves time to clean, that nobody has told of.
+         *     days : int
+         *         So far back the diary goes.
          */
         Upkept: {
             /** Line */
@@ -11462,6 +11473,8 @@ export interface components {
             tools: components["schemas"]["ToolState"][];
             /** Due */
             due: components["schemas"]["DueCleaning"][];
+            /** Days */
+            days: number;
             /** Diary */
             diary: components["schemas"]["StoredUpkeep"][];
         };

@@ -32,6 +32,8 @@ class ToolState(Model):
         When its life ends if nobody renews it; None: not in this plan.
     renewed_min : float or None
         When the plan, or a closing, renews it next.
+    stands : {"good", "ends first", "worn"}
+        Whether its life ends before anything renews it, or has ended.
     """
 
     station: Id
@@ -44,10 +46,17 @@ class ToolState(Model):
     renew_min: float
     ends_min: float | None
     renewed_min: float | None
+    stands: Literal["good", "ends first", "worn"]
 
 
 class DueCleaning(Model):
-    """What is cleaned at a station between two runs, and from when until when there is time for it, min."""
+    """What is cleaned at a station between two runs, and from when until when there is time for it, min.
+
+    Attributes
+    ----------
+    is_over : bool
+        Whether that time is over.
+    """
 
     station: Id
     at: str
@@ -57,6 +66,14 @@ class DueCleaning(Model):
     before: str
     from_min: float
     until_min: float
+    is_over: bool
+
+
+class Cleaned(NamedTuple):
+    """That a station was cleaned, and when that was done, min."""
+
+    station: str
+    done_min: float
 
 
 class _Stretch(NamedTuple):
@@ -124,6 +141,7 @@ def tool_states(scenario: Scenario, plan: LinePlan, now_min: float) -> tuple[Too
             for block in scenario.blocks
             if (block.line, block.station, block.renews) == (plan.line, station.id, tool.id)
         ]
+        ends, renewed = wearing.ends_min(now_min), min((at for at in coming if at > now_min), default=None)
         found.append(
             ToolState(
                 station=station.id,
@@ -134,11 +152,22 @@ def tool_states(scenario: Scenario, plan: LinePlan, now_min: float) -> tuple[Too
                 used=wearing.used_at(now_min),
                 life=tool.life,
                 renew_min=tool.renew_min,
-                ends_min=wearing.ends_min(now_min),
-                renewed_min=min((at for at in coming if at > now_min), default=None),
+                ends_min=ends,
+                renewed_min=renewed,
+                stands=_stands(ends, renewed, now_min),
             )
         )
     return tuple(sorted(found, key=lambda state: (state.ends_min is None, state.ends_min or 0.0)))
+
+
+def _stands(
+    ends_min: float | None, renewed_min: float | None, now_min: float
+) -> Literal["good", "ends first", "worn"]:  # fmt: skip
+    if ends_min is None:
+        return "good"
+    if ends_min <= now_min:
+        return "worn"
+    return "ends first" if renewed_min is None or renewed_min > ends_min else "good"
 
 
 def _wearing(scenario: Scenario, plan: LinePlan, station: str, tool: WearingTool) -> _Wearing:
@@ -170,11 +199,19 @@ def renewed_at(
     return (*others, WornTool(line=plan.line, station=station, tool=tool, used=-wearing.used_at(minute)))
 
 
-def due_cleanings(scenario: Scenario, plan: LinePlan) -> Iterator[DueCleaning]:
-    """What is cleaned between the runs of a line, station by station, in its order."""
+def due_cleanings(
+    scenario: Scenario, plan: LinePlan, now_min: float, cleaned: Sequence[Cleaned] = ()
+) -> Iterator[DueCleaning]:  # fmt: skip
+    """What is cleaned between the runs of a line and has not been, station by station, in its order.
+
+    It has been where it was done in the time there is for it, or hardly sooner or later than that.
+    """
     for station in scenario.line(plan.line).stations:
         for (first, one), (second, then) in _neighbours(_passing(scenario, plan, station.id)):
             for reason in cleaning(scenario, station.changeover, one.product, then.product):
+                earliest, latest = one.last_out - reason.minutes, then.first_in + reason.minutes
+                if any(done.station == station.id and earliest <= done.done_min <= latest for done in cleaned):
+                    continue
                 yield DueCleaning(
                     station=station.id,
                     at=station.name,
@@ -184,6 +221,7 @@ def due_cleanings(scenario: Scenario, plan: LinePlan) -> Iterator[DueCleaning]:
                     before=second.id,
                     from_min=one.last_out,
                     until_min=then.first_in,
+                    is_over=then.first_in < now_min,
                 )
 
 

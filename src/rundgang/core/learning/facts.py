@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterable, Mapping
 from math import log
 from typing import Any, NamedTuple
 
+from pydantic import Field, model_validator
+
 from rundgang.core.capacity import leg_paces
 from rundgang.core.kinds.batch import MixerFriction
 from rundgang.core.kinds.conveyor import ConveyorStation, ConveyorStep, KnownCooling
@@ -14,22 +16,11 @@ from rundgang.core.kinds.every import AnyStation, Step
 from rundgang.core.kinds.parts import Standstill
 from rundgang.core.learning.observed import Kind
 from rundgang.core.library import Library
+from rundgang.core.model import Id, Model, Text
 from rundgang.core.plant import Line
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 from rundgang.core.thermal.cooling import rate_from_run
-
-
-class Taken(NamedTuple):
-    """A figure that is taken: what it is of, and of durations the spread of their logarithm."""
-
-    kind: Kind
-    product: str | None
-    station: str | None
-    value: float
-    spread: float | None = None
-    mixer: str | None = None
-
 
 ASKED: Mapping[Kind, tuple[str, ...]] = {
     "friction": ("product", "mixer"),
@@ -48,18 +39,39 @@ UNSAID = frozenset[Kind]({"stops", "stands"})
 """What a library need not say."""
 
 
+class TakenLesson(Model):
+    """A lesson that is taken: what it is of, its figure, and of durations the spread of their logarithm."""
+
+    kind: Kind
+    product: Id | None = None
+    station: Id | None = None
+    mixer: Text | None = Field(default=None, max_length=80)
+    value: float = Field(ge=-1_000, le=1_000_000)
+    spread: float | None = Field(default=None, ge=0, le=1_000_000)
+
+    @model_validator(mode="after")
+    def _is_of_something(self) -> "TakenLesson":
+        asked = ASKED[self.kind]
+        missing = [name for name in asked if getattr(self, name) is None]
+        if missing or (self.product is not None) != ("product" in asked):
+            raise ValueError(f"{self.kind} is of a {' and a '.join(asked)}; allowed: exactly these named")
+        if self.value <= 0 and self.kind not in {"friction", "bake loss"}:
+            raise ValueError(f"value is {self.value:g}; allowed: above 0")
+        return self
+
+
 class _OfProduct(NamedTuple):
     """A figure of a product, perhaps at a station or in a mixer: what the library says, and how it says another."""
 
     said: Callable[[Scenario, Product, str | None], float | None]
-    changed: Callable[[Product, Taken], Product]
+    changed: Callable[[Product, TakenLesson], Product]
 
 
 class _OfStation(NamedTuple):
     """A figure of a station: what the library says, and what is to be said instead."""
 
     said: Callable[[AnyStation], float | None]
-    changed: Callable[[AnyStation, Taken], Mapping[str, Any]]
+    changed: Callable[[AnyStation, TakenLesson], Mapping[str, Any]]
 
 
 def planned_pace(scenario: Scenario, product: Product) -> float:
@@ -90,13 +102,13 @@ def _with(product: Product, station: str | None, **changed: object) -> Product:
     return product.model_copy(update={"route": route})
 
 
-def _friction_in(product: Product, one: Taken) -> Product:
+def _friction_in(product: Product, one: TakenLesson) -> Product:
     own = MixerFriction(mixer=str(one.mixer), friction_c=round(one.value, 1))
     others = (other for other in product.mixing.frictions if other.mixer != own.mixer)
     return _with(product, product.mixing.station, frictions=(*others, own))
 
 
-def _cooling_at(product: Product, one: Taken) -> Product:
+def _cooling_at(product: Product, one: TakenLesson) -> Product:
     """The measured run of a cooler with the minutes that it takes at a rate."""
     known = _cooling(product, one.station)
     if known is None:
@@ -162,7 +174,7 @@ def said_by(
     return _STATIONS[kind].said(scenario.line(line).station(str(place)))
 
 
-def with_taken(library: Library, line: str, taken: Iterable[Taken]) -> Library:
+def with_taken(library: Library, line: str, taken: Iterable[TakenLesson]) -> Library:
     """The library that says what was learnt."""
     products = {product.id: product for product in library.products}
     lines = {own.id: own for own in library.plant.lines}
@@ -175,7 +187,7 @@ def with_taken(library: Library, line: str, taken: Iterable[Taken]) -> Library:
     return library.model_copy(update={"plant": plant, "products": tuple(products.values())})
 
 
-def _line_with(line: Line, one: Taken) -> Line:
+def _line_with(line: Line, one: TakenLesson) -> Line:
     changed = _STATIONS[one.kind].changed
     stations = tuple(
         station.model_copy(update=dict(changed(station, one))) if station.id == one.station else station

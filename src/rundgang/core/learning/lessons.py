@@ -6,8 +6,9 @@ A lesson tells something where what the library says lies outside of the interva
 from collections.abc import Iterable, Sequence
 from datetime import datetime
 from math import log
-from typing import NamedTuple, assert_never
+from typing import NamedTuple, assert_never, get_args
 
+from rundgang.core.kinds.parts import ROUNDING
 from rundgang.core.learning.estimates import Estimate, held_out, mean_of, median_of, share_of, time_between
 from rundgang.core.learning.facts import planned_pace, said_by
 from rundgang.core.learning.observed import Kind, Observed
@@ -17,18 +18,8 @@ from rundgang.core.scenario import Scenario
 MOST_SHOWN = 60
 """So many of what was observed are shown, the last ones."""
 
-QUANTITY: dict[Kind, tuple[str, str]] = {
-    "friction": ("temperature difference", "°C"),
-    "cooling": ("", "1/min"),
-    "yield": ("", "share"),
-    "bake loss": ("", "share"),
-    "pace": ("", "an hour"),
-    "tool change": ("", "min"),
-    "belt set": ("", "min"),
-    "stops": ("", "min"),
-    "stands": ("", "min"),
-}
-"""A row of the table of units, where it has one, and the unit."""
+DURATIONS = frozenset[Kind]({"tool change", "belt set", "stands"})
+"""Durations are told by their logarithm."""
 
 
 class Shown(Model):
@@ -52,6 +43,8 @@ class Lesson(Model):
         By the library; None where that says nothing.
     tells : bool
         Whether the library says otherwise, or nothing.
+    hint : str
+        Why it cannot be taken as it is, and what to do instead; empty where it can.
     shown : tuple of Shown
         What was observed last; of stops, none.
     """
@@ -62,11 +55,10 @@ class Lesson(Model):
     station: Id | None
     mixer: str | None
     name: str
-    quantity: str
-    unit: str
     said: float | None
     estimate: Estimate
     tells: bool
+    hint: str
     shown: tuple[Shown, ...]
 
 
@@ -88,7 +80,7 @@ def lessons_of(scenario: Scenario, line: str, observed: Iterable[Observed]) -> t
         found.setdefault(_Of(one.kind, one.product, one.station, one.mixer), []).append(one)
     lessons = (_lesson(scenario, line, of, own) for of, own in found.items() if _is_there(scenario, line, of))
     places = {of: place for place, of in enumerate(_order(scenario, line))}
-    kinds = list(QUANTITY)
+    kinds = get_args(Kind)
     return tuple(
         sorted(
             filter(None, lessons),
@@ -119,11 +111,7 @@ def _lesson(scenario: Scenario, line: str, of: _Of, own: Sequence[Observed]) -> 
     estimate = _estimate(of.kind, own)
     if estimate is None:
         return None
-    if of.kind == "pace":
-        wanted = planned_pace(scenario, scenario.product(str(of.product)))
-        estimate, own = _times(estimate, wanted), [one._replace(value=one.value * wanted) for one in own]
     values = [one.value for one in own]
-    quantity, unit = QUANTITY[of.kind]
     out = held_out([log(value) for value in values] if of.kind in DURATIONS else values)
     shown = [Shown(at=one.at, value=one.value, held_out=is_out) for one, is_out in zip(own, out, strict=True)]
     return Lesson(
@@ -133,22 +121,28 @@ def _lesson(scenario: Scenario, line: str, of: _Of, own: Sequence[Observed]) -> 
         station=of.station,
         mixer=of.mixer,
         name=" · ".join(_names(scenario, line, of)),
-        quantity=quantity,
-        unit=unit,
         said=said,
         estimate=estimate,
         tells=said is None or not estimate.low <= said <= estimate.high,
+        hint=_hint(scenario, of, estimate),
         shown=() if of.kind == "stops" else tuple(sorted(shown, key=lambda one: one.at)[-MOST_SHOWN:]),
     )
+
+
+def _hint(scenario: Scenario, of: _Of, estimate: Estimate) -> str:
+    """A pace above what the narrowest station is said to give cannot be said of the product."""
+    if of.kind != "pace" or of.product is None:
+        return ""
+    product = scenario.product(of.product)
+    planned = planned_pace(scenario, product)
+    if estimate.low <= planned or planned >= product.target_per_hour * (1 - ROUNDING):
+        return ""
+    return "The narrowest station gives less, by what the library says of it: look there first."
 
 
 def _names(scenario: Scenario, line: str, of: _Of) -> list[str]:
     names = [scenario.product(of.product).name] if of.product else []
     return [*names, *([scenario.line(line).station(of.station).name] if of.station else []), *filter(None, [of.mixer])]
-
-
-DURATIONS = frozenset[Kind]({"tool change", "belt set", "stands"})
-"""Durations are told by their logarithm."""
 
 
 def _estimate(kind: Kind, own: Sequence[Observed]) -> Estimate | None:
@@ -167,9 +161,3 @@ def _estimate(kind: Kind, own: Sequence[Observed]) -> Estimate | None:
             return found.model_copy(update={"held_out": sum(out)})
         case _:
             assert_never(kind)
-
-
-def _times(estimate: Estimate, factor: float) -> Estimate:
-    scaled = {name: getattr(estimate, name) * factor for name in ("value", "low", "high")}
-    spread = None if estimate.spread is None else estimate.spread * factor
-    return estimate.model_copy(update={**scaled, "spread": spread})

@@ -12,7 +12,6 @@ from math import floor, inf
 from statistics import fmean
 from typing import Literal, NamedTuple
 
-from rundgang.core.capacity import leg_paces
 from rundgang.core.dough.friction import ProbeReading, factor_of
 from rundgang.core.floor.followed import OVER_MIN, Counted, Stoppage
 from rundgang.core.floor.inspections import Subject
@@ -50,7 +49,7 @@ class Observed(NamedTuple):
     Attributes
     ----------
     value : float
-        A friction factor, °C; a rate of cooling, 1/min; a share; a pace, of the planned one; a time, min.
+        A friction factor, °C; a rate of cooling, 1/min; a share; a pace, finished pieces/h; a time, min.
     good, lost : int
         Of pieces, how many.
     """
@@ -117,15 +116,19 @@ def frictions(product: str, mixer: str, probes: Iterable[tuple[datetime, ProbeRe
         yield Observed("friction", product, None, at, factor_of(reading), mixer=mixer)
 
 
+Passed = Mapping[str, Sequence[tuple[Run, Passing]]]
+"""By station, the runs that pass it, in their order."""
+
+
 def all_observed(record: LineRecord) -> Iterator[Observed]:
     """All that the record of a line says but its doughs."""
+    passed = _by_station(record)
     yield from coolings(record)
     yield from bake_losses(record)
-    if record.counts:
-        yield from yields(record)
-        yield from paces(record)
-        yield from changes(record)
-    yield from stands(record)
+    yield from yields(record, passed)
+    yield from paces(record)
+    yield from changes(record, passed)
+    yield from stands(record, passed)
 
 
 def _figures(record: LineRecord, subject: Subject) -> list[tuple[Find, float]]:
@@ -199,9 +202,8 @@ def _pieces_in_one(product: Product) -> float:
     return found
 
 
-def yields(record: LineRecord) -> Iterator[Observed]:
+def yields(record: LineRecord, passed: Passed) -> Iterator[Observed]:
     """What left each station good of what left the one before it, run by run."""
-    at = _by_station(record)
     for run in record.plan.runs:
         product = record.scenario.dwelling(run.product, run.dwell_min)
         if any(cut_out_of(step) for step in product.piece_steps):
@@ -209,18 +211,16 @@ def yields(record: LineRecord) -> Iterator[Observed]:
         for before, step in pairwise(product.piece_steps):
             if isinstance(before, HeldStep | LoadStep) or isinstance(step, HeldStep | LoadStep):
                 continue
-            came, left = (_left(record, at, run, station) for station in (before.station, step.station))
-            if came and left and not _may_spoil(record, at, run, step):
+            came, left = (_left(record, passed, run, station) for station in (before.station, step.station))
+            if came and left and not _may_spoil(record, passed, run, step):
                 lost = max(0, floor(came / step.conversion) - left)
                 when, share = record.moment(run.last_pack_min), left / (left + lost)
                 yield Observed("yield", product.listed_id, step.station, when, share, left, lost)
 
 
-def _may_spoil(
-    record: LineRecord, at: Mapping[str, list[tuple[Run, Passing]]], run: Run, step: PieceStep
-) -> bool:  # fmt: skip
+def _may_spoil(record: LineRecord, passed: Passed, run: Run, step: PieceStep) -> bool:
     """Whether a station stood longer than its pieces bear, so that what is lost is lost to a stop."""
-    passing = next(passing for other, passing in at[step.station] if other.id == run.id)
+    passing = next(passing for other, passing in passed[step.station] if other.id == run.id)
     inside = passing.first_in - OVER_MIN, passing.last_out + OVER_MIN
     return any(
         end - begin > step.stands_min and _shared(inside, (begin, end)) > 0
@@ -237,11 +237,9 @@ def _by_station(record: LineRecord) -> dict[str, list[tuple[Run, Passing]]]:
     return {station: sorted(there, key=lambda one: one[1].first_out) for station, there in found.items()}
 
 
-def _left(
-    record: LineRecord, at: Mapping[str, list[tuple[Run, Passing]]], run: Run, station: str
-) -> int | None:  # fmt: skip
+def _left(record: LineRecord, passed: Passed, run: Run, station: str) -> int | None:
     """How many pieces of a run have left a station; None where they cannot be told from others."""
-    counted, there = record.counts.get(station), at[station]
+    counted, there = record.counts.get(station), passed[station]
     place = next(place for place, (other, _) in enumerate(there) if other.id == run.id)
     passing = there[place][1]
     begin, until = passing.first_out - OVER_MIN, passing.last_out + OVER_MIN
@@ -257,14 +255,14 @@ def _left(
 
 
 def paces(record: LineRecord) -> Iterator[Observed]:
-    """How fast pieces were fed while the first station ran, quarter of an hour by quarter, of what was planned."""
+    """How fast a line at its full pace was fed while its first station ran, quarter of an hour by quarter."""
     for run in record.plan.runs:
         product = record.scenario.product(run.product)
         first = product.piece_steps[0]
         counted = record.counts.get(first.station)
         if not product.formula or counted is None:
             continue
-        wanted = leg_paces(record.scenario, product)[0] * run.pace_share * first.yield_ / float(first.conversion)
+        finished = float(first.conversion) / first.yield_ / float(product.taken_per_finished[0]) / run.pace_share
         begin = (run.start_min // SLICE_MIN + 1) * SLICE_MIN
         until = min(run.start_min + run.feed_min, counted.at_min[-1])
         while begin + SLICE_MIN <= until:
@@ -272,7 +270,7 @@ def paces(record: LineRecord) -> Iterator[Observed]:
             stood = sum(_shared((begin, ends), stretch) for stretch in _stretches(record, first.station))
             if begin >= counted.since_min and stood < SLICE_MIN / 2:
                 per_h = MINUTES_PER_HOUR * counted.between(begin, ends) / (SLICE_MIN - stood)
-                yield Observed("pace", run.product, None, record.moment(begin), per_h / wanted)
+                yield Observed("pace", run.product, None, record.moment(begin), per_h * finished)
             begin = ends
 
 
@@ -290,14 +288,13 @@ def _shared(one: tuple[float, float], other: tuple[float, float]) -> float:
     return max(0.0, min(one[1], other[1]) - max(one[0], other[0]))
 
 
-def changes(record: LineRecord) -> Iterator[Observed]:
+def changes(record: LineRecord, passed: Passed) -> Iterator[Observed]:
     """How long stations took to be set anew: from when the run before had left them until they were found set up."""
-    at = _by_station(record)
     for find in record.finds:
         counted = record.counts.get(find.station)
         if not find.at_start or not find.good or counted is None:
             continue
-        there = at.get(find.station, [])
+        there = passed.get(find.station, ())
         pairs = [(one, then) for (one, _), (then, _) in pairwise(there) if then.id == find.run]
         kind = _what_changed(record.scenario, *pairs[0], find.station) if pairs else None
         since = counted.last_rise(find.at_min)
@@ -318,7 +315,7 @@ def _what_changed(scenario: Scenario, one: Run, then: Run, station: str) -> Kind
     return "belt set" if warm and set_anew else None
 
 
-def stands(record: LineRecord) -> Iterator[Observed]:
+def stands(record: LineRecord, passed: Passed) -> Iterator[Observed]:
     """How long each station ran for itself, and how long each of its own stops lasted.
 
     Of the first kind `value` is the time that it was watched, and `lost` how often it stopped in it.
@@ -327,7 +324,7 @@ def stands(record: LineRecord) -> Iterator[Observed]:
         return
     line = record.scenario.line(record.plan.line)
     pieces = [station for station in line.stations if station.kind not in {"batch", "held"}]
-    setting = _being_set(record)
+    setting = _being_set(record, passed)
     for place, station in enumerate(pieces):
         behind = [other.id for other in pieces[place + 1 :]]
         hidden = _merged(
@@ -349,7 +346,7 @@ def stands(record: LineRecord) -> Iterator[Observed]:
                 yield Observed("stands", None, station.id, record.moment(since), until - since)
 
 
-def _being_set(record: LineRecord) -> dict[str, list[tuple[float, float]]]:
+def _being_set(record: LineRecord, passed: Passed) -> dict[str, list[tuple[float, float]]]:
     """When stations may have been set anew between two runs, or waited for what comes to them first."""
     return {
         station: [
@@ -357,7 +354,7 @@ def _being_set(record: LineRecord) -> dict[str, list[tuple[float, float]]]:
             for (first, one), (second, then) in pairwise(there)
             if one.last_out < then.first_out and _is_set_anew(record.scenario, first, second, station)
         ]
-        for station, there in _by_station(record).items()
+        for station, there in passed.items()
     }
 
 

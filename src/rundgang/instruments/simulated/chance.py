@@ -3,8 +3,8 @@
 Each is drawn by the name of what it happens to, so that it is the same however often and in whichever order it is
 asked for. All figures are invented.
 
-A plant may stray: its doughs and machines are then a little otherwise than its library says, as those of every plant
-are, and what it loses it loses piece by piece, by chance.
+A plant may stray: its machines are then a little otherwise than its library says, as those of every plant are, and what
+it loses it loses piece by piece, by chance.
 """
 
 from collections.abc import Iterator
@@ -36,11 +36,11 @@ SPREAD_SHARE = 0.008
 SET_RIGHT_MIN = 150.0
 """A divider is set right again after so long, min."""
 
-FRICTION_C, COOLING, LOSSES, BAKE_LOSS, PACE, CHANGES, STOPS = 2.0, 0.12, 0.3, 0.08, 0.03, 0.25, 0.3
-"""How far a plant strays, by one standard deviation: the friction factor, °C; of all else, the logarithm."""
+LOSSES, PACE, CHANGES, STOPS = 0.3, 0.03, 0.25, 0.3
+"""How far a plant strays, by one standard deviation of the logarithm."""
 
-DOUGH_C, CORE_C, BAKED_SHARE, PACE_SPREAD, CHANGE_SPREAD = 0.4, 0.6, 0.008, 0.006, 0.1
-"""How far apart single doughs, cores, baked pieces, quarters of an hour and changes are, by one standard deviation."""
+PACE_SPREAD, CHANGE_SPREAD = 0.006, 0.1
+"""How far apart quarters of an hour and changes are, by one standard deviation."""
 
 Fails = Literal["drive", "heat"]
 
@@ -100,27 +100,15 @@ class Chance:
 
     def between_min(self, line: str, station: str) -> float:
         """A station's mean time between two stops, beyond the least, min."""
-        return BETWEEN_STOPS_MIN * self._strayed(STOPS, "between", line, station)
+        return BETWEEN_STOPS_MIN * self.strayed(STOPS, "between", line, station)
 
     def stands_min(self, line: str, station: str) -> float:
         """How long its stops last in the median, min."""
-        return STANDS_MEDIAN_MIN * self._strayed(STOPS, "stands", line, station)
-
-    def friction_c(self, product: str, mixer: str, said_c: float) -> float:
-        """The friction factor of a dough in a mixer, °C, where the library says one."""
-        return said_c + (self._own("friction", product, mixer).gauss(0, FRICTION_C) if self.strays else 0.0)
-
-    def cooling(self, product: str, said_per_min: float) -> float:
-        """The rate at which a product cools, 1/min."""
-        return said_per_min * self._strayed(COOLING, "cooling", product)
+        return STANDS_MEDIAN_MIN * self.strayed(STOPS, "stands", line, station)
 
     def good_share(self, station: str, product: str, said: float) -> float:
         """Of what comes to a station, the share that leaves it good."""
-        return 1 - (1 - said) * self._strayed(LOSSES, "losses", station, product)
-
-    def bake_loss(self, product: str, said: float) -> float:
-        """Share of its mass that a piece loses when it is baked."""
-        return said * self._strayed(BAKE_LOSS, "bake loss", product)
+        return 1 - (1 - said) * self.strayed(LOSSES, "losses", station, product)
 
     def pace(self, product: str, minute: float) -> float:
         """How fast a product is fed in a quarter of an hour, of what its plan says."""
@@ -131,11 +119,11 @@ class Chance:
 
     def pace_of(self, product: str) -> float:
         """How fast a product is fed in the mean, of what its plan says."""
-        return self._strayed(PACE, "pace", product)
+        return self.strayed(PACE, "pace", product)
 
     def change_of(self, station: str, said_min: float) -> float:
         """How long it takes to set a station anew, in the median, min."""
-        return said_min * self._strayed(CHANGES, "change", station)
+        return said_min * self.strayed(CHANGES, "change", station)
 
     def change_min(self, station: str, run: str, said_min: float) -> float:
         """How long it takes to set a station anew for a run, min."""
@@ -149,9 +137,7 @@ class Chance:
             come += 1 + int(log(1 - numbers.random()) / log1p(good_share - 1))
             yield come
 
-    def _strayed(self, spread: float, *names: object) -> float:
-        return exp(self._own(*names).gauss(0, spread)) if self.strays else 1.0
-
-    def _own(self, *names: object) -> Random:
-        """Numbers for what a plant is, whatever happens in it."""
-        return Random("/".join(map(str, ("strays", self.seed, *names))))  # noqa: S311  (chance, no secret)
+    def strayed(self, spread: float, *names: object) -> float:
+        """By which factor a plant is otherwise than its library says, whatever happens in it."""
+        own = Random("/".join(map(str, ("strays", self.seed, *names))))  # noqa: S311  (chance, no secret)
+        return exp(own.gauss(0, spread)) if self.strays else 1.0

@@ -3,10 +3,10 @@ import { Link } from "react-router";
 import { fileAddress, type Schemas } from "../../api/client";
 import { useAccount } from "../../api/queries";
 import { digits, duration, whole } from "../../app/format";
-import { LinePick } from "../../ui/LinePick";
 import { buttonLook, Figure, Header, Loading, Panel, Refused } from "../../ui/parts";
 import { useAddress } from "../../ui/useAddress";
-import { rememberLine, useLine, useWindowView } from "../planningWindow";
+import { LineOfPage } from "../LineOfPage";
+import { useLine, useWindowView } from "../planningWindow";
 
 type View = Schemas["LineAccount"];
 type Account = View["account"];
@@ -51,13 +51,7 @@ export function AccountView() {
           <>
             {field("since", "from", since ?? (found.data ? clock.typed(clock.minuteAt(found.data.since)) : ""))}
             {field("until", "to", until ?? (found.data ? clock.typed(clock.minuteAt(found.data.until)) : ""))}
-            <LinePick
-              line={line}
-              onChange={(id) => {
-                rememberLine(id);
-                change((parameters) => parameters.set("line", id));
-              }}
-            />
+            <LineOfPage line={line} />
             <a className={buttonLook()} href={fileAddress(`/api/account/account.pdf?${query}`)}>
               PDF
             </a>

@@ -3,17 +3,15 @@ import { useState } from "react";
 import { useLeaveLessons, useLessons, useLibrary, useTakeLessons, useTriedLessons } from "../../api/queries";
 import { plural } from "../../app/format";
 import { type Units, useUnits } from "../../app/units";
-import { LinePick } from "../../ui/LinePick";
 import { Button, Empty, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
-import { useAddress } from "../../ui/useAddress";
-import { rememberLine, useLine } from "../planningWindow";
+import { LineOfPage } from "../LineOfPage";
+import { useLine } from "../planningWindow";
 import { InThePlan } from "../plant/Effect";
 import { KINDS, type Kind, type Lesson, shown, unitOf } from "./kinds";
 import { Strip } from "./Strip";
 
 export function LearningView() {
   const line = useLine()?.id ?? "";
-  const [, change] = useAddress();
   const found = useLessons(line);
   const [chosen, choose] = useState<readonly string[]>([]);
   const lessons = found.data?.lessons ?? [];
@@ -23,7 +21,7 @@ export function LearningView() {
     <>
       <Header
         title="Learning"
-        sub="what the last 14 days say of doughs, pieces and machines, beside what the library says"
+        sub={`what the last ${found.data?.days ?? "few"} days say of doughs, pieces and machines, beside what the library says`}
         figures={
           found.data && (
             <>
@@ -32,16 +30,7 @@ export function LearningView() {
             </>
           )
         }
-        actions={
-          <LinePick
-            line={line}
-            onChange={(id) => {
-              rememberLine(id);
-              choose([]);
-              change((parameters) => parameters.set("line", id));
-            }}
-          />
-        }
+        actions={<LineOfPage line={line} onChange={() => choose([])} />}
       />
       {found.isError && (
         <div className="m-5">
@@ -122,7 +111,7 @@ function LessonRow({ lesson, units, chosen, onChoose }: RowProps) {
   return (
     <tr className="border-rule border-t align-middle">
       <td>
-        {lesson.tells && (
+        {lesson.tells && !lesson.hint && (
           <input
             type="checkbox"
             className="size-4 accent-ember"
@@ -134,6 +123,7 @@ function LessonRow({ lesson, units, chosen, onChoose }: RowProps) {
       </td>
       <td className={`py-1.5 pr-3 ${telling ? "font-semibold" : "text-ink-2"}`}>
         {lesson.name}
+        {lesson.tells && lesson.hint && <span className="block text-xs">{lesson.hint}</span>}
         {left && (
           <span className="block text-xs">
             left by {left.author}: {left.reason}

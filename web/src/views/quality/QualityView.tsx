@@ -2,27 +2,16 @@
 import type { Schemas } from "../../api/client";
 import { useQuality } from "../../api/queries";
 import { plural } from "../../app/format";
-import { LinePick } from "../../ui/LinePick";
 import { Empty, Figure, Header, Loading, Refused } from "../../ui/parts";
-import { useAddress } from "../../ui/useAddress";
-import { rememberLine, useLine } from "../planningWindow";
+import { LineOfPage } from "../LineOfPage";
+import { useLine } from "../planningWindow";
 import { ChartCard } from "./ChartCard";
 
 type Line = Schemas["LineQuality"];
 
 export function QualityView() {
   const line = useLine()?.id;
-  const [, change] = useAddress();
   const found = useQuality(line);
-  const pick = (
-    <LinePick
-      line={line ?? ""}
-      onChange={(id) => {
-        rememberLine(id);
-        change((parameters) => parameters.set("line", id));
-      }}
-    />
-  );
   return (
     <>
       <Header
@@ -37,7 +26,7 @@ export function QualityView() {
             />
           )
         }
-        actions={pick}
+        actions={<LineOfPage line={line ?? ""} />}
       />
       {found.isError && (
         <div className="m-5">

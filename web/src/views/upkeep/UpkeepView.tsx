@@ -4,10 +4,9 @@ import type { Schemas } from "../../api/client";
 import { useReleaseUpkeep, useTellUpkeep, useUpkeep } from "../../api/queries";
 import { digits, duration, whole } from "../../app/format";
 import { Dialog } from "../../ui/Dialog";
-import { LinePick } from "../../ui/LinePick";
 import { Button, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
-import { useAddress } from "../../ui/useAddress";
-import { rememberLine, useLine, useWindowView } from "../planningWindow";
+import { LineOfPage } from "../LineOfPage";
+import { useLine, useWindowView } from "../planningWindow";
 
 type View = Schemas["Upkept"];
 type Tool = Schemas["ToolState"];
@@ -19,11 +18,10 @@ type Telling = { station: string; at: string; what: string; minutes: number; too
 
 export function UpkeepView() {
   const line = useLine()?.id ?? "";
-  const [, change] = useAddress();
   const found = useUpkeep(line);
   const [telling, tell] = useState<Telling>();
-  const untold = found.data?.due.filter((due) => due.until_min < (found.data?.now_min ?? 0)).length ?? 0;
-  const worn = found.data?.tools.filter((tool) => tool.used >= tool.life).length ?? 0;
+  const untold = found.data?.due.filter((due) => due.is_over).length ?? 0;
+  const worn = found.data?.tools.filter((tool) => tool.stands === "worn").length ?? 0;
   return (
     <>
       <Header
@@ -44,15 +42,7 @@ export function UpkeepView() {
             </>
           )
         }
-        actions={
-          <LinePick
-            line={line}
-            onChange={(id) => {
-              rememberLine(id);
-              change((parameters) => parameters.set("line", id));
-            }}
-          />
-        }
+        actions={<LineOfPage line={line} />}
       />
       {found.isError && (
         <div className="m-5">
@@ -101,7 +91,6 @@ function Tools({ view, tell }: PartProps) {
               <ToolRow
                 key={`${tool.station} ${tool.tool}`}
                 tool={tool}
-                now={view.now_min}
                 moment={(minute) => clock.moment(minute)}
                 onTell={() =>
                   tell({
@@ -125,11 +114,10 @@ function Tools({ view, tell }: PartProps) {
   );
 }
 
-type ToolProps = { tool: Tool; now: number; moment: (minute: number) => string; onTell: () => void };
+type ToolProps = { tool: Tool; moment: (minute: number) => string; onTell: () => void };
 
-function ToolRow({ tool, now, moment, onTell }: ToolProps) {
+function ToolRow({ tool, moment, onTell }: ToolProps) {
   const share = tool.used / tool.life;
-  const soon = tool.ends_min != null && (tool.renewed_min == null || tool.renewed_min > tool.ends_min);
   const figure = (value: number) => (tool.life >= 1_000 ? whole(value) : digits(value, 1));
   return (
     <tr className="border-rule border-t align-middle">
@@ -140,7 +128,7 @@ function ToolRow({ tool, now, moment, onTell }: ToolProps) {
       <td className="pr-3">
         <span aria-hidden="true" className="block h-2 w-40 overflow-hidden rounded-sm bg-rule">
           <span
-            className={`block h-2 ${share >= 1 ? "bg-ember" : "bg-steam"}`}
+            className={`block h-2 ${tool.stands === "worn" ? "bg-ember" : "bg-steam"}`}
             style={{ width: `${Math.min(100, Math.max(0, 100 * share))}%` }}
           />
         </span>
@@ -148,8 +136,8 @@ function ToolRow({ tool, now, moment, onTell }: ToolProps) {
           {figure(Math.max(0, tool.used))} of {figure(tool.life)} {tool.counted}
         </span>
       </td>
-      <td className={`whitespace-nowrap pr-3 ${soon ? "font-semibold text-ember" : ""}`}>
-        {tool.ends_min == null ? "not in this plan" : tool.ends_min <= now ? "has ended" : moment(tool.ends_min)}
+      <td className={`whitespace-nowrap pr-3 ${tool.stands !== "good" ? "font-semibold text-ember" : ""}`}>
+        {tool.ends_min == null ? "not in this plan" : tool.stands === "worn" ? "has ended" : moment(tool.ends_min)}
       </td>
       <td className="whitespace-nowrap pr-3">{tool.renewed_min == null ? "no" : moment(tool.renewed_min)}</td>
       <td className="text-right">
@@ -178,10 +166,10 @@ function DueNow({ view, tell }: PartProps) {
           >
             <span>
               <b>{due.at}</b>: {due.what}
-              <span className={`block text-xs ${due.until_min < view.now_min ? "text-ember" : "text-ink-2"}`}>
+              <span className={`block text-xs ${due.is_over ? "text-ember" : "text-ink-2"}`}>
                 between {due.behind} and {due.before}, {clock.moment(due.from_min)} to {clock.time(due.until_min)},
                 takes {duration(due.minutes)}
-                {due.until_min < view.now_min && "; nobody has told that it was done"}
+                {due.is_over && "; nobody has told that it was done"}
               </span>
             </span>
             <Button size="small" disabled={due.from_min > view.now_min} onClick={() => told(due)}>
@@ -199,7 +187,7 @@ function Diary({ view, tell }: PartProps) {
   return (
     <Panel label="Diary" className="self-start p-4">
       <div className="mb-1 flex items-center justify-between">
-        <h2 className="font-bold">Diary, 14 days</h2>
+        <h2 className="font-bold">Diary, {view.days} days</h2>
         {first && (
           <Button size="small" onClick={() => tell({ station: first, at: "", what: "", minutes: 20 })}>
             Something else was cleaned
