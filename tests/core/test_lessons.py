@@ -102,7 +102,7 @@ def test_what_the_library_has_no_more_is_left_out(demo: Scenario) -> None:
     assert lessons_of(demo, LINE, [*gone, *nowhere]) == ()
 
 
-def test_a_pace_beyond_the_narrowest_station_points_there(demo: Scenario) -> None:
+def test_a_pace_beyond_the_bottleneck_points_there(demo: Scenario) -> None:
     """Raising what is wanted of the line would say nothing: a station is said to give less."""
     product = demo.product(PRODUCT)
     wants_more = product.model_copy(update={"target_per_hour": 100_000.0})
@@ -115,7 +115,7 @@ def test_a_pace_beyond_the_narrowest_station_points_there(demo: Scenario) -> Non
     slower = observed("pace", [planned * share for share in (0.94, 0.95, 0.96, 0.95)])
     (fast,), (slow,) = lessons_of(narrow, LINE, faster), lessons_of(narrow, LINE, slower)
     assert fast.tells
-    assert "narrowest station" in fast.hint
+    assert "bottleneck" in fast.hint
     assert slow.tells
     assert slow.hint == ""
     (wanted,) = lessons_of(demo, LINE, observed("pace", [3_000.0, 3_001.0, 3_002.0, 3_003.0]))

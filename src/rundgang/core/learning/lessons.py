@@ -137,7 +137,7 @@ def _hint(scenario: Scenario, of: _Of, estimate: Estimate) -> str:
     planned = planned_pace(scenario, product)
     if estimate.low <= planned or planned >= product.target_per_hour * (1 - ROUNDING):
         return ""
-    return "The narrowest station gives less, by what the library says of it: look there first."
+    return "The bottleneck gives less, by what the library says of it: look there first."
 
 
 def _names(scenario: Scenario, line: str, of: _Of) -> list[str]:
