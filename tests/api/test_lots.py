@@ -209,7 +209,7 @@ def test_packs_thrown_away_are_gone_once(client: TestClient) -> None:
     for _ in range(2):
         assert client.post(f"/api/lots/{number}/scrap", json=body).status_code == 201
     assert got(client, f"/api/lots/{number}")["line"]["left"] == packs - 7
-    assert "which are there" in refusal(client, f"/api/lots/{number}/scrap", packs=packs, reason="torn")
+    assert "which are there" in refusal(client, f"/api/lots/{number}/scrap", packs=packs, cause="damaged")
 
 
 def test_a_lorry_leaves_with_what_is_on_it_and_the_roll_takes_it_from_there(

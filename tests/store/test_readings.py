@@ -108,3 +108,29 @@ def test_nobody_changes_what_was_read(readings: Readings, urls: Urls, change: st
     readings.append(over(OVEN, [230.0]))
     with psycopg.connect(plain(urls.app)) as connection, pytest.raises(psycopg.errors.InsufficientPrivilege):
         connection.execute(change)
+
+
+def test_what_was_counted_and_stood_is_known_of_thinned_days_too(readings: Readings) -> None:
+    """To the piece, and to the minute."""
+    packs = [float(number) for number in range(0, 400)]
+    states = Signal(line="ring-line", station="oven", quantity="state")
+    readings.append(over(PACKS, packs, every_s=6))
+    readings.append([Reading(states, NIGHT + timedelta(minutes=at), on) for at, on in ((0, 1), (10, 0), (22, 1))])
+    readings.append(
+        [Reading(OVEN, NIGHT + timedelta(seconds=s), value) for s, value in ((0, 0.0), (9, 4.0), (18, 6.0))]
+    )
+    until = NIGHT + timedelta(minutes=50)
+
+    def known() -> tuple[float, list[tuple[float, float | None]], float]:
+        counted = readings.counted(PACKS, NIGHT, NIGHT, until)
+        stood = [(one.from_min, one.until_min) for one in readings.stoppages([states], NIGHT, NIGHT, until)]
+        assert counted
+        return counted.between(5, 25), stood, readings.mean(OVEN, NIGHT, until)[1]
+
+    (packs_before, stood_before, mean), _ = known(), readings.thin((NIGHT + timedelta(days=2)).date())
+    assert mean == pytest.approx(5)
+    packs_after, stood_after, _ = known()
+    assert packs_before == pytest.approx(200, abs=1)
+    assert packs_after == pytest.approx(packs_before, abs=10), "a minute's count at most"
+    assert [one[0] for one in stood_after] == pytest.approx([one[0] for one in stood_before], abs=1)
+    assert [one[1] for one in stood_after] == pytest.approx([one[1] for one in stood_before], abs=1)

@@ -8,12 +8,13 @@ from pydantic import Field
 
 from rundgang.api.deps import PAGE, Author, Before, Most, Now, Number, Planned, Store
 from rundgang.core.floor.absent import LorryCost
+from rundgang.core.floor.waste import WasteCause
 from rundgang.core.model import Model, Text
 from rundgang.formats.epcis import epcis_document
 from rundgang.formats.paper import label_page, recall_page
 from rundgang.formats.pdf import pdf_of
 from rundgang.jobs import holding
-from rundgang.jobs.holding import HeldLots
+from rundgang.jobs.holding import HeldLots, Scrap
 from rundgang.jobs.tracing import LotLine, LotView, label_of, lines_of, lot_view, recall_of
 
 router = APIRouter(prefix="/api/lots")
@@ -37,9 +38,13 @@ class HoldRequest(Told):
     onward: bool = True
 
 
-class ScrapRequest(Told):
-    """To scrap packs."""
+class ScrapRequest(Model):
+    """To scrap packs, for which cause, and what else is said of it."""
 
+    uuid: UUID
+    cause: WasteCause
+    reason: Text = Field(default="", max_length=200)
+    author: Author = "planner"
     packs: int = Field(ge=1, le=1_000_000)
 
 
@@ -96,7 +101,8 @@ def release(store: Planned, now: Now, number: Number, request: HoldRequest) -> H
 @router.post("/{number}/scrap", status_code=201)
 def scrap(store: Planned, now: Now, number: Number, request: ScrapRequest) -> Scrapped:
     """Scrap packs of it."""
-    made = holding.scrap(store, now, number, request.packs, request.reason, request.author, request.uuid)
+    why = Scrap(cause=request.cause, reason=request.reason)
+    made = holding.scrap(store, now, number, request.packs, why, request.author, request.uuid)
     return Scrapped(costs=made)
 
 

@@ -14,8 +14,10 @@ from rundgang.core.floor.round import Find, Round, round_on, standing_of
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Window
 from rundgang.core.scenario import Scenario
+from rundgang.formats.accounted import Note, Pulled
 from rundgang.formats.clock import days_of
-from rundgang.jobs.rounds import Entry, Taken, take
+from rundgang.jobs.handover import newest_note
+from rundgang.jobs.rounds import Entry, PulledEntry, Taken, take, take_pulled
 from rundgang.store.inspections import Found, StoredFound
 from rundgang.store.repository import Repository
 
@@ -23,6 +25,9 @@ router = APIRouter(prefix="/api/rounds")
 
 LOOK_BACK = timedelta(hours=36)
 """What was found so long ago is of no round any more."""
+
+SHOWN_BACK = timedelta(hours=8)
+"""So far back it is shown what was pulled."""
 
 STANDING_S = 20.0
 """So long it is as good as new how the rounds stand, s."""
@@ -42,6 +47,10 @@ class RoundView(Model):
         What the line's products, and its preparations, are called.
     read : tuple of ReadNow
         What the line's instruments read last.
+    pulled : tuple of Pulled
+        What was pulled off the line in the last hours.
+    handover : Note or None
+        What the last shift has handed over.
     """
 
     number: int
@@ -58,6 +67,8 @@ class RoundView(Model):
     preparations: dict[str, str]
     round: Round
     read: tuple[ReadNow, ...]
+    pulled: tuple[Pulled, ...]
+    handover: Note | None
 
 
 class LineStanding(Model):
@@ -67,6 +78,12 @@ class LineStanding(Model):
     due: int
     late: int
     held: int
+
+
+class PulledRequest(Model):
+    """What was pulled off lines, in the order in which it was."""
+
+    entries: tuple[PulledEntry, ...] = Field(min_length=1, max_length=MOST_SENT)
 
 
 class EntriesRequest(Model):
@@ -95,6 +112,8 @@ def walked(store: Store, now: Now, line: Annotated[Id, Query()]) -> RoundView:
         preparations={made.id: made.name for made in scenario.preparations if made.line == line},
         round=_round(store, now, going),
         read=going.read,
+        pulled=store.evening.pulled(line, now.now() - SHOWN_BACK, now.now() + LOOK_BACK),
+        handover=newest_note(store, now, line),
     )
 
 
@@ -112,6 +131,12 @@ def standing(store: Store, now: Now) -> tuple[LineStanding, ...]:
 def enter(store: Store, now: Now, request: EntriesRequest) -> Taken:
     """Take what was found, in its order, each once however often it is sent; what is wrong is refused by itself."""
     return take(store, now, request.entries)
+
+
+@router.post("/pulled", status_code=201)
+def pull(store: Store, now: Now, request: PulledRequest) -> Taken:
+    """Take what was pulled off lines, each once however often it is sent; what is wrong is refused by itself."""
+    return take_pulled(store, now, request.entries)
 
 
 @router.get("/entries")

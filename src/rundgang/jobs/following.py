@@ -29,10 +29,12 @@ class Heard(NamedTuple):
         return counted_together(tuple(self.packed.values())) if self.packed else None
 
 
-def heard(readings: Readings, scenario: Scenario, plan: LinePlan, now_min: float) -> Heard:
-    """What the instruments of a line have said of a plan by a moment."""
+def heard(
+    readings: Readings, scenario: Scenario, plan: LinePlan, now_min: float, back_min: float = BACK_MIN
+) -> Heard:  # fmt: skip
+    """What the instruments of a line have said of a plan by a moment, and so far back."""
     starts_at, line = scenario.window.starts_at.astimezone(UTC), scenario.line(plan.line)
-    begin, until = (starts_at + timedelta(minutes=minute) for minute in (max(0.0, now_min - BACK_MIN), now_min))
+    begin, until = (starts_at + timedelta(minutes=minute) for minute in (max(0.0, now_min - back_min), now_min))
     made = [scenario.product(name) for name in {run.product for run in plan.giving}]
     ends = {product.piece_steps[-1].station for product in made}
     begins = {product.piece_steps[0].station for product in made if product.formula}

@@ -9,6 +9,7 @@ from uuid import UUID
 from rundgang.clock import Clock
 from rundgang.core.errors import OutOfRangeError, RundgangError, UnknownItemError
 from rundgang.core.floor.absent import LorryCost, costs
+from rundgang.core.floor.waste import WasteCause
 from rundgang.core.model import Model
 from rundgang.core.planning.checked import fitted
 from rundgang.jobs.absence import Changed, as_there, hold_lots, packs_there, put_in, take_out
@@ -85,8 +86,20 @@ def release(
     return HeldLots(lots=tuple(held), costs=found)
 
 
+class Scrap(Model):
+    """Why packs are scrapped, and what else is said of it."""
+
+    cause: WasteCause
+    reason: str = ""
+
+    @property
+    def says(self) -> str:
+        """Both in words."""
+        return f"{self.cause}, {self.reason}" if self.reason else self.cause
+
+
 def scrap(
-    store: Repository, clock: Clock, number: int, packs: int, reason: str, author: str, uuid: UUID
+    store: Repository, clock: Clock, number: int, packs: int, why: Scrap, author: str, uuid: UUID
 ) -> tuple[LorryCost, ...]:
     """Scrap packs of a lot.
 
@@ -109,9 +122,9 @@ def scrap(
     if not 1 <= packs <= there:
         raise OutOfRangeError(f"The packs of {lot.code}", packs, f"1 to {there}, which are there")
     counted = number not in store.lots.holds([number]) and number in packs_there(store, [number])
-    store.lots.note({number: {"packs": packs, "reason": reason}}, "scrap", clock.now(), author, uuid)
+    store.lots.note({number: {"packs": packs, **why.model_dump()}}, "scrap", clock.now(), author, uuid)
     gone = {number: as_there(store.windows.scenario(), lot, packs)} if counted else {}
-    changed, _ = take_out(store, clock, gone, f"{author} scraps {packs} packs of {lot.code}: {reason}")
+    changed, _ = take_out(store, clock, gone, f"{author} scraps {packs} packs of {lot.code}: {why.says}")
     found = _costs(store, changed)
     store.session.commit()
     return found

@@ -1,8 +1,7 @@
 """What the record of the last days teaches about a line, and what of it is taken into the library, or left."""
 
 from collections.abc import Iterator, Sequence
-from datetime import UTC, datetime, timedelta
-from typing import NamedTuple
+from datetime import datetime, timedelta
 
 from rundgang.clock import Clock
 from rundgang.core.errors import UnknownItemError
@@ -20,9 +19,9 @@ from rundgang.core.scenario import Scenario
 from rundgang.formats.clock import minute_of
 from rundgang.formats.library_edits import Edit
 from rundgang.jobs.following import Heard, followed_by, states_of
+from rundgang.jobs.spells import Spell, spells
 from rundgang.store.inspections import StoredFound
 from rundgang.store.lessons import LeftLesson
-from rundgang.store.plans import StoredVersion
 from rundgang.store.repository import Repository
 
 BACK_DAYS = 14
@@ -56,28 +55,12 @@ class LineLessons(Model):
     lessons: tuple[LineLesson, ...]
 
 
-class _Spell(NamedTuple):
-    """A window, and from when until when of it is its own: none before and none behind has that, min.
-
-    Attributes
-    ----------
-    scenario, plans : Scenario, tuple of LinePlan
-        What was published, and what it was made for, by the library of that time.
-    """
-
-    store: Repository
-    scenario: Scenario
-    plans: tuple[LinePlan, ...]
-    begin: float
-    until: float
-
-
 def line_lessons(store: Repository, clock: Clock, line: str) -> LineLessons:
     """What the record teaches about a line; UnknownItemError where there is no such line."""
     scenario, since = store.windows.scenario(), clock.now() - timedelta(days=BACK_DAYS)
     known, left = scenario.line(line), store.lessons.left(line)
     observed = [*_probed(store, clock, scenario, line, since)]
-    for spell in _spells(store, clock, since):
+    for spell in spells(store, clock, since):
         observed += _observed(spell, line)
     return LineLessons(
         line=line,
@@ -93,26 +76,6 @@ def _with_left(lesson: Lesson, left: LeftLesson | None) -> LineLesson:
     return LineLesson(**{name: getattr(lesson, name) for name in Lesson.model_fields}, left=still)
 
 
-def _spells(store: Repository, clock: Clock, since: datetime) -> Iterator[_Spell]:
-    """The windows since a moment, the newest first."""
-    notes, until = store.windows.all(), clock.now()
-    rolled = store.windows.rolled_from()
-    for note in (note for note in notes if note.number in rolled):
-        begins = max(note.goes_on_at, since)
-        if begins >= until:
-            return
-        own = Repository(store.session, note.number)
-        published = own.plans.published()
-        if published:
-            yield _spell(own, own.plans.version(published.version), begins, until)
-        until = note.goes_on_at
-
-
-def _spell(own: Repository, live: StoredVersion, begins: datetime, until: datetime) -> _Spell:
-    scenario = own.windows.scenario(live.note.book, live.note.library, live.note.opening)
-    return _Spell(own, scenario, live.plan.plans, minute_of(scenario, begins), minute_of(scenario, until))
-
-
 def _probed(
     store: Repository, clock: Clock, scenario: Scenario, line: str, since: datetime
 ) -> Iterator[Observed]:  # fmt: skip
@@ -124,7 +87,7 @@ def _probed(
             yield from frictions(product.id, mixer, [one for one in known if one[0] >= since])
 
 
-def _observed(spell: _Spell, line: str) -> Iterator[Observed]:
+def _observed(spell: Spell, line: str) -> Iterator[Observed]:
     """What the record of a window says of a line."""
     plan = next((plan for plan in spell.plans if plan.line == line), None)
     if plan is None or line not in {own.id for own in spell.scenario.plant.lines}:
@@ -144,14 +107,9 @@ def _observed(spell: _Spell, line: str) -> Iterator[Observed]:
     yield from all_observed(record)
 
 
-def _moments(spell: _Spell) -> tuple[datetime, datetime, datetime]:
-    starts_at = spell.scenario.window.starts_at.astimezone(UTC)
-    return starts_at, starts_at + timedelta(minutes=spell.begin), starts_at + timedelta(minutes=spell.until)
-
-
-def _counts(spell: _Spell, plan: LinePlan) -> dict[str, Counted]:
+def _counts(spell: Spell, plan: LinePlan) -> dict[str, Counted]:
     """What left each station that pieces pass."""
-    starts_at, begin, until = _moments(spell)
+    starts_at, begin, until = spell.moments
     made = {step.station for run in plan.runs for step in spell.scenario.product(run.product).piece_steps}
     found = {
         station: spell.store.readings.counted(
@@ -162,12 +120,12 @@ def _counts(spell: _Spell, plan: LinePlan) -> dict[str, Counted]:
     return {station: counted for station, counted in found.items() if counted}
 
 
-def _stood(spell: _Spell, line: str) -> Iterator[Stoppage]:
-    return spell.store.readings.stoppages(states_of(spell.scenario.line(line)), *_moments(spell))
+def _stood(spell: Spell, line: str) -> Iterator[Stoppage]:
+    return spell.store.readings.stoppages(states_of(spell.scenario.line(line)), *spell.moments)
 
 
 def _as_it_went(
-    spell: _Spell, plan: LinePlan, counts: dict[str, Counted], stood: Sequence[Stoppage]
+    spell: Spell, plan: LinePlan, counts: dict[str, Counted], stood: Sequence[Stoppage]
 ) -> LinePlan:  # fmt: skip
     made = [spell.scenario.product(run.product) for run in plan.runs]
     begins = {product.piece_steps[0].station for product in made if product.formula}
@@ -181,7 +139,7 @@ def _as_it_went(
     return as_it_went(plan, found)
 
 
-def _watched(spell: _Spell, counts: dict[str, Counted]) -> tuple[float, float] | None:
+def _watched(spell: Spell, counts: dict[str, Counted]) -> tuple[float, float] | None:
     """From when until when the instruments of a line were heard."""
     if not counts:
         return None
@@ -190,9 +148,9 @@ def _watched(spell: _Spell, counts: dict[str, Counted]) -> tuple[float, float] |
     return (begin, until) if begin < until else None
 
 
-def _finds(spell: _Spell, line: str) -> Iterator[Find]:
+def _finds(spell: Spell, line: str) -> Iterator[Find]:
     """The checks of a line, as they were found, by what each asks for."""
-    _, begin, until = _moments(spell)
+    _, begin, until = spell.moments
     asked = {one.id: one for one in spell.store.inspections.newest().inspections.on(line)}
     products = {product.id for product in spell.scenario.products}
     for found in spell.store.inspections.found(line, begin, until):

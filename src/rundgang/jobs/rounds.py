@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from contextlib import suppress
-from datetime import timedelta
+from datetime import datetime, timedelta
 from uuid import UUID
 
 from pydantic import AwareDatetime, Field
@@ -10,9 +10,12 @@ from pydantic import AwareDatetime, Field
 from rundgang.clock import Clock
 from rundgang.core.errors import RundgangError, UnknownItemError
 from rundgang.core.floor.inspections import Inspection, Judged, judged, limits_of
+from rundgang.core.floor.waste import WasteCause, run_there
 from rundgang.core.model import Id, Model, Text
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
+from rundgang.formats.accounted import Pulled
+from rundgang.formats.clock import minute_of
 from rundgang.jobs.probing import note_probe
 from rundgang.store.inspections import Found
 from rundgang.store.repository import Repository
@@ -56,6 +59,20 @@ class Entry(Model):
     author: Text = Field(min_length=1, max_length=60)
 
 
+class PulledEntry(Model):
+    """Pieces that were pulled off a line, as it was entered; its uuid is given where it was made."""
+
+    uuid: UUID
+    window: int = Field(ge=1, le=2_000_000_000)
+    line: Id
+    station: Id
+    pieces: int = Field(ge=1, le=100_000)
+    cause: WasteCause
+    at: AwareDatetime
+    note: Text = Field(default="", max_length=200)
+    author: Text = Field(min_length=1, max_length=60)
+
+
 class Refused(Model):
     """An entry that was not taken, and why."""
 
@@ -90,11 +107,44 @@ def take(store: Repository, now: Clock, entries: Sequence[Entry]) -> Taken:
     return Taken(taken=tuple(taken), refused=tuple(refused))
 
 
+def take_pulled(store: Repository, now: Clock, entries: Sequence[PulledEntry]) -> Taken:
+    """Take what was pulled off a line; all that is said to be taken is there once this returns."""
+    taken, refused = list[UUID](), list[Refused]()
+    known = store.evening.pulled_of([entry.uuid for entry in entries])
+    for entry in entries:
+        try:
+            if entry.uuid not in known:
+                store.evening.pull(_pulled(store, now, entry))
+            taken.append(entry.uuid)
+        except (RundgangError, ValueError) as error:
+            refused.append(Refused(uuid=entry.uuid, why=str(error)))
+    store.session.commit()
+    return Taken(taken=tuple(taken), refused=tuple(refused))
+
+
+def _pulled(store: Repository, now: Clock, entry: PulledEntry) -> Pulled:
+    """What was pulled as it is stored: with the run that was there; RundgangError with what is wrong in it."""
+    _refuse_far(now, entry.at)
+    window = Repository(store.session, entry.window)
+    scenario = window.windows.scenario()
+    stations = tuple(station.id for station in scenario.line(entry.line).stations)
+    if entry.station not in stations:
+        raise UnknownItemError("station", entry.station, stations)
+    plan = next((plan for plan in window.plans.floor_plans() if plan.line == entry.line), None)
+    run = run_there(scenario, plan, entry.station, minute_of(scenario, entry.at)) if plan else None
+    there = {"run": run.id if run else None, "product": run.product if run else None}
+    return Pulled(**entry.model_dump(exclude={"window"}), **there)
+
+
+def _refuse_far(now: Clock, at: datetime) -> None:
+    if not now.now() - BACK <= at <= now.now() + AHEAD:
+        raise RundgangError(f"It is of {at:%Y-%m-%d %H:%M}. Allowed: the last {BACK.days} days, up to now.")
+
+
 def _judged(store: Repository, now: Clock, entry: Entry) -> tuple[Found, Inspection]:
     """An entry as it is stored; RundgangError or ValueError with what is wrong in it."""
     one = _inspection(store, entry)
-    if not now.now() - BACK <= entry.at <= now.now() + AHEAD:
-        raise RundgangError(f"It is of {entry.at:%Y-%m-%d %H:%M}. Allowed: the last {BACK.days} days, up to now.")
+    _refuse_far(now, entry.at)
     scenario = _scenario(store, entry)
     product = entry.product if entry.product in {made.id for made in scenario.products} else None
     prepared = entry.preparation if entry.preparation in {made.id for made in scenario.preparations} else None

@@ -64,6 +64,39 @@ class StopEvent(SQLModel, table=True):
     author: str
 
 
+class PulledEntry(SQLModel, table=True):
+    """Pieces that were pulled off a line, where, and why. Its uuid is the sender's."""
+
+    __tablename__ = "pulled_entry"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = written_at()
+    uuid: UUID = Field(unique=True)
+    line: str
+    station: str
+    run: str | None = None
+    product: str | None = None
+    pieces: int
+    cause: str
+    at: datetime = moment()
+    note: str
+    author: str
+
+
+class HandoverNote(SQLModel, table=True):
+    """What whoever leaves tells whoever comes. Its uuid is the sender's."""
+
+    __tablename__ = "handover_note"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = written_at()
+    uuid: UUID = Field(unique=True)
+    line: str
+    says: str
+    at: datetime = moment()
+    author: str
+
+
 class LessonLeft(SQLModel, table=True):
     """A lesson that was looked at and left, and between which figures it lay then."""
 

@@ -65,7 +65,18 @@ _SINCE = text("""
 (SELECT at, value FROM reading WHERE signal_id = :signal AND at < :begin ORDER BY at DESC LIMIT 1)
 UNION ALL
 (SELECT at, value FROM reading WHERE signal_id = :signal AND at >= :begin AND at < :until)
+UNION ALL
+(SELECT unnest(ARRAY[at, at + interval '59 s']), unnest(ARRAY[first, last]) FROM reading_minute
+WHERE signal_id = :signal AND at >= :begin AND at < :until)
 ORDER BY at
+""")
+
+_MEAN = text("""
+SELECT count(*), avg(value) FROM (
+    SELECT value FROM reading WHERE signal_id = :signal AND at >= :begin AND at < :until AND value > 0
+    UNION ALL
+    SELECT mean FROM reading_minute WHERE signal_id = :signal AND at >= :begin AND at < :until AND mean > 0
+) every
 """)
 
 _RISEN = text("""
@@ -73,6 +84,9 @@ WITH every AS (
     (SELECT at, value FROM reading WHERE signal_id = :signal AND at < :begin ORDER BY at DESC LIMIT 1)
     UNION ALL
     (SELECT at, value FROM reading WHERE signal_id = :signal AND at >= :begin AND at <= :until)
+    UNION ALL
+    (SELECT unnest(ARRAY[at, at + interval '59 s']), unnest(ARRAY[first, last]) FROM reading_minute
+    WHERE signal_id = :signal AND at >= :begin AND at < :until)
 ), steps AS (SELECT at, value, lag(value) OVER (ORDER BY at) AS was FROM every),
 sums AS (
     SELECT at, date_bin(make_interval(secs => :step), at, :begin) AS bin,
@@ -116,6 +130,12 @@ class Readings(Rows):
         return tuple(
             ReadStretch(at=at, mean=mean, least=low, most=high, last=last) for at, mean, low, high, last in found
         )
+
+    def mean(self, signal: Signal, begin: datetime, until: datetime) -> tuple[int, float]:
+        """How often a signal was read to be more than nothing in a time, and the mean of that; 0 where never."""
+        asked = {"signal": self._number(signal), "begin": begin, "until": until}
+        count, mean = self.session.connection().execute(_MEAN, asked).one()
+        return int(count), float(mean or 0.0)
 
     def counted(
         self, signal: Signal, starts_at: datetime, begin: datetime, until: datetime

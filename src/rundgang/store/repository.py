@@ -4,6 +4,7 @@ from sqlmodel import Session
 
 from rundgang.store.books import Books
 from rundgang.store.calendars import Calendars
+from rundgang.store.evening import Evening
 from rundgang.store.inspections import InspectionsRows
 from rundgang.store.instruments import InstrumentsRows
 from rundgang.store.lessons import Lessons
@@ -33,6 +34,7 @@ class Repository:
         self.instruments, self.readings = InstrumentsRows(session), Readings(session)
         self.inspections, self.stops = InspectionsRows(session), Stops(session, window)
         self.lots, self.lessons, self.upkeep = Lots(session, window), Lessons(session), Upkeep(session)
+        self.evening = Evening(session)
 
     @property
     def memory(self) -> Memory:

@@ -83,6 +83,11 @@ class Stops(Rows):
             query = query.where(col(StopEntry.id) < before)
         return self._with_events(self.session.exec(query.order_by(col(StopEntry.id).desc()).limit(most)).all())
 
+    def of_line(self, line: str, since: datetime) -> tuple[StoredStop, ...]:
+        """The stops of a line that began since a moment, the newest first."""
+        query = select(StopEntry).where(StopEntry.line == line, StopEntry.began_at >= since)
+        return self._with_events(self.session.exec(query.order_by(col(StopEntry.id).desc())).all())
+
     def _with_events(self, rows: Any) -> tuple[StoredStop, ...]:
         numbers = [key(row.id) for row in rows]
         events: dict[int, list[StoredEvent]] = {number: [] for number in numbers}

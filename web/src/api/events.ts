@@ -27,10 +27,11 @@ const STALE: Record<string, readonly string[]> = {
   instruments: ["instruments", "now"],
   inspections: ["inspections", "round", "standing"],
   trouble: ["trouble", "now"],
-  lots: ["lots", "guide", "dispatch"],
+  lots: ["lots", "guide", "dispatch", "account"],
   lessons: ["lessons"],
   upkeep: ["upkeep"],
-  round: ["round", "standing", "cards", "friction", "quality"],
+  handover: ["handover", "account"],
+  round: ["round", "standing", "cards", "friction", "quality", "account"],
 };
 
 /** What is asked again and again as one types is not asked for because something else has changed. */

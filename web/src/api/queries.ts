@@ -874,8 +874,8 @@ export const useRelease = () =>
   );
 
 export const useScrap = () =>
-  useChange(({ number, reason, packs }: OfLot & { packs: number }) =>
-    asked(api.POST("/api/lots/{number}/scrap", { params: { path: { number } }, body: { ...own(), reason, packs } })),
+  useChange(({ number, ...why }: OfLot & Pick<Schemas["ScrapRequest"], "packs" | "cause">) =>
+    asked(api.POST("/api/lots/{number}/scrap", { params: { path: { number } }, body: { ...own(), ...why } })),
   );
 
 export const useClear = () =>
@@ -917,6 +917,36 @@ export const useAccount = (line: string, since: string | undefined, until: strin
     placeholderData: (previous) => previous,
     queryFn: () => asked(api.GET("/api/account", { params: { query: { line, since, until } } })),
   });
+
+export type AccountBy = Schemas["AccountTable"]["by"];
+
+/** Accounts beside each other, of a line or of all. */
+export const useAccountTable = (
+  by: AccountBy | undefined,
+  line: string | undefined,
+  since: string | undefined,
+  until: string | undefined,
+) =>
+  useQuery({
+    queryKey: ["account", "table", by, line, since, until],
+    enabled: by !== undefined,
+    placeholderData: (previous) => previous,
+    queryFn: () =>
+      asked(api.GET("/api/account/table", { params: { query: { by: by ?? "shift", line, since, until } } })),
+  });
+
+/** What was handed over last on a line. */
+export const useNewestNote = (line: string) =>
+  useQuery({
+    queryKey: ["handover", line],
+    enabled: line !== "",
+    queryFn: () => asked(api.GET("/api/account/notes/newest", { params: { query: { line } } })),
+  });
+
+export const useHandOver = () =>
+  useChange((note: { line: string; says: string }) =>
+    asked(api.POST("/api/account/notes", { body: { ...own(), ...note } })),
+  );
 
 /** A line's tools and its cleaning; asked for again and again, for what passes wears. */
 export const useUpkeep = (line: string) =>

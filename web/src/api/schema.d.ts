@@ -2102,6 +2102,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rounds/pulled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pull
+         * @description Take what was pulled off lines, each once however often it is sent; what is wrong is refused by itself.
+         */
+        post: operations["pull_api_rounds_pulled_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/searches": {
         parameters: {
             query?: never;
@@ -2661,9 +2681,89 @@ export interface paths {
         };
         /**
          * Account Xlsx
-         * @description The same as a workbook: the hours, and the losses by cause.
+         * @description The same as a workbook: the hours, the losses by cause, and the records beneath.
          */
         get: operations["account_xlsx_api_account_account_xlsx_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table
+         * @description Accounts beside each other, of a line or of all.
+         */
+        get: operations["table_api_account_table_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/table.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table Xlsx
+         * @description The same as a workbook.
+         */
+        get: operations["table_xlsx_api_account_table_xlsx_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note
+         * @description Hand a line over. Sent twice, it is there once.
+         */
+        post: operations["note_api_account_notes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/notes/newest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Newest
+         * @description What was handed over last on a line within a day.
+         */
+        get: operations["newest_api_account_notes_newest_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2855,6 +2955,62 @@ export interface components {
             made: number;
             /** Losses */
             losses: components["schemas"]["rundgang__core__floor__account__Loss"][];
+        };
+        /**
+         * AccountRow
+         * @description What a shift, a day, a week, a line or a product comes to.
+         *
+         *     Attributes
+         *     ----------
+         *     line, product : str or None
+         *         Which it is of, where it is of one.
+         *     since, until : datetime
+         *         The part of the hours that were asked for that is its.
+         */
+        AccountRow: {
+            /** Name */
+            name: string;
+            /** Line */
+            line: string | null;
+            /** Product */
+            product: string | null;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            tally: components["schemas"]["Tally"];
+        };
+        /**
+         * AccountTable
+         * @description Accounts beside each other, and all of them as one.
+         */
+        AccountTable: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "shift" | "day" | "week" | "line" | "product";
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            /** Currency */
+            currency: string | null;
+            /** Rows */
+            rows: components["schemas"]["AccountRow"][];
+            total: components["schemas"]["Tally"];
         };
         /**
          * Addition
@@ -5636,6 +5792,8 @@ export interface components {
          *         At the pace that the product is wanted from the line.
          *     money_per_h : float or None
          *         What its dough costs; None where something has no price.
+         *     hours_a_year, kg_a_year : float
+         *         So long it is made in a year in which all of it is ordered as in this window, h; and what that gives away, kg.
          */
         Giveaway: {
             /** Grams */
@@ -5644,6 +5802,39 @@ export interface components {
             kg_per_h: number;
             /** Money Per H */
             money_per_h: number | null;
+            /** Hours A Year */
+            hours_a_year: number;
+            /** Kg A Year */
+            kg_a_year: number;
+            /** Money A Year */
+            money_a_year: number | null;
+        };
+        /**
+         * GivenAway
+         * @description What was given away of a product: so many pieces, each heavier than it should be; below nothing, lighter.
+         *
+         *     Attributes
+         *     ----------
+         *     weighed : int
+         *         Pieces that say so.
+         *     money : float or None
+         *         What that dough costs; None where something of it has no price.
+         */
+        GivenAway: {
+            /** Product */
+            product: string;
+            /** Weighed */
+            weighed: number;
+            /** Mean G */
+            mean_g: number;
+            /** Target G */
+            target_g: number;
+            /** Pieces */
+            pieces: number;
+            /** Kg */
+            kg: number;
+            /** Money */
+            money: number | null;
         };
         /**
          * Gives
@@ -6652,7 +6843,7 @@ export interface components {
         };
         /**
          * LineAccount
-         * @description A line's account, and the plan's version that it is held beside.
+         * @description A line's account, the plan's version that it is held beside last, and the records beneath its figures.
          */
         LineAccount: {
             /** Line */
@@ -6671,11 +6862,34 @@ export interface components {
              * Format: date-time
              */
             until: string;
+            /** Currency */
+            currency: string | null;
             account: components["schemas"]["Account"];
+            tally: components["schemas"]["Tally"];
             /** Stations */
             stations: {
                 [key: string]: string;
             };
+            /** Products */
+            products: {
+                [key: string]: string;
+            };
+            /** Runs */
+            runs: components["schemas"]["RunMade"][];
+            /** Stood */
+            stood: components["schemas"]["Stood"][];
+            /** Ovens */
+            ovens: components["schemas"]["OvenSpell"][];
+            /** Given */
+            given: components["schemas"]["GivenAway"][];
+            /** Scrapped */
+            scrapped: components["schemas"]["rundgang__formats__accounted__Scrapped"][];
+            /** Pulled */
+            pulled: components["schemas"]["Pulled"][];
+            /** Lots */
+            lots: components["schemas"]["PackedLot"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
         };
         /**
          * LineAmended
@@ -7866,6 +8080,48 @@ export interface components {
             why: string;
         };
         /**
+         * Note
+         * @description What whoever leaves a line tells whoever comes.
+         */
+        Note: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Line */
+            line: string;
+            /** Says */
+            says: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
+        };
+        /**
+         * NoteRequest
+         * @description What whoever leaves a line tells whoever comes.
+         */
+        NoteRequest: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Line */
+            line: string;
+            /** Says */
+            says: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * Odd
          * @description Another choice for a run's odd last dough.
          */
@@ -8234,6 +8490,18 @@ export interface components {
             pressure_hpa: number;
         };
         /**
+         * OvenSpell
+         * @description An oven burned without product, min.
+         */
+        OvenSpell: {
+            /** Station */
+            station: string;
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number;
+        };
+        /**
          * Pace
          * @description Run slower than the line could: so large a share of its pace.
          */
@@ -8288,6 +8556,24 @@ export interface components {
             planned_per_h: number;
             /** Is Slow */
             is_slow: boolean;
+        };
+        /**
+         * PackedLot
+         * @description A lot of packs that came off the line in these hours.
+         */
+        PackedLot: {
+            /** Lot */
+            lot: number;
+            /** Code */
+            code: string;
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /** Until Min */
+            until_min: number;
         };
         /**
          * PackingUse
@@ -8939,6 +9225,85 @@ export interface components {
             created_at: string;
         };
         /**
+         * Pulled
+         * @description Pieces that were pulled off a line; of which run, where one was near.
+         */
+        Pulled: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /** Run */
+            run: string | null;
+            /** Product */
+            product: string | null;
+            /** Pieces */
+            pieces: number;
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "shape" | "size or weight" | "colour or bake" | "damaged" | "stuck or doubled" | "filling or coating" | "seal or pack" | "label or date" | "foreign body" | "on the floor" | "start or end of a run" | "sample" | "past its life" | "other";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Note */
+            note: string;
+            /** Author */
+            author: string;
+        };
+        /**
+         * PulledEntry
+         * @description Pieces that were pulled off a line, as it was entered; its uuid is given where it was made.
+         */
+        PulledEntry: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /** Window */
+            window: number;
+            /** Line */
+            line: string;
+            /** Station */
+            station: string;
+            /** Pieces */
+            pieces: number;
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "shape" | "size or weight" | "colour or bake" | "damaged" | "stuck or doubled" | "filling or coating" | "seal or pack" | "label or date" | "foreign body" | "on the floor" | "start or end of a run" | "sample" | "past its life" | "other";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Author */
+            author: string;
+        };
+        /**
+         * PulledRequest
+         * @description What was pulled off lines, in the order in which it was.
+         */
+        PulledRequest: {
+            /** Entries */
+            entries: components["schemas"]["PulledEntry"][];
+        };
+        /**
          * PutAside
          * @description Places beside a station where pieces can be put while the line stands, and how long they keep there, min.
          */
@@ -9578,6 +9943,10 @@ export interface components {
          *         What the line's products, and its preparations, are called.
          *     read : tuple of ReadNow
          *         What the line's instruments read last.
+         *     pulled : tuple of Pulled
+         *         What was pulled off the line in the last hours.
+         *     handover : Note or None
+         *         What the last shift has handed over.
          */
         RoundView: {
             /** Number */
@@ -9610,6 +9979,9 @@ export interface components {
             round: components["schemas"]["Round"];
             /** Read */
             read: components["schemas"]["ReadNow"][];
+            /** Pulled */
+            pulled: components["schemas"]["Pulled"][];
+            handover: components["schemas"]["Note"] | null;
         };
         /**
          * RowFault
@@ -9778,6 +10150,35 @@ export interface components {
             feed_min: number;
         };
         /**
+         * RunMade
+         * @description What a run, or what is cut out of it, gave in some hours.
+         *
+         *     Attributes
+         *     ----------
+         *     planned, made : int
+         *         Packs that were to come in these hours, and that were counted while it was the one to give them.
+         *     first_pack_min, last_pack_min : float
+         *         From when until when it gave packs, as the counters saw it, min.
+         *     late_min : float
+         *         By how much its last pack came later than planned, min.
+         */
+        RunMade: {
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Planned */
+            planned: number;
+            /** Made */
+            made: number;
+            /** First Pack Min */
+            first_pack_min: number;
+            /** Last Pack Min */
+            last_pack_min: number;
+            /** Late Min */
+            late_min: number;
+        };
+        /**
          * ScaledIngredient
          * @description One line of a batch card.
          *
@@ -9865,7 +10266,7 @@ export interface components {
         };
         /**
          * ScrapRequest
-         * @description To scrap packs.
+         * @description To scrap packs, for which cause, and what else is said of it.
          */
         ScrapRequest: {
             /**
@@ -9873,7 +10274,15 @@ export interface components {
              * Format: uuid
              */
             uuid: string;
-            /** Reason */
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "shape" | "size or weight" | "colour or bake" | "damaged" | "stuck or doubled" | "filling or coating" | "seal or pack" | "label or date" | "foreign body" | "on the floor" | "start or end of a run" | "sample" | "past its life" | "other";
+            /**
+             * Reason
+             * @default
+             */
             reason: string;
             /**
              * Author
@@ -9882,14 +10291,6 @@ export interface components {
             author: string;
             /** Packs */
             packs: number;
-        };
-        /**
-         * Scrapped
-         * @description What scrapping packs does to which lorry.
-         */
-        Scrapped: {
-            /** Costs */
-            costs: components["schemas"]["LorryCost"][];
         };
         /**
          * SearchRequest
@@ -10570,6 +10971,31 @@ export interface components {
             binds: boolean;
         };
         /**
+         * Stood
+         * @description A time in which a station stood for itself, what it was told to be, and what the line's end felt of it, min.
+         *
+         *     Attributes
+         *     ----------
+         *     stop : int or None
+         *         The entry in the log of stops, where somebody made one.
+         *     felt_min : float
+         *         For so long no packs came for it.
+         */
+        Stood: {
+            /** Station */
+            station: string;
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number | null;
+            /** Cause */
+            cause: string;
+            /** Stop */
+            stop: number | null;
+            /** Felt Min */
+            felt_min: number;
+        };
+        /**
          * Stop
          * @description A station that stands, from when, and for how long: at least, as it seems, and at most.
          *
@@ -11115,6 +11541,36 @@ export interface components {
              * @default planner
              */
             author: string;
+        };
+        /**
+         * Tally
+         * @description What some hours come to.
+         *
+         *     Attributes
+         *     ----------
+         *     adherence : float or None
+         *         How far the plan was kept, of 1; None where nothing was planned.
+         *     scrapped, pulled : int
+         *         Packs, and pieces.
+         *     oven_empty_min : float
+         *         For so long ovens burned without product.
+         *     given_kg, given_money : float or None
+         *         What was given away in pieces that were too heavy; None where nothing says so, or something has no price.
+         */
+        Tally: {
+            figures: components["schemas"]["Effectiveness"];
+            /** Adherence */
+            adherence: number | null;
+            /** Scrapped */
+            scrapped: number;
+            /** Pulled */
+            pulled: number;
+            /** Oven Empty Min */
+            oven_empty_min: number;
+            /** Given Kg */
+            given_kg: number | null;
+            /** Given Money */
+            given_money: number | null;
         };
         /**
          * TapEntry
@@ -12289,6 +12745,14 @@ export interface components {
             refused?: string | null;
         };
         /**
+         * Scrapped
+         * @description What scrapping packs does to which lorry.
+         */
+        rundgang__api__lots__Scrapped: {
+            /** Costs */
+            costs: components["schemas"]["LorryCost"][];
+        };
+        /**
          * LineRequest
          * @description A line of an order with other packs; or cancelled, where it is to have none.
          */
@@ -12446,6 +12910,34 @@ export interface components {
             batch: number;
             /** Missing */
             missing: number;
+        };
+        /**
+         * Scrapped
+         * @description Packs of a lot that were scrapped; told without a cause before there were causes.
+         */
+        rundgang__formats__accounted__Scrapped: {
+            /** Lot */
+            lot: number;
+            /** Code */
+            code: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "shape" | "size or weight" | "colour or bake" | "damaged" | "stuck or doubled" | "filling or coating" | "seal or pack" | "label or date" | "foreign body" | "on the floor" | "start or end of a run" | "sample" | "past its life" | "other";
+            /** Reason */
+            reason: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
         };
         /**
          * Taken
@@ -16639,7 +17131,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Scrapped"];
+                    "application/json": components["schemas"]["rundgang__api__lots__Scrapped"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */
@@ -17654,6 +18146,54 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["EntriesRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["rundgang__jobs__rounds__Taken"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pull_api_rounds_pulled_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PulledRequest"];
             };
         };
         responses: {
@@ -19075,6 +19615,197 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_api_account_table_get: {
+        parameters: {
+            query: {
+                by: "shift" | "day" | "week" | "line" | "product";
+                line?: string | null;
+                /** @description on the plant's clock, rounded to a whole hour */
+                since?: string | null;
+                /** @description on the plant's clock, rounded to a whole hour */
+                until?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountTable"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_xlsx_api_account_table_xlsx_get: {
+        parameters: {
+            query: {
+                by: "shift" | "day" | "week" | "line" | "product";
+                line?: string | null;
+                /** @description on the plant's clock, rounded to a whole hour */
+                since?: string | null;
+                /** @description on the plant's clock, rounded to a whole hour */
+                until?: string | null;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_api_account_notes_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    newest_api_account_notes_newest_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"] | null;
+                };
             };
             /** @description Refused, with what is allowed; nothing was changed. */
             "4XX": {

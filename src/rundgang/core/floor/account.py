@@ -137,6 +137,42 @@ def account_of(
     )
 
 
+def moved(account: Account, minutes: float) -> Account:
+    """An account told in minutes of another window, which began so much earlier."""
+    hours = (
+        hour.model_copy(update={"from_min": hour.from_min + minutes, "until_min": hour.until_min + minutes})
+        for hour in account.hours
+    )
+    update = {"from_min": account.from_min + minutes, "until_min": account.until_min + minutes, "hours": tuple(hours)}
+    return account.model_copy(update=update)
+
+
+def joined(accounts: Sequence[Account]) -> Account:
+    """Accounts of several stretches, or of several lines, as one: what is lost and made adds up."""
+    hours = tuple(sorted((hour for one in accounts for hour in one.hours), key=lambda hour: hour.from_min))
+    figures = [one.figures for one in accounts]
+    return Account(
+        from_min=min(one.from_min for one in accounts),
+        until_min=max(one.until_min for one in accounts),
+        planned=sum(one.planned for one in accounts),
+        made=sum(one.made for one in accounts),
+        hours=hours,
+        pareto=_pareto(hours),
+        figures=together(figures),
+    )
+
+
+def together(figures: Sequence[Effectiveness]) -> Effectiveness:
+    """The figures of several stretches or lines as one: their times and packs add up."""
+    return effectiveness(
+        sum(one.busy_min for one in figures),
+        sum(one.production_min for one in figures),
+        sum(one.planned for one in figures),
+        sum(one.produced for one in figures),
+        sum(one.good for one in figures),
+    )
+
+
 def effectiveness(busy_min: float, production_min: float, planned: int, produced: int, good: int) -> Effectiveness:
     """Availability, effectiveness and quality by ISO 22400-2, from memory."""
     availability = production_min / busy_min if busy_min else None

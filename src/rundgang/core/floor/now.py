@@ -127,10 +127,11 @@ class LorryNow(Model):
 
 def planned_packs(plan: LinePlan, minute: float) -> float:
     """Packs that a plan has made by a moment."""
-    return sum(run.packs * _share(run, minute) for run in plan.giving)
+    return sum(run.packs * planned_share(run, minute) for run in plan.giving)
 
 
-def _share(run: Run | CutRun, minute: float) -> float:
+def planned_share(run: Run | CutRun, minute: float) -> float:
+    """How much of its packs a run has given by a moment, of 1."""
     lasts = max(1e-9, run.last_pack_min - run.first_pack_min)
     return min(1.0, max(0.0, (minute - run.first_pack_min) / lasts))
 

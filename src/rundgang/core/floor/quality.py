@@ -17,6 +17,7 @@ from rundgang.core.model import Id, Model
 from rundgang.core.money import kilogram_price
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
+from rundgang.core.units import MINUTES_PER_HOUR
 from rundgang.core.weights import Verdict, average_quantity, giveaway_kg, maximum_allowable_variation
 
 MOST_SAMPLES = 60
@@ -24,6 +25,8 @@ MOST_SAMPLES = 60
 
 MOST_JUDGED = 50
 """So many of the last packs are asked of by the law."""
+
+HOURS_PER_YEAR = 8_760
 
 LAW_LEAST = 20
 """Of fewer packs the law asks nothing."""
@@ -52,11 +55,16 @@ class Giveaway(Model):
         At the pace that the product is wanted from the line.
     money_per_h : float or None
         What its dough costs; None where something has no price.
+    hours_a_year, kg_a_year : float
+        So long it is made in a year in which all of it is ordered as in this window, h; and what that gives away, kg.
     """
 
     grams: float
     kg_per_h: float
     money_per_h: float | None
+    hours_a_year: float
+    kg_a_year: float
+    money_a_year: float | None
 
 
 class QualityChart(Model):
@@ -152,8 +160,22 @@ def _chart(
 def _giveaway(scenario: Scenario, product: Product, target: float, samples: Sequence[Sample]) -> Giveaway:
     mean = fmean(chain.from_iterable(sample.values for sample in samples))
     scaled_per_h = product.target_per_hour * float(product.taken_per_finished[0])
-    kg_per_h, price = giveaway_kg(mean, target, scaled_per_h), kilogram_price(scenario, scenario.whole(product))
-    return Giveaway(grams=mean - target, kg_per_h=kg_per_h, money_per_h=None if price is None else kg_per_h * price)
+    hours, price = _hours_a_year(scenario, product), kilogram_price(scenario, scenario.whole(product))
+    kg_per_h, kg_a_year = giveaway_kg(mean, target, scaled_per_h), giveaway_kg(mean, target, scaled_per_h, hours)
+    return Giveaway(
+        grams=mean - target,
+        kg_per_h=kg_per_h,
+        money_per_h=None if price is None else kg_per_h * price,
+        hours_a_year=hours,
+        kg_a_year=kg_a_year,
+        money_a_year=None if price is None else kg_a_year * price,
+    )
+
+
+def _hours_a_year(scenario: Scenario, product: Product) -> float:
+    """How long a product is made in a year, where all of it is ordered as in this window, h."""
+    pieces = product.pieces_per_pack * sum(order.packs for order in scenario.orders if order.product == product.id)
+    return pieces / product.target_per_hour * HOURS_PER_YEAR * MINUTES_PER_HOUR / scenario.window.minutes
 
 
 def _verdict(product: Product, samples: Sequence[Sample], law: Law) -> Verdict | None:

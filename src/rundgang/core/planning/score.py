@@ -1,8 +1,9 @@
 """What a line's runs come to: packs short and late by lorry, ovens that burn empty, people at work at once."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from itertools import pairwise
 from math import isnan
+from typing import NamedTuple
 
 import numpy as np
 
@@ -89,9 +90,21 @@ def score_of(scenario: Scenario, line_id: str, runs: tuple[Run, ...], cuts: tupl
     )
 
 
+class EmptyOven(NamedTuple):
+    """An oven burns without product before a run enters it: so long, until when, min."""
+
+    station: str
+    minutes: float
+    until_min: float
+
+
 def oven_empty_min(scenario: Scenario, runs: Iterable[Run]) -> float:
-    """Minutes that a line's ovens burn without product: hot between two runs, or heated up anew, whichever is less."""
-    empty = 0.0
+    """Minutes that a line's ovens burn without product."""
+    return sum((empty.minutes for empty in empty_ovens(scenario, runs)), 0.0)
+
+
+def empty_ovens(scenario: Scenario, runs: Iterable[Run]) -> Iterator[EmptyOven]:
+    """When a line's ovens burn without product: hot between two runs, or heated up anew, whichever is less."""
     inside: dict[str, list[tuple[float, float, float]]] = {}
     for run in runs:
         line = scenario.line(run.line)
@@ -102,13 +115,12 @@ def oven_empty_min(scenario: Scenario, runs: Iterable[Run]) -> float:
                 heat_up = heat_up_min(station, oven_temperatures(passing.product, station))
                 stretch = (passing.first_in, passing.last_out, heat_up)
                 inside.setdefault(passing.station, []).append(stretch)
-    for passed in inside.values():
+    for oven, passed in inside.items():
         passed.sort()
         left = passed[0][1]
         for (_, out, _), (enters, _, heat_up) in pairwise(passed):
             left = max(left, out)
-            empty += min(max(enters - left, 0.0), heat_up)
-    return empty
+            yield EmptyOven(oven, min(max(enters - left, 0.0), heat_up), enters)
 
 
 def filling_left_kg(runs: Iterable[Run]) -> float:

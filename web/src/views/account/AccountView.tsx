@@ -1,34 +1,58 @@
-/** The evening's account: what was planned and made hour by hour, each missing pack with its cause, and how well. */
-import { Link } from "react-router";
-import { fileAddress, type Schemas } from "../../api/client";
-import { useAccount } from "../../api/queries";
+/** The evening's account: what was planned and made, each missing pack with its cause, and the records beneath. */
+import type { ReactNode } from "react";
+import { fileAddress } from "../../api/client";
+import { type AccountBy, useAccount, useAccountTable } from "../../api/queries";
 import { digits, duration, whole } from "../../app/format";
+import { useUnits } from "../../app/units";
+import { Choice } from "../../ui/Choice";
+import { ALL_LINES, LinePick } from "../../ui/LinePick";
+import { Pick } from "../../ui/Pick";
 import { buttonLook, Figure, Header, Loading, Panel, Refused } from "../../ui/parts";
 import { useAddress } from "../../ui/useAddress";
-import { LineOfPage } from "../LineOfPage";
 import { useLine, useWindowView } from "../planningWindow";
+import { AccountTable } from "./AccountTable";
+import { GivenBeneath, OffBeneath, OvensBeneath, RunsBeneath, StoodBeneath } from "./Beneath";
+import { Handover } from "./Handover";
+import { SPANS, type SpanName, spanName, spanOf } from "./spans";
+import { costWords, givenWords, lossWords, share, type Tally, type View } from "./words";
 
-type View = Schemas["LineAccount"];
-type Account = View["account"];
-type Loss = Account["pareto"][number];
+const HOUR = "hour";
 
-const share = (value: number | null) => (value == null ? "none" : `${digits(100 * value, 1)} %`);
-
-/** A loss by its cause, as people say it. */
-function lossWords(loss: Loss, stations: Record<string, string>): string {
-  if (loss.kind === "slower") return "slower or later than planned";
-  if (loss.kind === "made up") return "made up";
-  const told = loss.cause ? ` (${loss.cause})` : "";
-  return `${stations[loss.station ?? ""] ?? loss.station} stood ${duration(loss.minutes)}${told}`;
-}
+const BY = [HOUR, "shift", "day", "week", "line", "product"] as const;
 
 export function AccountView() {
-  const line = useLine()?.id ?? "";
+  const own = useLine()?.id ?? "";
   const { clock } = useWindowView();
   const [search, change] = useAddress();
   const [since, until] = [search.get("since") ?? undefined, search.get("until") ?? undefined];
-  const found = useAccount(line, since, until);
-  const query = new URLSearchParams({ line, ...(since && { since }), ...(until && { until }) });
+  const isAll = search.get("line") === ALL_LINES;
+  const wanted = BY.find((one) => one === search.get("by")) ?? HOUR;
+  const by = isAll && wanted === HOUR ? "line" : wanted;
+  const isTable = by !== HOUR;
+  const line = isAll ? ALL_LINES : own;
+  const found = useAccount(isTable ? "" : own, since, until);
+  const table = useAccountTable(isTable ? (by as AccountBy) : undefined, isAll ? undefined : own, since, until);
+  const shown = isTable ? table : found;
+  const query = new URLSearchParams({
+    ...(!isAll && { line: own }),
+    ...(isTable && { by }),
+    ...(since && { since }),
+    ...(until && { until }),
+  });
+  const goTo = (name: SpanName) => {
+    const span =
+      name === "own" && shown.data
+        ? { since: typed(shown.data.since), until: typed(shown.data.until) }
+        : spanOf(name, clock);
+    change((parameters) => {
+      for (const key of ["since", "until"] as const) {
+        const value = span[key];
+        if (value) parameters.set(key, value);
+        else parameters.delete(key);
+      }
+    });
+  };
+  const typed = (moment: string) => clock.typed(clock.minuteAt(moment));
   const field = (name: "since" | "until", words: string, value: string) => (
     <label className="text-ink-2 text-xs">
       {words}
@@ -46,33 +70,61 @@ export function AccountView() {
       <Header
         title="Account"
         sub="what was planned and made, and one cause for every pack that is missing"
-        figures={found.data && <Figures account={found.data.account} />}
+        figures={shown.data && <Figures tally={"total" in shown.data ? shown.data.total : shown.data.tally} />}
         actions={
           <>
-            {field("since", "from", since ?? (found.data ? clock.typed(clock.minuteAt(found.data.since)) : ""))}
-            {field("until", "to", until ?? (found.data ? clock.typed(clock.minuteAt(found.data.until)) : ""))}
-            <LineOfPage line={line} />
-            <a className={buttonLook()} href={fileAddress(`/api/account/account.pdf?${query}`)}>
-              PDF
-            </a>
-            <a className={buttonLook()} href={fileAddress(`/api/account/account.xlsx?${query}`)}>
+            <LinePick all line={line} onChange={(id) => change((parameters) => parameters.set("line", id))} />
+            {!isTable && (
+              <a className={buttonLook()} href={fileAddress(`/api/account/account.pdf?${query}`)}>
+                PDF
+              </a>
+            )}
+            <a
+              className={buttonLook()}
+              href={fileAddress(`/api/account/${isTable ? "table" : "account"}.xlsx?${query}`)}
+            >
               Workbook
             </a>
           </>
         }
       />
-      {found.isError && (
+      <div className="no-print flex flex-wrap items-center gap-x-4 gap-y-2 px-5 pb-2">
+        <Pick
+          label="Which hours"
+          value={spanName({ since, until }, clock)}
+          options={SPANS}
+          onChange={(name) => goTo(name as SpanName)}
+        />
+        {field("since", "from", since ?? (shown.data ? typed(shown.data.since) : ""))}
+        {field("until", "to", until ?? (shown.data ? typed(shown.data.until) : ""))}
+        <Choice
+          label="By"
+          value={by}
+          options={BY.filter((one) => !(isAll && one === HOUR)).map((one) => ({ value: one, label: `by ${one}` }))}
+          onChange={(one) => change((parameters) => parameters.set("by", one))}
+        />
+      </div>
+      {shown.isError && (
         <div className="m-5">
-          <Refused error={found.error} again={() => found.refetch()} />
+          <Refused error={shown.error} again={() => shown.refetch()} />
         </div>
       )}
-      {found.isPending && <Loading what="the account" />}
-      {found.data && (
+      {shown.isPending && <Loading what="the account" />}
+      {isTable && table.data && <AccountTable table={table.data} line={line} />}
+      {!isTable && found.data && (
         <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-2 px-2 pb-2 lg:grid-cols-[3fr_2fr]">
-          <Hours view={found.data} />
+          <div className="grid content-start gap-2">
+            <Hours view={found.data} />
+            <RunsBeneath view={found.data} />
+            <StoodBeneath view={found.data} />
+          </div>
           <div className="grid content-start gap-2">
             <Causes view={found.data} />
-            <HowWell account={found.data.account} />
+            <HowWell view={found.data} />
+            <Handover view={found.data} />
+            <OffBeneath view={found.data} />
+            <GivenBeneath view={found.data} />
+            <OvensBeneath view={found.data} />
           </div>
         </div>
       )}
@@ -80,24 +132,28 @@ export function AccountView() {
   );
 }
 
-function Figures({ account }: { account: Account }) {
-  const missing = account.planned - account.made;
+function Figures({ tally }: { tally: Tally }) {
+  const { figures } = tally;
+  const missing = figures.planned - figures.produced;
   return (
     <>
-      <Figure value={`${whole(account.made)} of ${whole(account.planned)}`} label="packs" />
+      <Figure value={`${whole(figures.produced)} of ${whole(figures.planned)}`} label="packs" />
       <Figure
         value={whole(Math.abs(missing))}
         label={missing < 0 ? "more than planned" : "missing"}
         wrong={missing > 0}
       />
-      <Figure value={share(account.figures.oee)} label="OEE" />
+      <Figure value={share(figures.oee)} label="OEE" />
     </>
   );
 }
 
+const HOURS_OF_A_DAY = 24;
+
 function Hours({ view }: { view: View }) {
   const { clock } = useWindowView();
   const { account, stations } = view;
+  const named = account.hours.length > HOURS_OF_A_DAY ? clock.spoken : clock.time;
   const most = Math.max(1, ...account.hours.map((hour) => Math.max(hour.planned, hour.made)));
   return (
     <Panel label="By the hour" className="self-start p-4">
@@ -114,7 +170,7 @@ function Hours({ view }: { view: View }) {
         <tbody>
           {account.hours.map((hour) => (
             <tr key={hour.from_min} className="border-rule border-t align-top">
-              <td className="py-1.5 font-semibold">{clock.time(hour.from_min)}</td>
+              <td className="whitespace-nowrap py-1.5 font-semibold">{named(hour.from_min)}</td>
               <td className="w-2/5 py-2">
                 <div aria-hidden="true" className="relative h-4">
                   <div
@@ -161,9 +217,9 @@ function Causes({ view }: { view: View }) {
             <span className="flex justify-between gap-3">
               <span>
                 {loss.kind === "stood" ? (
-                  <Link to="/stops" className="underline">
+                  <a href="#stood" className="underline">
                     {lossWords(loss, view.stations)}
-                  </Link>
+                  </a>
                 ) : (
                   lossWords(loss, view.stations)
                 )}
@@ -184,31 +240,52 @@ function Causes({ view }: { view: View }) {
   );
 }
 
-/** Availability, effectiveness and quality, each with its arithmetic. */
-function HowWell({ account }: { account: Account }) {
-  const { figures } = account;
-  const rows: [string, number | null, string][] = [
+/** How well it went, each figure with its arithmetic, and leading to the records beneath it. */
+function HowWell({ view }: { view: View }) {
+  const units = useUnits();
+  const { tally, currency } = view;
+  const { figures } = tally;
+  const rows: [string, string, ReactNode, string][] = [
     [
       "Availability",
-      figures.availability,
+      share(figures.availability),
       `${duration(figures.production_min)} without a stop, of ${duration(figures.busy_min)} planned`,
+      "stood",
     ],
     [
       "Effectiveness",
-      figures.effectiveness,
+      share(figures.effectiveness),
       `${whole(figures.produced)} packs at the planned ${digits(figures.planned ? figures.busy_min / figures.planned : 0, 3)} min each, in ${duration(figures.production_min)}`,
+      "runs",
     ],
-    ["Quality", figures.quality, `${whole(figures.good)} good, of ${whole(figures.produced)} made`],
-    ["OEE", figures.oee, "the product of the three (ISO 22400-2)"],
+    ["Quality", share(figures.quality), `${whole(figures.good)} good, of ${whole(figures.produced)} made`, "off"],
+    ["OEE", share(figures.oee), "the product of the three (ISO 22400-2)", "runs"],
+    ["Adherence", share(tally.adherence), "of what was planned of each product, how much was made", "runs"],
+    [
+      "Pulled pieces",
+      whole(tally.pulled),
+      `taken off the line by hand, beside ${whole(tally.scrapped)} packs scrapped`,
+      "off",
+    ],
+    [
+      "Giveaway",
+      givenWords(tally.given_kg, units),
+      `dough in pieces that are not as they should be${costWords(tally.given_money, currency)}`,
+      "given",
+    ],
+    ["Oven idle", duration(tally.oven_empty_min), "ovens that burned without product", "ovens"],
   ];
   return (
     <Panel label="How well" className="p-4">
       <h2 className="mb-1 font-bold">How well</h2>
       <dl>
-        {rows.map(([name, value, how]) => (
+        {rows.map(([name, value, how, beneath]) => (
           <div key={name} className="border-rule border-b py-1.5 text-sm">
             <dt className="flex justify-between">
-              {name} <b>{share(value)}</b>
+              <a href={`#${beneath}`} className="underline">
+                {name}
+              </a>
+              <b>{value}</b>
             </dt>
             <dd className="text-ink-2 text-xs">{how}</dd>
           </div>

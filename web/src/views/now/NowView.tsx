@@ -2,11 +2,12 @@
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useLineNow, useOffer, useStanding, useTakeOffer } from "../../api/queries";
+import { useLineNow, useNewestNote, useOffer, useStanding, useTakeOffer } from "../../api/queries";
 import { duration, plural, whole } from "../../app/format";
 import { useMinuteNow } from "../../app/useMinuteNow";
 import { RibbonChart } from "../../charts/RibbonChart";
 import { useSpan } from "../../charts/timeScale";
+import { HandedOver } from "../../ui/HandedOver";
 import { LinePick } from "../../ui/LinePick";
 import { Button, buttonLook, Empty, Figure, Header, Loading, Panel, Refused } from "../../ui/parts";
 import { useWidth } from "../../ui/useWidth";
@@ -152,6 +153,7 @@ function Line({ name, now, onLine }: LineProps) {
         </section>
       ))}
       <Less now={now} />
+      <LastShift line={now.line} />
       <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start gap-2 px-2 pb-2 lg:grid-cols-[minmax(0,1fr)_26rem]">
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2">
           <Panel label="What happened and what comes" className="p-2">
@@ -176,6 +178,17 @@ function Line({ name, now, onLine }: LineProps) {
       {stopped && <Stopped now={now} stations={stations} onClose={() => setStopped(false)} />}
     </>
   );
+}
+
+/** What the last shift handed over on this line. */
+function LastShift({ line }: { line: string }) {
+  const { clock } = useWindowView();
+  const note = useNewestNote(line).data;
+  return note ? (
+    <div className="mx-2 mb-2 bg-paper px-4 py-2 text-sm">
+      <HandedOver note={note} clock={clock} />
+    </div>
+  ) : null;
 }
 
 /** Runs that gave less than planned, by what was counted; the plan after them makes the rest where it can. */

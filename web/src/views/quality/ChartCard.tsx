@@ -1,6 +1,6 @@
 /** A product at a check: its samples against their limits, and what they say. */
 import type { Schemas } from "../../api/client";
-import { digits, plural } from "../../app/format";
+import { digits, plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Notice, Panel } from "../../ui/parts";
 import { useWindowView } from "../planningWindow";
@@ -64,6 +64,16 @@ export function ChartCard({ chart, currency }: { chart: Chart; currency: string 
             currency &&
             `, ${digits(Math.abs(chart.giveaway.money_per_h), 2)} ${currency}`}
           .
+          {chart.giveaway.hours_a_year > 0 && (
+            <span className="block text-ink-2 text-xs">
+              In a year of orders like these, {whole(chart.giveaway.hours_a_year)} h at its pace:{" "}
+              {units.shown(Math.abs(chart.giveaway.kg_a_year) / 1_000, "yearly mass")} {units.name("yearly mass", "t")}
+              {chart.giveaway.money_a_year != null &&
+                currency &&
+                `, ${whole(Math.abs(chart.giveaway.money_a_year))} ${currency}`}
+              .
+            </span>
+          )}
         </p>
       )}
       {chart.verdict && <Law verdict={chart.verdict} />}

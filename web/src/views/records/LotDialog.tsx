@@ -5,6 +5,7 @@ import { useHold, useRelease, useScrap } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { Dialog } from "../../ui/Dialog";
 import { Button, Notice, Refused } from "../../ui/parts";
+import { WASTE_CAUSES, type WasteCause } from "../../ui/wasteCauses";
 import { useWindowView } from "../planningWindow";
 
 type View = Schemas["LotView"];
@@ -15,13 +16,14 @@ export type LotAct = "hold" | "release" | "scrap";
 const WORDS: Record<LotAct, { title: string; yes: string; why: string }> = {
   hold: { title: "Hold", yes: "Hold", why: "Why it is held" },
   release: { title: "Release", yes: "Release", why: "Why it may go" },
-  scrap: { title: "Scrap packs", yes: "Scrap", why: "Why they are scrapped" },
+  scrap: { title: "Scrap packs", yes: "Scrap", why: "What else is to be said of it" },
 };
 
 export function LotDialog({ act, view, onClose }: { act: LotAct; view: View; onClose: () => void }) {
   const [reason, setReason] = useState("");
   const [onward, setOnward] = useState(true);
   const [packs, setPacks] = useState("");
+  const [cause, setCause] = useState<WasteCause | "">("");
   const hold = useHold();
   const release = useRelease();
   const scrap = useScrap();
@@ -30,8 +32,9 @@ export function LotDialog({ act, view, onClose }: { act: LotAct; view: View; onC
   const others = view.trace.went_into.length;
   const done: Costs | undefined = going.data?.costs;
   const submit = () => {
-    if (act === "scrap") scrap.mutate({ number, reason, packs: Number(packs) });
-    else (act === "hold" ? hold : release).mutate({ number, reason, onward });
+    if (act === "scrap") {
+      if (cause) scrap.mutate({ number, cause, reason, packs: Number(packs) });
+    } else (act === "hold" ? hold : release).mutate({ number, reason, onward });
   };
   const words = WORDS[act];
   return (
@@ -54,6 +57,23 @@ export function LotDialog({ act, view, onClose }: { act: LotAct; view: View; onC
                 onChange={(event) => setPacks(event.target.value)}
                 className="mt-1 block w-32 rounded-lg border border-trail/60 bg-ground px-3 py-2 text-base"
               />
+            </label>
+          )}
+          {act === "scrap" && (
+            <label className="mb-3 block text-sm">
+              Why they are scrapped
+              <select
+                value={cause}
+                onChange={(event) => setCause(event.target.value as WasteCause | "")}
+                className="mt-1 block w-full rounded-lg border border-trail/60 bg-ground px-3 py-2 text-base"
+              >
+                <option value="">choose a cause</option>
+                {WASTE_CAUSES.map((one) => (
+                  <option key={one} value={one}>
+                    {one}
+                  </option>
+                ))}
+              </select>
             </label>
           )}
           <label className="block text-sm">
@@ -82,7 +102,7 @@ export function LotDialog({ act, view, onClose }: { act: LotAct; view: View; onC
             <Button
               type="submit"
               weight="strong"
-              disabled={reason.trim() === "" || going.isPending || (act === "scrap" && !(Number(packs) > 0))}
+              disabled={going.isPending || (act === "scrap" ? !cause || !(Number(packs) > 0) : reason.trim() === "")}
             >
               {words.yes}
             </Button>

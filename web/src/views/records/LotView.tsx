@@ -118,7 +118,8 @@ function History({ view }: { view: View }) {
             <b>{clock.moment(clock.minuteAt(event.at))}</b> {DONE[event.kind] ?? event.kind}
             {event.said.packs != null && `, ${plural(Number(event.said.packs), "pack")}`}
             {event.said.what != null && ` (${String(event.said.what)})`}
-            {event.said.reason != null && `: ${String(event.said.reason)}`}
+            {[event.said.cause, event.said.reason].some(Boolean) &&
+              `: ${[event.said.cause, event.said.reason].filter(Boolean).map(String).join(", ")}`}
             <span className="text-ink-2">, {event.author}</span>
           </li>
         ))}

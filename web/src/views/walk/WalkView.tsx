@@ -4,11 +4,13 @@ import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useBeginStop, usePlanningWindow } from "../../api/queries";
 import { type Clock, duration, plural } from "../../app/format";
+import { HandedOver } from "../../ui/HandedOver";
 import { Loading, Refused } from "../../ui/parts";
 import { rememberedLine, rememberLine } from "../planningWindow";
 import { type Answer, CheckCard } from "./CheckCard";
 import { type Asked, askedOf, batchOf, byOccasion, entryOf, type Stop, stateOf } from "./due";
 import { type Kept, type KnownRound, keep, letGo, type Walker } from "./outbox";
+import { PullPieces } from "./PullPieces";
 import { Rail } from "./Rail";
 import { useBox, useRound, useRoundClock } from "./useRound";
 import { useWalker, WhoWalks } from "./Walker";
@@ -59,7 +61,8 @@ function Line({ line }: { line: string }) {
       {walker ? (
         <Walking known={round.data} box={box} clock={clock} walker={walker} />
       ) : (
-        <main className="flex flex-1 p-5">
+        <main className="flex flex-1 flex-col gap-5 p-5">
+          <HandedOver note={round.data.round.handover} clock={clock} />
           <WhoWalks onName={walks} />
         </main>
       )}
@@ -176,6 +179,14 @@ function Walking({ known, box, clock, walker }: WalkingProps) {
           now={now}
           clock={clock}
           onEnter={enter}
+        />
+        <PullPieces
+          key={`pull ${at.stop.station}`}
+          known={known}
+          box={box}
+          at={at.stop}
+          clock={clock}
+          walker={walker}
         />
         <Held held={round.round.held.filter((one) => one.station === at.stop.station)} known={known} clock={clock} />
         <Cautions stop={at.stop} />

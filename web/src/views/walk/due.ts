@@ -1,6 +1,6 @@
 /** What of a round is due by the clock: the round says when; what was entered here counts at once. */
 import type { Schemas } from "../../api/client";
-import { type Entry, type Kept, type RoundView, uuid } from "./outbox";
+import { type Entry, isFind, type Kept, type KeptFind, type RoundView, uuid } from "./outbox";
 
 export type Stop = Schemas["RoundStop"];
 export type Check = Schemas["RoundCheck"];
@@ -52,10 +52,10 @@ export const entryOf = (
 });
 
 /** What is in the box, by occasion; the later one counts. */
-export const byOccasion = (box: readonly Kept[]) => new Map(box.map((one) => [one.entry.occasion, one]));
+export const byOccasion = (box: readonly Kept[]) => new Map(box.filter(isFind).map((one) => [one.entry.occasion, one]));
 
 /** What was found at an occasion. */
-function shownOf(due: Due, box: Map<string, Kept>, minuteOf: (at: string) => number): Shown | undefined {
+function shownOf(due: Due, box: Map<string, KeptFind>, minuteOf: (at: string) => number): Shown | undefined {
   const kept = box.get(due.key);
   if (kept) {
     const { says, good, entry, sent, why, order } = kept;
@@ -68,7 +68,7 @@ function shownOf(due: Due, box: Map<string, Kept>, minuteOf: (at: string) => num
 export function askedOf(
   check: Check,
   now: number,
-  box: Map<string, Kept>,
+  box: Map<string, KeptFind>,
   minuteOf: (at: string) => number,
 ): Asked | undefined {
   const current = check.due.filter((due) => due.due_min <= now && now < due.until_min).at(-1);

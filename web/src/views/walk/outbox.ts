@@ -8,8 +8,22 @@ import { api, asked, Refusal, type Schemas } from "../../api/client";
 export type Entry = Schemas["Entry"];
 export type RoundView = Schemas["RoundView"];
 
-/** An entry on its way; `why` where it was refused. */
-export type Kept = { order?: number; entry: Entry; says: string; good: boolean | null; sent: boolean; why?: string };
+export type PulledEntry = Schemas["PulledEntry"];
+
+type OnItsWay = { order?: number; says: string; good: boolean | null; sent: boolean; why?: string };
+
+/** What was found at a check, on its way; `why` where it was refused. */
+export type KeptFind = OnItsWay & { entry: Entry; pulled?: undefined };
+
+/** Pieces that were pulled, on their way. */
+export type KeptPulled = OnItsWay & { pulled: PulledEntry; entry?: undefined };
+
+export type Kept = KeptFind | KeptPulled;
+
+export const isFind = (one: Kept): one is KeptFind => one.entry !== undefined;
+export const isPulled = (one: Kept): one is KeptPulled => one.pulled !== undefined;
+
+const uuidOf = (one: Kept) => (isFind(one) ? one.entry : one.pulled).uuid;
 
 /** A round as it was read last, and when, by this browser's clock. */
 export type KnownRound = { line: string; round: RoundView; readAt: number };
@@ -57,11 +71,16 @@ async function look() {
   for (const reader of readers) reader();
 }
 
-/** Keep an entry: it is on the disk once this is done, and is sent as soon as it can be. */
-export async function keep(entry: Entry, says: string, good: boolean | null) {
+/** Keep what was found: it is on the disk once this is done, and is sent as soon as it can be. */
+export const keep = (entry: Entry, says: string, good: boolean | null) => add({ entry, says, good, sent: false });
+
+/** Keep what was pulled, likewise. */
+export const keepPulled = (pulled: PulledEntry, says: string) => add({ pulled, says, good: null, sent: false });
+
+async function add(one: Kept) {
   const db = await database();
   const writing = db.transaction("entries", "readwrite", { durability: "strict" });
-  await writing.store.add({ entry, says, good, sent: false });
+  await writing.store.add(one);
   await writing.done;
   await look();
   void send();
@@ -73,9 +92,9 @@ export async function letGo(order: number) {
   await look();
 }
 
-async function mark(all: Kept[], change: (one: Kept) => Partial<Kept>) {
+async function mark(all: Kept[], change: (one: Kept) => Partial<OnItsWay>) {
   const writing = (await database()).transaction("entries", "readwrite", { durability: "strict" });
-  await Promise.all(all.map((one) => writing.store.put({ ...one, ...change(one) })));
+  await Promise.all(all.map((one) => writing.store.put({ ...one, ...change(one) } as Kept)));
   await writing.done;
 }
 
@@ -85,7 +104,9 @@ export const send = async () => (navigator.locks ? await navigator.locks.request
 async function sendAll(): Promise<boolean> {
   for (;;) {
     await look();
-    const waiting = known.filter((one) => !one.sent && one.why === undefined).slice(0, MOST_SENT);
+    const all = known.filter((one) => !one.sent && one.why === undefined);
+    const other = all.findIndex((one) => isFind(one) !== isFind(all[0] as Kept));
+    const waiting = all.slice(0, Math.min(MOST_SENT, other < 0 ? all.length : other));
     if (waiting.length === 0) return true;
     try {
       await sendSome(waiting);
@@ -100,14 +121,18 @@ const isWrong = (error: unknown) =>
   error instanceof Refusal && error.status >= 400 && error.status < 500 && error.status !== 429;
 
 async function sendSome(waiting: Kept[]) {
+  const finds = waiting.filter(isFind).map((one) => one.entry);
+  const pulled = waiting.filter(isPulled).map((one) => one.pulled);
   const { taken, refused } = await asked(
-    api.POST("/api/rounds/entries", { body: { entries: waiting.map((one) => one.entry) } }),
+    finds.length > 0
+      ? api.POST("/api/rounds/entries", { body: { entries: finds } })
+      : api.POST("/api/rounds/pulled", { body: { entries: pulled } }),
   );
   const why = new Map(refused.map((one) => [one.uuid, one.why]));
   const there = new Set(taken);
-  const answered = waiting.filter((one) => there.has(one.entry.uuid) || why.has(one.entry.uuid));
+  const answered = waiting.filter((one) => there.has(uuidOf(one)) || why.has(uuidOf(one)));
   if (answered.length === 0) throw new Refusal(0, "Rundgang did not say what became of the entries.", []);
-  await mark(answered, (one) => ({ sent: there.has(one.entry.uuid), why: why.get(one.entry.uuid) }));
+  await mark(answered, (one) => ({ sent: there.has(uuidOf(one)), why: why.get(uuidOf(one)) }));
 }
 
 /** One by one: a wrong one does not keep the others. Whether all could be. */
