@@ -3,6 +3,7 @@
 import json
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
+from itertools import pairwise
 from typing import Any
 from uuid import uuid4
 
@@ -14,8 +15,12 @@ from sqlmodel import Session
 from conftest import DAY
 from rundgang.api.app import create_app
 from rundgang.clock import Clock
+from rundgang.core.floor.instruments import Reading, Signal, state_of_mixer
 from rundgang.demo.ostermere import ostermere
+from rundgang.instruments.simulated.chance import Chance
+from rundgang.instruments.simulated.server import Follower
 from rundgang.jobs.keeping import keep
+from rundgang.jobs.stocktaking import levels
 from rundgang.settings import Settings
 from rundgang.store.cluster import Urls
 from rundgang.store.database import connect
@@ -205,7 +210,7 @@ def test_what_is_held_is_not_loaded_and_the_plan_counts_it_as_absent(client: Tes
 def test_packs_thrown_away_are_gone_once(client: TestClient) -> None:
     line = next(line for line in packs_of(client, "ring-line") if line["left"] >= 10)
     number, packs = line["lot"]["number"], int(line["left"])
-    body = {"uuid": str(uuid4()), "author": "Ida", "packs": 7, "reason": "torn"}
+    body = {"uuid": str(uuid4()), "author": "Ida", "packs": 7, "cause": "damaged", "reason": "torn"}
     for _ in range(2):
         assert client.post(f"/api/lots/{number}/scrap", json=body).status_code == 201
     assert got(client, f"/api/lots/{number}")["line"]["left"] == packs - 7
@@ -301,3 +306,87 @@ def test_a_failed_seal_holds_what_has_passed(client: TestClient, urls: Urls) -> 
     done(client, f"/api/lots/{number}/release", reason="sealed again", onward=False)
     after = {one["run"]: one["packs"] for one in got(client, "/api/opening")["gives"]}
     assert after[run] - counted[run] == held[0]["left"], "as many as were held, and no more"
+
+
+def heard(urls: Urls, signal: Signal, *told: tuple[float, float]) -> None:
+    """Readings of an instrument: so many minutes from now, and what it read."""
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        readings = [Reading(signal, NOW + timedelta(minutes=at), value) for at, value in told]
+        Repository(session).readings.append(readings)
+    engine.dispose()
+
+
+def test_a_mixer_that_is_heard_tells_when_all_was_in_and_when_it_was_out(client: TestClient, urls: Urls) -> None:
+    """The dough before it, which the mixer is at when weighing begins, is not taken for it."""
+    ref = next_batch(client)
+    guide = guide_of(client, ref)
+    weigh_all(client, ref)
+    (station,) = (one for one in ostermere(DAY).line("ring-line").batch_stations if one.id == guide["station"])
+    signal = state_of_mixer("ring-line", station, guide["card"]["mixer"])
+    start = guide["card"]["start_min"] - got(client, "/api/window")["now_min"]
+    heard(urls, signal, (-5, 1), (1, 0), (start + 1, 1))
+    kept(urls, NOW + timedelta(minutes=start + 5))
+    told = {event["kind"]: event for event in guide_of(client, ref)["told"]}
+    assert set(told) == {"charged"}
+    assert told["charged"]["author"] == "the mixer's signal"
+    heard(urls, signal, (start + 14, 0))
+    kept(urls, NOW + timedelta(minutes=start + 15))
+    told = {event["kind"]: event for event in guide_of(client, ref)["told"]}
+    assert datetime.fromisoformat(told["charged"]["at"]) == NOW + timedelta(minutes=start + 1)
+    assert datetime.fromisoformat(told["discharged"]["at"]) == NOW + timedelta(minutes=start + 14)
+    assert told["discharged"]["author"] == "the mixer's signal"
+    kept(urls, NOW + timedelta(hours=3))
+    assert len(guide_of(client, ref)["told"]) == 2
+
+
+def stock_of(client: TestClient, item: str) -> float:
+    return float(next(one["on_hand"] for one in got(client, "/api/materials") if one["item"] == item))
+
+
+def test_what_was_weighed_otherwise_is_in_the_plans_stock_and_goes_into_the_next_window(
+    app: FastAPI, client: TestClient, urls: Urls
+) -> None:
+    ref, before = next_batch(client), stock_of(client, "flour-mill")
+    steps = {step["ingredient"]: step for step in guide_of(client, ref)["steps"]}
+    flour, lot = steps["flour-mill"], steps["flour-mill"]["lots"][0]["lot"]
+    told = {"ingredient": "flour-mill", "lot": lot, "at": NOW.isoformat(), "reason": "too dry"}
+    done(client, "/api/weighing/weighed", **ref, **told, grams=flour["grams"])
+    done(client, "/api/weighing/weighed", **ref, **told, grams=3_000)
+    assert stock_of(client, "flour-mill") == before, "the batch goes on"
+    done(client, "/api/weighing/taps", **ref, tap="discharged", at=NOW.isoformat())
+    app.state.clock = Clock(NOW + timedelta(minutes=1), NOW, 0)
+    assert stock_of(client, "flour-mill") == pytest.approx(before - 3)
+    counted = {"item": "flour-mill", "amount": 5_000.0, "reason": "counted", "author": "Ida"}
+    assert client.post("/api/stock/materials", json=counted).status_code == 201
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        there = levels(Repository(session), Clock(NOW, NOW, 0))
+    engine.dispose()
+    assert next(stock.on_hand for stock in there.stocks if stock.item == "flour-mill") == pytest.approx(5_000)
+
+
+def test_the_hand_of_the_simulated_plant_puts_on_the_scale_what_the_guide_asks_for(
+    client: TestClient, urls: Urls
+) -> None:
+    ref = next_batch(client)
+    guide = guide_of(client, ref)
+    engine = connect(urls.app)
+    follower = Follower(engine, Clock(NOW, NOW, 0), Chance(3))
+    follower.follow()
+    assert follower.plant
+    here = ("ring-line", guide["station"])
+    steps = guide["steps"]
+    for step, then in pairwise(steps[:3]):
+        assert follower.plant.on_scales[here] == pytest.approx(step["grams"], rel=0.004, abs=1)
+        lots = [lot["lot"] for lot in step["lots"] if lot["refused"] is None]
+        body = {"ingredient": step["ingredient"], "lot": lots[0] if lots else None, "grams": step["grams"]}
+        done(client, "/api/weighing/weighed", **ref, **body, at=NOW.isoformat())
+        follower.follow()
+        assert follower.plant.on_scales[here] == pytest.approx(then["grams"], rel=0.004, abs=1)
+    minute = follower.plant.minute(NOW)
+    read = {(s.station, s.quantity): value for s, value in follower.plant.readings(minute) if s.line == "ring-line"}
+    assert read[guide["station"], "weight"] == follower.plant.on_scales[here]
+    wanted = {product.dough_temperature_c for product in ostermere(DAY).made_on("ring-line")}
+    assert min(abs(read[guide["station"], "temperature"] - one) for one in wanted) < 3
+    engine.dispose()

@@ -4,6 +4,7 @@ from fastapi import APIRouter
 
 from rundgang.api.deps import Store
 from rundgang.core.materials import ItemSupply, supply
+from rundgang.jobs.weighed import as_weighed
 
 router = APIRouter(prefix="/api")
 
@@ -13,4 +14,4 @@ def materials(store: Store) -> tuple[ItemSupply, ...]:
     """What the newest plans of all lines draw, hour by hour, against stock, deliveries and the ice machine."""
     newest = store.libraries.number()
     current = (stored for stored in store.plans.newest_lines() if stored.library == newest)
-    return supply(store.windows.scenario(), (stored.plan for stored in current))
+    return supply(as_weighed(store, store.windows.scenario()), (stored.plan for stored in current))

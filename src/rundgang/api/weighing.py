@@ -5,7 +5,8 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from rundgang.api.deps import Now, Planned, Store
+from rundgang.api.deps import Now, Number, Planned, Store
+from rundgang.core.errors import UnknownItemError
 from rundgang.core.floor.instruments import Quantity, Signal
 from rundgang.core.model import Id, Model
 from rundgang.jobs import weighing
@@ -45,6 +46,18 @@ def taps(store: Planned, now: Now, entry: TapEntry) -> Guide:
     """Take one tap: charged, a speed begins, a late addition is in, or the batch is out."""
     weighing.tap(store, now, entry)
     return weighing.guide(store, now, entry)
+
+
+@router.get("/probe")
+def probe(store: Store, now: Now, plan: Number, run: Run) -> Shown:
+    """What the probe shows where the doughs of a plan's run are mixed."""
+    stored = store.plans.line(plan)
+    scenario = store.windows.scenario(stored.book, stored.library, stored.opening)
+    made = next((one for one in stored.plan.runs if one.id == run), None)
+    if made is None:
+        raise UnknownItemError("run", run, tuple(one.id for one in stored.plan.runs))
+    product = scenario.whole(scenario.product(made.product))
+    return instrument(store, now, stored.plan.line, product.mixing.station, "temperature")
 
 
 @router.get("/instrument")

@@ -6,6 +6,7 @@ what was not, the oldest lots are taken. It is kept every so often, and before a
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import date, datetime, timedelta
+from math import inf
 from typing import Any, NamedTuple
 from uuid import UUID
 
@@ -23,6 +24,7 @@ from rundgang.core.scenario import Delivery, Scenario
 from rundgang.formats.clock import local_time, minute_of, moment_of
 from rundgang.jobs.absence import hold_lots
 from rundgang.jobs.following import went
+from rundgang.jobs.mixing import BY_SIGNAL, heard_mixers
 from rundgang.store.lots import Load, NewLot, NewUse, StoredLot
 from rundgang.store.repository import Repository
 
@@ -162,6 +164,8 @@ def batches_of(store: Repository, scenario: Scenario, line: str) -> dict[BatchNa
 def _batches(store: Repository, scenario: Scenario, kept: _Kept, now_min: float) -> Iterator[Wants]:
     made = list(made_batches(scenario, kept.plan, now_min))
     done = store.lots.with_event([lot.number for lot in kept.batches.values()], "discharged")
+    yield from _by_signal(store, scenario, kept, done, now_min)
+    done = store.lots.with_event([lot.number for lot in kept.batches.values()], "discharged")
     due = [
         one
         for one in made
@@ -174,6 +178,25 @@ def _batches(store: Repository, scenario: Scenario, kept: _Kept, now_min: float)
     numbers = store.lots.add(new)
     kept.batches.update({BatchName(lot.run or "", lot.batch or ""): lot for lot in store.lots.of_codes(numbers)})
     yield from completed(store, scenario, kept.batches, due)
+
+
+def _by_signal(
+    store: Repository, scenario: Scenario, kept: _Kept, done: frozenset[int], now_min: float
+) -> Iterator[Wants]:  # fmt: skip
+    """Tell of batches that somebody weighs up what their mixers say: that all is in, and that they are out."""
+    begun = {name: lot for name, lot in kept.batches.items() if lot.author != BY_PLAN and lot.number not in done}
+    if not begun:
+        return
+    planned = {one.name: one for one in made_batches(scenario, kept.plan, inf)}
+    until = moment_of(scenario, now_min)
+    charged = store.lots.with_event([lot.number for lot in begun.values()], "charged")
+    for name, mixed in heard_mixers(store, scenario, kept.plan.line, begun, planned, until):
+        lot = begun[name]
+        if lot.number not in charged:
+            store.lots.note({lot.number: {}}, "charged", moment_of(scenario, mixed.from_min), BY_SIGNAL)
+        if mixed.done_min is not None:
+            out = planned[name]._replace(done_min=mixed.done_min)
+            yield from completed(store, scenario, kept.batches, [out], BY_SIGNAL)
 
 
 def batch_lot(scenario: Scenario, line: str, made: MadeBatch) -> NewLot:

@@ -12,6 +12,7 @@ from rundgang.core.rolling.ahead import FarEnoughError, gone_on
 from rundgang.formats.clock import zone_of
 from rundgang.jobs.keeping import keep_within
 from rundgang.jobs.weathering import with_weather
+from rundgang.jobs.weighed import as_weighed
 from rundgang.store.plans import Made
 from rundgang.store.repository import Repository
 from rundgang.store.rows import WindowOverError
@@ -37,7 +38,7 @@ def go_on(store: Repository, clock: Clock, author: str) -> WindowNote:
     scenario, floor, newest = store.windows.scenario(), store.plans.floor_plans(), store.calendars.newest()
     now = max(0.0, clock.minute_of(scenario.window.starts_at))
     keep_within(store, clock)
-    scenario = store.windows.scenario()
+    scenario = as_weighed(store, store.windows.scenario())
     present = opened(scenario, floor, now) if now else scenario
     book = store.books.orders(store.books.row())
     rolled = gone_on(present, floor, book, newest.calendar if newest else Calendar(), zone_of(scenario))

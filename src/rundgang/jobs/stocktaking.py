@@ -14,6 +14,7 @@ from rundgang.core.stock import counted_packs, counted_stock, level_at, with_del
 from rundgang.formats.clock import clock as clock_of
 from rundgang.formats.clock import minute_of
 from rundgang.formats.stock_csv import Coming, StockFile
+from rundgang.jobs.weighed import as_weighed
 from rundgang.store.openings import OpeningNote
 from rundgang.store.repository import Repository
 
@@ -82,7 +83,7 @@ def take_file(store: Repository, now: Clock, file: StockFile, name: str, author:
 
 def levels(store: Repository, now: Clock) -> Scenario:
     """The window with its materials as they should be there at this moment, by the plan that the floor works by."""
-    scenario = store.windows.scenario()
+    scenario = as_weighed(store, store.windows.scenario())
     drawn = [draw for plan in store.plans.floor_plans() for draw in draws(scenario, plan)]
     minute = max(0.0, now.minute_of(scenario.window.starts_at))
     there = (stock.model_copy(update={"on_hand": level_at(stock, drawn, minute)}) for stock in scenario.stocks)
@@ -116,7 +117,8 @@ def _with_material(store: Repository, now: Clock, scenario: Scenario, item: str,
     stock = _stock(scenario, item)
     drawn = [draw for plan in store.plans.floor_plans() for draw in draws(scenario, plan)]
     minute = max(0.0, now.minute_of(scenario.window.starts_at))
-    return scenario.changed(stocks=_with(scenario, counted_stock(stock, drawn, minute, amount)))
+    counted = counted_stock(stock, drawn, minute, amount + store.lots.weighed_off().get(item, 0.0))
+    return scenario.changed(stocks=_with(scenario, counted))
 
 
 def _with_coming(scenario: Scenario, coming: Coming) -> tuple[Scenario, float]:

@@ -14,6 +14,7 @@ from rundgang.core.errors import UnknownItemError
 from rundgang.core.floor.lots import Lot, LotKind, Use, UseKind
 from rundgang.core.floor.recall import PacksOf, Trace, traced
 from rundgang.core.model import Model
+from rundgang.core.units import GRAMS_PER_KG
 from rundgang.store.lot_tables import LorryGone, LotEvent, LotLoad, LotRow, LotUse
 from rundgang.store.rows import Rows, key
 
@@ -281,6 +282,36 @@ class Lots(Rows):
         """What went into some lots, in its order."""
         query = select(LotUse).where(col(LotUse.into_id).in_(lots)).order_by(col(LotUse.id))
         return tuple(_use(row) for row in self.session.exec(query))
+
+    def at_hand(self, since: datetime) -> tuple[tuple[StoredLot, frozenset[str]], ...]:
+        """The batches begun since a moment that somebody weighs up and that are not out, the one told last behind.
+
+        With what has been weighed for each.
+        """
+        out = select(LotEvent.lot_id).where(LotEvent.kind == "discharged")
+        query = (
+            select(LotRow, func.array_agg(LotUse.item))
+            .join(LotUse, col(LotUse.into_id) == LotRow.id)
+            .where(LotRow.kind == "batch", LotUse.kind == "weighed", LotUse.at >= since, col(LotRow.id).not_in(out))
+            .group_by(col(LotRow.id))
+            .order_by(func.max(LotUse.at))
+        )
+        return tuple((_lot(row), frozenset(items)) for row, items in self.session.exec(query))
+
+    def weighed_off(self) -> dict[str, float]:
+        """What batches of the window that are out took of each item beyond what their cards ask for, kg."""
+        out = select(LotEvent.lot_id).where(LotEvent.kind == "discharged")
+        asked = func.max(LotUse.said["target"].astext.cast(Integer)) / GRAMS_PER_KG
+        query = (
+            select(LotUse.item, func.sum(LotUse.amount) - asked)
+            .join(LotRow, col(LotRow.id) == LotUse.into_id)
+            .where(LotUse.kind == "weighed", LotRow.window_id == key(self.window().id), col(LotRow.id).in_(out))
+            .group_by(col(LotUse.into_id), col(LotUse.item))
+        )
+        found: dict[str, float] = {}
+        for item, off in self.session.exec(query):
+            found[item] = found.get(item, 0.0) + float(off)
+        return found
 
     def events_of(self, lots: Sequence[int]) -> tuple[StoredLotEvent, ...]:
         """What became of some lots, in its order."""

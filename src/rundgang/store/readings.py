@@ -131,6 +131,15 @@ class Readings(Rows):
             ReadStretch(at=at, mean=mean, least=low, most=high, last=last) for at, mean, low, high, last in found
         )
 
+    def newest_of(self, signal: Signal, until: datetime) -> Reading | None:
+        """The newest reading of a signal up to a moment; None where there is none."""
+        query = text(
+            "SELECT at, value FROM reading WHERE signal_id = :signal AND at <= :until ORDER BY at DESC LIMIT 1"
+        )
+        asked = {"signal": self._number(signal), "until": until}
+        found = self.session.connection().execute(query, asked).first()
+        return Reading(signal, found.at, found.value) if found else None
+
     def mean(self, signal: Signal, begin: datetime, until: datetime) -> tuple[int, float]:
         """How often a signal was read to be more than nothing in a time, and the mean of that; 0 where never."""
         asked = {"signal": self._number(signal), "begin": begin, "until": until}

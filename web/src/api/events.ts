@@ -27,7 +27,7 @@ const STALE: Record<string, readonly string[]> = {
   instruments: ["instruments", "now"],
   inspections: ["inspections", "round", "standing"],
   trouble: ["trouble", "now"],
-  lots: ["lots", "guide", "dispatch", "account"],
+  lots: ["lots", "guide", "dispatch", "account", "materials"],
   lessons: ["lessons"],
   upkeep: ["upkeep"],
   handover: ["handover", "account"],

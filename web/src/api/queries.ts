@@ -909,6 +909,14 @@ export const useShown = (line: string, station: string, quantity: Schemas["Signa
     queryFn: () => asked(api.GET("/api/weighing/instrument", { params: { query: { line, station, quantity } } })),
   });
 
+/** What the probe shows where a run's doughs are mixed. */
+export const useProbeShown = (plan: number, run: string) =>
+  useQuery({
+    queryKey: ["shown", plan, run],
+    refetchInterval: NOW_MS,
+    queryFn: () => asked(api.GET("/api/weighing/probe", { params: { query: { plan, run } } })),
+  });
+
 /** A line's account of some hours; without them of the last that are over. */
 export const useAccount = (line: string, since: string | undefined, until: string | undefined) =>
   useQuery({

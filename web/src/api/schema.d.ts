@@ -2552,6 +2552,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weighing/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Probe
+         * @description What the probe shows where the doughs of a plan's run are mixed.
+         */
+        get: operations["probe_api_weighing_probe_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/weighing/instrument": {
         parameters: {
             query?: never;
@@ -10570,7 +10590,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     zone : int
-         *         Of an oven, counted from 1; 0 where the station is all one.
+         *         Of an oven, counted from 1; of mixers, which one, where there are several; 0 where the station is all one.
          */
         Signal: {
             /** Line */
@@ -19288,6 +19308,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Guide"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    probe_api_weighing_probe_get: {
+        parameters: {
+            query: {
+                plan: number;
+                run: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["rundgang__api__weighing__Shown"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

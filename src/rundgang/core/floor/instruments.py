@@ -41,7 +41,7 @@ POSSIBLE: dict[Quantity, tuple[float, float]] = {
     "speed": (0, 1_000),
     "temperature": (-60, 600),
     "humidity": (0, 100),
-    "weight": (0, 100_000),
+    "weight": (0, 5_000_000),
 }
 """From the least to the most that an instrument can have measured; beyond it is broken."""
 
@@ -58,7 +58,7 @@ class Signal(Model):
     Attributes
     ----------
     zone : int
-        Of an oven, counted from 1; 0 where the station is all one.
+        Of an oven, counted from 1; of mixers, which one, where there are several; 0 where the station is all one.
     """
 
     line: Id
@@ -207,11 +207,21 @@ def signals_of(scenario: Scenario) -> tuple[Signal, ...]:
     )
 
 
+def state_of_mixer(line: str, station: BatchStation, mixer: str) -> Signal:
+    """What tells whether a mixer runs."""
+    zone = station.mixers.index(mixer) + 1 if len(station.mixers) > 1 else 0
+    return Signal(line=line, station=station.id, quantity="state", zone=zone)
+
+
 def _measured(line: Line, station: Station, steps: list[PieceStep]) -> Iterator[tuple[Quantity, int]]:
     yield "state", 0
     if not isinstance(station, HeldStation):
         yield "count", 0
     if isinstance(station, BatchStation):
+        if len(station.mixers) > 1:
+            yield from (("state", number) for number in range(1, len(station.mixers) + 1))
+        yield "weight", 0
+        yield "temperature", 0
         return
     if isinstance(station, ConveyorStation):
         yield "speed", 0

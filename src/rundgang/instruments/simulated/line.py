@@ -103,11 +103,12 @@ class Passed:
 
 
 class MixerWork(NamedTuple):
-    """A dough: from when until when it is in which mixer, min."""
+    """A dough: from when until when it is in which mixer, min, and how warm it should be then, °C."""
 
     mixer: str
     from_min: float
     until_min: float
+    wanted_c: float
 
 
 class Change(NamedTuple):
@@ -310,5 +311,6 @@ def _mixed(feed: Feed, parcels: Sequence[_Parcel]) -> Iterator[MixerWork]:
         place = min(len(parcels) - 1, floor(fed * len(parcels) / feed.pieces))
         late = parcels[place].at_min - batch.divided_min
         if not batch.shared:
-            yield MixerWork(batch.mixer, batch.start_min + late, batch.discharged_min + late)
+            wanted_c = feed.product.dough_temperature_c
+            yield MixerWork(batch.mixer, batch.start_min + late, batch.discharged_min + late, wanted_c)
         fed, pieces = fed + batch.pieces, pieces + batch.pieces

@@ -27,6 +27,9 @@ COOLS_IN_MIN = 45.0
 HEATS_IN_MIN = 12.0
 """And nearer to what it is set to, once it is heated again, min."""
 
+DOUGH_SPREAD_C = 0.6
+"""A dough is off its temperature by so much, by one standard deviation, °C."""
+
 SPREAD_C, SPREAD_PCT = 0.5, 1.2
 """What an instrument reads is off by so much, by one standard deviation."""
 
@@ -39,11 +42,17 @@ class SimulatedPlant:
     began : datetime
         When its counters stood at nothing.
     chance : Chance
+
+    Attributes
+    ----------
+    on_scales : dict of (str, str) to float
+        What lies on the scale of each mixing station, by line and station, g; whoever weighs puts it there.
     """
 
     def __init__(self, began: datetime, chance: Chance) -> None:
         self.began, self.chance = began, chance
         self.signals: tuple[Signal, ...] = ()
+        self.on_scales = dict[tuple[str, str], float]()
         self._scenario: Scenario | None = None
         self._feeds = dict[str, list[Feed]]()
         self._lines = dict[str, Worked]()
@@ -109,9 +118,15 @@ class SimulatedPlant:
         passed = self._lines[signal.line].passed.get(signal.station)
         if passed:
             return self._read(signal, passed, minute)
-        if signal.quantity == "count":
-            return float(self.count(signal.line, signal.station, minute))
-        return float(self._is_mixing(signal.line, signal.station, minute))
+        match signal.quantity:
+            case "count":
+                return float(self.count(signal.line, signal.station, minute))
+            case "weight":
+                return self.on_scales.get((signal.line, signal.station), 0.0)
+            case "temperature":
+                return self._dough_c(signal, minute)
+            case _:
+                return float(self._is_mixing(signal, minute))
 
     def _read(self, signal: Signal, passed: Passed, minute: float) -> float:
         match signal.quantity:
@@ -128,14 +143,25 @@ class SimulatedPlant:
             case "weight":
                 return self._weight(signal, passed, minute)
 
-    def _mixers(self, line: str, station: str) -> frozenset[str]:
+    def _mixers(self, line: str, station: str) -> tuple[str, ...]:
         assert self._scenario  # noqa: S101  (there are no lines before a plan is published)
-        return frozenset(self._scenario.line(line).mixers(station).mixers)
+        return self._scenario.line(line).mixers(station).mixers
 
-    def _is_mixing(self, line: str, station: str, minute: float) -> bool:
-        mixers = self._mixers(line, station)
-        at_work = self._lines[line].doughs
-        return any(dough.from_min <= minute < dough.until_min for dough in at_work if dough.mixer in mixers)
+    def _is_mixing(self, signal: Signal, minute: float) -> bool:
+        """Whether a mixer of a station runs, or the one of several that is meant."""
+        mixers = self._mixers(signal.line, signal.station)
+        meant = mixers[signal.zone - 1 : signal.zone] if signal.zone else mixers
+        at_work = self._lines[signal.line].doughs
+        return any(dough.from_min <= minute < dough.until_min for dough in at_work if dough.mixer in meant)
+
+    def _dough_c(self, signal: Signal, minute: float) -> float:
+        """What the probe at the mixers reads: the dough that has come out last; in the hall before the first."""
+        mixers, out = self._mixers(signal.line, signal.station), self._lines[signal.line].doughs
+        done = [dough for dough in out if dough.until_min <= minute and dough.mixer in mixers]
+        last = max(done, key=lambda dough: dough.until_min, default=None)
+        if last is None:
+            return ROOM_C
+        return last.wanted_c + DOUGH_SPREAD_C * self.chance.noise(last.until_min, signal.path)
 
     def _temperature(self, signal: Signal, passed: Passed, minute: float) -> float:
         wanted = _wanted_c(passed, signal.zone, minute)

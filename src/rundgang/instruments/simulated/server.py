@@ -18,6 +18,7 @@ from sqlmodel import Session
 from rundgang.clock import Clock
 from rundgang.core.floor.instruments import Signal
 from rundgang.instruments.simulated.chance import Chance
+from rundgang.instruments.simulated.hand import Hand
 from rundgang.instruments.simulated.plant import SimulatedPlant
 from rundgang.store.plans import PublishedAt
 from rundgang.store.repository import Repository
@@ -52,6 +53,7 @@ class Follower:
     chance: Chance
     plant: SimulatedPlant | None = None
     name: str = ""
+    hand: Hand | None = None
     _known: int = 0
 
     def follow(self) -> None:
@@ -60,9 +62,11 @@ class Follower:
             plans = Repository(session).plans
             known = [one.number for one in plans.publications(self._known - 1)[:1]]
             if self._known and known != [self._known]:
-                self.plant, self._known = None, 0
+                self.plant, self.hand, self._known = None, None, 0
             for publication in plans.publications(self._known):
                 self._take(Repository(session, publication.window), publication)
+            if self.plant and self.hand:
+                self.plant.on_scales = self.hand.on_scales(Repository(session), self.clock)
 
     def _take(self, store: Repository, publication: PublishedAt) -> None:
         version = store.plans.version(publication.version)
@@ -73,6 +77,7 @@ class Follower:
             self.plant = SimulatedPlant(scenario.window.starts_at, self.chance)
         self.name = scenario.plant.name
         self.plant.publish(scenario, version.plan.plans, at)
+        self.hand = Hand(scenario, version.plan.plans, self.chance)
         self._known = publication.number
 
 

@@ -1,7 +1,7 @@
 /** The probe in the dough: one number to type, and what it means for this batch and the next. */
 import { type FormEvent, useState } from "react";
 import type { Card } from "../../api/client";
-import { useProbe, useWithdrawProbe } from "../../api/queries";
+import { useProbe, useProbeShown, useWithdrawProbe } from "../../api/queries";
 import { percent } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Button, RefusedOrAsked } from "../../ui/parts";
@@ -10,6 +10,7 @@ import { Withdraw } from "../../ui/Withdraw";
 export function ProbeEntry({ plan, card }: { plan: number; card: Card }) {
   const units = useUnits();
   const probe = useProbe();
+  const read = useProbeShown(plan, card.run).data?.value;
   const [text, setText] = useState(card.probe ? units.shown(card.probe.dough_c, "temperature") : "");
   const celsius = units.typed(text, "temperature");
   const save = (confirmed: boolean) =>
@@ -41,6 +42,11 @@ export function ProbeEntry({ plan, card }: { plan: number; card: Card }) {
           <span className="text-lg">{units.name("temperature")}</span>
         </span>
       </label>
+      {read != null && (
+        <Button className="min-h-12" onClick={() => setText(units.shown(read, "temperature"))}>
+          Take {units.shown(read, "temperature")} {units.name("temperature")} from the probe
+        </Button>
+      )}
       <Button type="submit" weight="strong" disabled={celsius === undefined || probe.isPending} className="min-h-12">
         {card.probe ? "Correct it" : "Save"}
       </Button>

@@ -283,6 +283,7 @@ const READ: Record<string, string> = {
   "oven temperature": "temperature",
   "oil temperature": "temperature",
   climate: "temperature",
+  "dough temperature": "temperature",
   humidity: "humidity",
 };
 

@@ -70,6 +70,7 @@ export function PutIn({ batch, guide, step, onDone }: Props) {
         {step.lots.length > 0 && (
           <fieldset className="mt-4">
             <legend className="text-sm">Out of lot, the oldest first</legend>
+            <Scan lots={step.lots} what={step.name} onLot={setLot} />
             <div className="mt-1 grid gap-1.5">
               {step.lots.map((one) => (
                 <LotChoice key={one.lot} one={one} chosen={one.lot === lot} onChoose={() => setLot(one.lot)} />
@@ -97,16 +98,16 @@ export function PutIn({ batch, guide, step, onDone }: Props) {
               <span className="text-lg">{kg}</span>
             </span>
           </label>
-          {shown != null && (
+          {!!shown && (
             <Button
               size="large"
               className="text-lg"
               onClick={() => {
-                setText(mass(shown * GRAMS).replaceAll(",", ""));
+                setText(mass(shown).replaceAll(",", ""));
                 setRead(true);
               }}
             >
-              Take {mass(shown * GRAMS)} {kg} from the scale
+              Take {mass(shown)} {kg} from the scale
             </Button>
           )}
           <Button size="large" className="text-lg" onClick={() => setText(mass(left).replaceAll(",", ""))}>
@@ -140,6 +141,46 @@ export function PutIn({ batch, guide, step, onDone }: Props) {
         )}
       </form>
     </Panel>
+  );
+}
+
+/** A lot by the code on its bag: a scanner types it and ends with Enter; so may a hand. */
+function Scan({ lots, what, onLot }: { lots: Lot[]; what: string; onLot: (lot: number) => void }) {
+  const [code, setCode] = useState("");
+  const [says, setSays] = useState<{ text: string; good: boolean }>();
+  const take = () => {
+    const read = code.trim();
+    const number = Number(/\/lots\/(\d+)$/.exec(read)?.[1]);
+    const found = lots.find((one) => one.lot === number || one.code === read || one.supplier === read);
+    setCode("");
+    if (!found) setSays({ text: `${read} is no lot of ${what} that is there.`, good: false });
+    else if (found.refused != null) setSays({ text: `${found.code} is refused: ${found.refused}.`, good: false });
+    else {
+      setSays({ text: `${found.code} is taken.`, good: true });
+      onLot(found.lot);
+    }
+  };
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-3">
+      <input
+        aria-label="Scan or type the code of a lot"
+        placeholder="scan or type its code"
+        autoComplete="off"
+        value={code}
+        onChange={(event) => setCode(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key !== "Enter") return;
+          event.preventDefault();
+          if (code.trim() !== "") take();
+        }}
+        className="min-h-[48px] w-72 rounded-lg border border-trail/60 bg-ground px-3 py-2 text-base"
+      />
+      {says && (
+        <p role="status" className={`text-sm ${says.good ? "text-steam" : "font-semibold text-ember"}`}>
+          {says.text}
+        </p>
+      )}
+    </div>
   );
 }
 
