@@ -28,6 +28,9 @@ class Settings(BaseSettings):
         Host names under which the application answers (`RUNDGANG_HOSTS`, a JSON list).
     inbox : Path or None
         A folder in which files of orders are dropped (`RUNDGANG_INBOX`); none is watched without it.
+    label_printer : str
+        Where labels are printed (`RUNDGANG_LABEL_PRINTER`): ipp://host:631/ipp/print, or ipps; or the folder of a
+        simulated printer, by default one in `home`.
     servers : int
         So many processes answer requests (`RUNDGANG_SERVERS`).
     search_threads : int
@@ -53,6 +56,7 @@ class Settings(BaseSettings):
     web: Path = ROOT / "web" / "dist"
     hosts: list[str] = ["127.0.0.1", "localhost"]
     inbox: Path | None = None
+    label_printer: str = ""
     servers: int = Field(default=2, ge=1, le=64)
     search_threads: int = Field(default=2, ge=1, le=64)
     simulated: bool = True

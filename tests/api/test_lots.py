@@ -7,6 +7,7 @@ from itertools import pairwise
 from typing import Any
 from uuid import uuid4
 
+import psycopg
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
@@ -16,6 +17,7 @@ from conftest import DAY
 from rundgang.api.app import create_app
 from rundgang.clock import Clock
 from rundgang.core.floor.instruments import Reading, Signal, state_of_mixer
+from rundgang.core.planning.past import opened
 from rundgang.demo.ostermere import ostermere
 from rundgang.instruments.simulated.chance import Chance
 from rundgang.instruments.simulated.server import Follower
@@ -390,3 +392,85 @@ def test_the_hand_of_the_simulated_plant_puts_on_the_scale_what_the_guide_asks_f
     wanted = {product.dough_temperature_c for product in ostermere(DAY).made_on("ring-line")}
     assert min(abs(read[guide["station"], "temperature"] - one) for one in wanted) < 3
     engine.dispose()
+
+
+def test_what_nobody_ordered_and_goes_along_is_not_there_any_more(client: TestClient, urls: Urls) -> None:
+    """Of the plan's own stock, and of a begun run, as many as went."""
+    lorry = next(one for one in got(client, "/api/dispatch") if one["left_at"] is None)
+    due = {one["product"] for one in lorry["products"]}
+    there = [
+        (line["lot"]["item"], line["lot"]["number"])
+        for line in got(client, "/api/lots?most=500")
+        if line["lot"]["kind"] == "packs" and line["left"] >= 6 and line["held"] is None
+    ]
+    product, lot = next(one for one in there if one[0] not in due)
+
+    def counted() -> int:
+        engine = connect(urls.app)
+        with Session(engine) as session:
+            store = Repository(session)
+            scenario = store.windows.scenario()
+            now_min = (NOW - scenario.window.starts_at).total_seconds() / 60
+            scenario = opened(scenario, store.plans.floor_plans(), now_min)
+        engine.dispose()
+        begun = sum(run.packs for run in scenario.opening.begun if run.product == product)
+        return begun + sum(one.packs for one in scenario.finished if one.product == product)
+
+    done(client, "/api/dispatch/loads", lorry=lorry["lorry"], lot=lot, packs=6, reason="asked for by telephone")
+    reasons = dict.fromkeys((*due, product), "as it was")
+    done(client, "/api/lots/clear", lots=[lot])
+    done(client, f"/api/lots/{lot}/hold", reason="looked at", onward=False)
+    done(client, f"/api/lots/{lot}/release", reason="good", onward=False)
+    before = counted()
+    done(client, "/api/dispatch/left", lorry=lorry["lorry"], reasons=reasons)
+    assert counted() == before - 6
+
+
+def test_what_is_packed_before_its_go_ahead_is_held(app: FastAPI, client: TestClient, urls: Urls) -> None:
+    """Quality control's go-ahead, run by run: packed before it is held; of a run that has it, nothing is."""
+    known = got(client, "/api/inspections")
+    own = {
+        "id": "go", "line": "ring-line", "station": "bagger", "name": "First packs", "when": {"kind": "start"},
+        "asks": {"kind": "chosen", "good": "go", "bad": ["wait"]}, "action": "Wait.", "clears": True,
+    }  # fmt: skip
+    wrong = own | {"when": {"kind": "daily"}}
+    url, seen = "/api/inspections", {"seen": known["number"]}
+    refused = client.post(url, json={"inspections": {"all": [wrong]}, **seen})
+    assert (refused.status_code, "run's start" in refused.text) == (422, True)
+    assert client.post(url, json={"inspections": {"all": [own]}, **seen}).status_code == 201
+    version = got(client, url)["number"]
+    later = NOW + timedelta(hours=3)
+    runs = {line["lot"]["run"] for line in packs_of(client, "ring-line") if line["lot"]["line"] == "ring-line"}
+    app.state.clock = Clock(later, later, 0)
+    round_ = got(client, "/api/rounds?line=ring-line")
+    due = [
+        one
+        for stop in round_["round"]["stops"]
+        for check in stop["checks"]
+        if check["inspection"]["id"] == "go"
+        for one in check["due"]
+        if one["run"] not in runs
+    ]
+    first = min(due, key=lambda one: one["due_min"])
+    entry = {
+        "uuid": str(uuid4()), "window": round_["number"], "version": version, "occasion": first["key"],
+        "inspection": "go", "run": first["run"], "product": first["product"], "author": "Ida", "word": "go",
+        "at": (datetime.fromisoformat(round_["window"]["starts_at"]) + timedelta(minutes=first["due_min"])).isoformat(),
+    }  # fmt: skip
+    taken = client.post("/api/rounds/entries", json={"entries": [entry]}).json()
+    assert taken["taken"] == [entry["uuid"]], taken
+    with psycopg.connect(urls.owner.replace("+psycopg", "")) as database:
+        database.execute("UPDATE inspections_version SET created_at = now() - interval '3 hours'")
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        keep(Repository(session), Clock(later, datetime.now(UTC), 1.0))
+    engine.dispose()
+    held = {
+        line["lot"]["run"]: line["held"]
+        for line in packs_of(client, "ring-line")
+        if line["lot"]["line"] == "ring-line" and line["lot"]["run"] and line["lot"]["run"] not in runs
+    }
+    assert first["run"] in held
+    assert held[first["run"]] is None
+    without = {held[run] for run in held if run != first["run"]}
+    assert without == {"First packs: packed before it was good"}

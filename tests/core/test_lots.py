@@ -27,6 +27,7 @@ from rundgang.core.floor.weighing import (
 from rundgang.core.opening import Loaded
 from rundgang.core.orders import Order
 from rundgang.core.planning.check.plans import check
+from rundgang.core.planning.cut_runs import cut_runs
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.packs import Served, as_loaded, with_loaded
 from rundgang.core.planning.past import opened
@@ -296,4 +297,14 @@ def test_packs_held_back_are_absent_and_come_back_whatever_they_are(
     cut = next(run for run in begun if demo.cut_from(demo.product(run.product)))
     name = demo.cut_from(demo.product(cut.product))
     assert name is not None
-    assert held_back(now, PacksThere(name.id, 9, cut.last_pack_min, cut.line, cut.id)) == (now, 0)
+    holes = PacksThere(name.id, 9, cut.last_pack_min, cut.line, cut.id)
+    (before,) = cut_runs(now, (cut,))
+    after, taken = held_back(now, holes)
+    assert taken == min(9, before.packs)
+    assert cut_runs(after, (cut,))[0].packs == before.packs - taken
+    assert [one.packs for one in after.opening.begun] == [one.packs for one in now.opening.begun], "its own packs stay"
+    plan = next(plan for plan in plans if plan.line == cut.line)
+    assert any("are cut out of it" in one.text for one in check(after, plan)), "a plan that counts them still"
+    fits = plan.model_copy(update={"cut_runs": cut_runs(after, plan.runs)})
+    assert not any("are cut out of it" in one.text for one in check(after, fits))
+    assert cut_runs(put_back(after, holes), (cut,)) == (before,)

@@ -13,9 +13,11 @@ from rundgang.core.model import Model, Text
 from rundgang.formats.epcis import epcis_document
 from rundgang.formats.paper import label_page, recall_page
 from rundgang.formats.pdf import pdf_of
-from rundgang.jobs import holding
+from rundgang.jobs import holding, printing
 from rundgang.jobs.holding import HeldLots, Scrap
+from rundgang.jobs.printing import Printed
 from rundgang.jobs.tracing import LotLine, LotView, label_of, lines_of, lot_view, recall_of
+from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api/lots")
 
@@ -123,10 +125,28 @@ def recall_json(store: Store, now: Now, number: Number) -> Response:
 @router.get("/{number}/label.pdf", response_class=Response)
 def label(store: Store, http: Request, number: Number) -> Response:
     """Its label, with a code that opens its page."""
+    code, page = _label(store, http, number)
+    return _file(pdf_of(page), PDF, f"{code}.pdf")
+
+
+class PrintRequest(Model):
+    """To print a label so many times."""
+
+    copies: int = Field(default=1, ge=1, le=50)
+
+
+@router.post("/{number}/label/print", status_code=201)
+def print_label(store: Store, now: Now, http: Request, number: Number, request: PrintRequest) -> Printed:
+    """Print its label on the plant's printer; where it has none, on one that is simulated, and says so."""
+    code, page = _label(store, http, number)
+    return printing.print_label(http.app.state.settings, page, code, request.copies, now.now())
+
+
+def _label(store: Repository, http: Request, number: int) -> tuple[str, str]:
+    """A lot's code, and the page of its label."""
     line = lines_of(store, [store.lots.lot(number)])[0]
     address = f"{str(http.base_url).rstrip('/')}/lots/{number}"
-    page = label_page(label_of(store, line, address))
-    return _file(pdf_of(page), PDF, f"{line.lot.code}.pdf")
+    return line.lot.code, label_page(label_of(store, line, address))
 
 
 def _file(data: bytes, kind: str, name: str) -> Response:

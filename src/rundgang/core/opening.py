@@ -45,11 +45,23 @@ class LastRun(Model):
 
 
 class Gives(Model):
-    """What a begun run gives that may be loaded: fewer packs than come off the line where some are held, or gone."""
+    """What a begun run gives that may be loaded: fewer packs than come off the line where some are held, or gone.
+
+    Attributes
+    ----------
+    product : str or None
+        What is cut out of its pieces and sold; None: its own packs.
+    """
 
     line: Id
     run: str = Field(max_length=40)
+    product: Id | None = None
     packs: int = Field(ge=0, le=10_000_000)
+
+    @property
+    def of(self) -> tuple[str, str, str | None]:
+        """Which packs are meant: the line, the run, and what is cut out of it."""
+        return self.line, self.run, self.product
 
 
 class Loaded(Model):
@@ -91,8 +103,12 @@ class Opening(Model):
 
     def given(self, run: Run) -> Run:
         """A run with the packs that it gives."""
-        packs = next((one.packs for one in self.gives if (one.line, one.run) == (run.line, run.id)), run.packs)
+        packs = self.given_of(run, None, run.packs)
         return run if packs == run.packs else run.with_packs(packs)
+
+    def given_of(self, run: Run, cut: str | None, packs: int) -> int:
+        """The packs that a run gives, or that are cut out of it, where it gives otherwise than so many."""
+        return next((one.packs for one in self.gives if one.of == (run.line, run.id, cut)), packs)
 
     def oven_c(self, line_id: str, station_id: str, zones: int = 1) -> tuple[float, ...] | None:
         """How hot each zone of an oven is, °C; None where it is off."""

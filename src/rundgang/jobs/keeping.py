@@ -15,7 +15,7 @@ from rundgang.core.floor.fifo import Layer, first_in_first_out
 from rundgang.core.floor.loading import Loadable, oldest_first
 from rundgang.core.floor.lots import BY_PLAN, UseKind, batch_code, material_code, packs_code
 from rundgang.core.floor.record import BatchName, Drawn, MadeBatch, MadePacks, Part, made_batches, made_packs
-from rundgang.core.floor.round import FailedSpell, failed_spells
+from rundgang.core.floor.round import FailedSpell, failed_spells, packed_before
 from rundgang.core.planning.cut_runs import cut_runs
 from rundgang.core.planning.lorries import dues_of
 from rundgang.core.planning.model import LinePlan
@@ -82,6 +82,7 @@ def keep_within(store: Repository, clock: Clock) -> None:
     draw(store, scenario, wants)
     _hold_made_of_held(store, clock, store.lots.numbers_after(last))
     _hold_failed(store, clock, scenario)
+    _hold_uncleared(store, clock, scenario)
     _load(store, scenario, now_min)
 
 
@@ -358,6 +359,36 @@ def _hold_failed(store: Repository, clock: Clock, scenario: Scenario) -> None:
                     origin = f"{first.author} found {name}: {first.says}"
                     each = dict.fromkeys(passed, said)
                     hold_lots(store, clock, each, moment_of(scenario, spell.until_min), first.author, origin)
+
+
+def _hold_uncleared(store: Repository, clock: Clock, scenario: Scenario) -> None:
+    """Hold the packs of runs that were packed before their go-ahead, since the plant asks for one."""
+    newest = store.inspections.newest()
+    if newest.created_at is None:
+        return
+    since = max(moment_of(scenario, 0) - KNOWN_FOR, clock.shown_at(newest.created_at))
+    for line in scenario.plant.lines:
+        asked = [one for one in newest.inspections.on(line.id) if one.clears]
+        if not asked:
+            continue
+        lots = [lot for lot in store.lots.since("packs", since, line.id) if lot.run]
+        known = {(event.lot, event.said.get("clears")) for event in store.lots.events_of([lot.number for lot in lots])}
+        found = [one for one in store.inspections.found(line.id, since - KNOWN_FOR, clock.now()) if one.good]
+        for check in asked:
+            good = dict[str | None, list[float]]()
+            for one in found:
+                if one.inspection == check.id:
+                    good.setdefault(one.run, []).append(minute_of(scenario, one.at))
+            said = {"reason": f"{check.name}: packed before it was good", "clears": check.id}
+            held = [
+                lot.number
+                for lot in lots
+                if check.product in {None, lot.item}
+                and (lot.number, check.id) not in known
+                and packed_before(minute_of(scenario, lot.at), good.get(lot.run, []))
+            ]
+            if held:
+                hold_lots(store, clock, dict.fromkeys(held, said), clock.now(), BY_PLAN, str(said["reason"]))
 
 
 def _passed(store: Repository, scenario: Scenario, line: str, spell: FailedSpell, find: str) -> list[int]:

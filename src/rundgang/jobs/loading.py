@@ -13,6 +13,7 @@ from rundgang.core.model import Id, Model, Text
 from rundgang.core.opening import Loaded
 from rundgang.core.orders import MAX_PACKS, Wave
 from rundgang.core.scenario import Scenario
+from rundgang.jobs.absence import as_there, take_out
 from rundgang.jobs.keeping import keep_within, loadable
 from rundgang.store.lots import Load, StoredLot
 from rundgang.store.repository import Repository
@@ -175,7 +176,8 @@ def leave(store: Repository, clock: Clock, entry: LeaveEntry) -> None:
         raise NotLoadedError(f"{wave.name} is short or over: {named}. Allowed: a reason for each.")
     said = {"reasons": {name: why for name, why in entry.reasons.items() if why}}
     store.lots.leave(wave.id, clock.now(), said, entry.author, entry.uuid)
-    _tell_plan(store, scenario, wave, ordered, on, clock.now(), entry.author)
+    _take_unordered(store, clock, wave, ordered, entry.author)
+    _tell_plan(store, wave, ordered, on, clock.now(), entry.author)
     store.session.commit()
 
 
@@ -196,9 +198,21 @@ def loaded_on(store: Repository, lorry: str) -> dict[str, int]:
     return {product: packs for product, packs in found.items() if packs}
 
 
+def _take_unordered(
+    store: Repository, clock: Clock, wave: Wave, ordered: Mapping[str, int], author: str
+) -> None:  # fmt: skip
+    """What went along though nobody had ordered it is not there any more."""
+    packs = dict[int, int]()
+    for one in store.lots.loads([wave.id]):
+        if one.product not in ordered:
+            packs[one.lot] = packs.get(one.lot, 0) + one.packs
+    scenario = store.windows.scenario()
+    gone = {lot: as_there(scenario, store.lots.lot(lot), count) for lot, count in packs.items() if count}
+    take_out(store, clock, gone, f"{author} let {wave.name} leave with what it was not due")
+
+
 def _tell_plan(
-    store: Repository, scenario: Scenario, wave: Wave, ordered: Mapping[str, int], on: Mapping[str, int],
-    at: datetime, author: str,
+    store: Repository, wave: Wave, ordered: Mapping[str, int], on: Mapping[str, int], at: datetime, author: str
 ) -> None:  # fmt: skip
     """What has left otherwise than ordered leaves the stock so; the plan goes on from that, and so does the roll."""
     told = tuple(
@@ -208,6 +222,7 @@ def _tell_plan(
     )
     if told:
         store.openings.locked_window()
+        scenario = store.windows.scenario()
         opening = scenario.opening
         others = tuple(one for one in opening.loaded if one.wave != wave.id)
         after = scenario.changed(opening=opening.model_copy(update={"loaded": (*others, *told)}))

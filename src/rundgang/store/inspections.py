@@ -16,10 +16,11 @@ from rundgang.store.tables import InspectionsVersion
 
 
 class StoredInspections(Model):
-    """A version of what is inspected; number 0 where nobody has defined any."""
+    """A version of what is inspected, and since when; number 0 where nobody has defined any."""
 
     number: int
     inspections: Inspections
+    created_at: datetime | None = None
 
 
 class Found(Model):
@@ -112,7 +113,9 @@ class InspectionsRows(Rows):
 
 
 def _stored(row: InspectionsVersion) -> StoredInspections:
-    return StoredInspections(number=key(row.id), inspections=Inspections.model_validate(row.document))
+    return StoredInspections(
+        number=key(row.id), inspections=Inspections.model_validate(row.document), created_at=written(row.created_at)
+    )
 
 
 def _found(row: InspectionEntry) -> StoredFound:

@@ -5859,12 +5859,19 @@ export interface components {
         /**
          * Gives
          * @description What a begun run gives that may be loaded: fewer packs than come off the line where some are held, or gone.
+         *
+         *     Attributes
+         *     ----------
+         *     product : str or None
+         *         What is cut out of its pieces and sold; None: its own packs.
          */
         Gives: {
             /** Line */
             line: string;
             /** Run */
             run: string;
+            /** Product */
+            product?: string | null;
             /** Packs */
             packs: number;
         };
@@ -6388,6 +6395,8 @@ export interface components {
          *         Whether it is of what leaves the station, not of what comes to it.
          *     holds : bool
          *         Whether all is held, when it fails, that has passed since it was good.
+         *     clears : bool
+         *         Whether nothing of a run is to be packed before it is good: what is, is held.
          */
         Inspection: {
             /** Id */
@@ -6421,6 +6430,11 @@ export interface components {
              * @default false
              */
             holds: boolean;
+            /**
+             * Clears
+             * @default false
+             */
+            clears: boolean;
         };
         /**
          * Inspections

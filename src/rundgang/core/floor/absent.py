@@ -1,7 +1,7 @@
 """Packs that are there and may not be loaded: to the plan they are absent, until somebody releases them.
 
-Those of a run that has begun are packs which that run does not give; all others are packs that do not lie in stock.
-What is cut out of a begun run's pieces is made with them, and the plan goes on counting it.
+Those of a run that has begun, or of what is cut out of it, are packs which that run does not give; all others are packs
+that do not lie in stock.
 """
 
 from collections.abc import Iterable, Sequence
@@ -10,6 +10,7 @@ from typing import NamedTuple
 from rundgang.core.model import Id, Model
 from rundgang.core.opening import Gives
 from rundgang.core.orders import FinishedStock
+from rundgang.core.planning.cut_runs import cut_runs
 from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.scenario import Scenario
 
@@ -39,17 +40,17 @@ def held_back(scenario: Scenario, packs: PacksThere) -> tuple[Scenario, int]:
     if run is None:
         lots, taken = _less(scenario.finished, packs)
         return scenario.changed(finished=lots), taken
-    if run.product != packs.product:
-        return scenario, 0
-    taken = min(run.packs, packs.packs)
-    return _giving(scenario, run, run.packs - taken), taken
+    gives = _given(scenario, run, packs.product)
+    taken = min(gives, packs.packs)
+    return _giving(scenario, run, packs.product, gives - taken), taken
 
 
 def put_back(scenario: Scenario, packs: PacksThere) -> Scenario:
     """The scenario at a moment with packs again that were held back."""
     run = _run_of(scenario, packs)
-    if run is not None and run.product == packs.product:
-        return _giving(scenario, run, run.packs + packs.packs)
+    if run is not None:
+        gives = _given(scenario, run, packs.product)
+        return _giving(scenario, run, packs.product, gives + packs.packs)
     lot = FinishedStock(product=packs.product, packs=packs.packs, made_min=packs.made_min)
     return scenario.changed(finished=(*scenario.finished, lot))
 
@@ -59,12 +60,20 @@ def _run_of(scenario: Scenario, packs: PacksThere) -> Run | None:
     return next((run for run in scenario.opening.begun if (run.line, run.id) == (packs.line, packs.run)), None)
 
 
-def _giving(scenario: Scenario, run: Run, packs: int) -> Scenario:
-    """The scenario with a begun run that gives so many packs."""
+def _given(scenario: Scenario, run: Run, product: str) -> int:
+    """The packs of a product that a begun run gives: its own, or what is cut out of its pieces."""
+    if run.product == product:
+        return run.packs
+    return sum(cut.packs for cut in cut_runs(scenario, (run,)) if cut.product == product)
+
+
+def _giving(scenario: Scenario, run: Run, product: str, packs: int) -> Scenario:
+    """The scenario with a begun run that gives so many packs of a product."""
     opening = scenario.opening
-    others = tuple(one for one in opening.gives if (one.line, one.run) != (run.line, run.id))
-    begun = tuple(run.with_packs(packs) if one is run else one for one in opening.begun)
-    gives = (*others, Gives(line=run.line, run=run.id, packs=packs))
+    own = run.product == product
+    told = Gives(line=run.line, run=run.id, product=None if own else product, packs=packs)
+    begun = tuple(run.with_packs(packs) if own and one is run else one for one in opening.begun)
+    gives = (*(one for one in opening.gives if one.of != told.of), told)
     return scenario.changed(opening=opening.model_copy(update={"begun": begun, "gives": gives}))
 
 

@@ -194,6 +194,8 @@ class Inspection(Model):
         Whether it is of what leaves the station, not of what comes to it.
     holds : bool
         Whether all is held, when it fails, that has passed since it was good.
+    clears : bool
+        Whether nothing of a run is to be packed before it is good: what is, is held.
     """
 
     id: Id
@@ -207,6 +209,13 @@ class Inspection(Model):
     product: Id | None = None
     leaving: bool = True
     holds: bool = False
+    clears: bool = False
+
+    @model_validator(mode="after")
+    def _clears_a_run(self) -> "Inspection":
+        if self.clears and not isinstance(self.when, AtStart):
+            raise ValueError("clears: nothing waits for a check that is not of a run's start; allowed: with when start")
+        return self
 
     @property
     def is_probe(self) -> bool:

@@ -5,6 +5,7 @@ due, late and missed, and what is taken for its figure; to show it takes a clock
 """
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from math import inf
 from typing import NamedTuple
 
 from rundgang.core.cautions import Caution, cautions_for
@@ -276,6 +277,11 @@ def _held(
             until_min=spell.until_min,
             stretches=passed_since(scenario, plan, one.station, spell.from_min, spell.until_min),
         )
+
+
+def packed_before(packed_min: float, good_min: Sequence[float]) -> bool:
+    """Whether packs of a run were packed before its go-ahead: before the first time that it was found good, min."""
+    return packed_min < min(good_min, default=inf)
 
 
 class FailedSpell(NamedTuple):

@@ -20,7 +20,7 @@ def cut_runs(scenario: Scenario, runs: Sequence[Run]) -> tuple[CutRun, ...]:
             CutRun(
                 run=run.id,
                 product=cut.listed_id,
-                packs=packs_from_pieces(scenario.whole(cut), run.pieces),
+                packs=scenario.opening.given_of(run, cut.listed_id, packs_from_pieces(scenario.whole(cut), run.pieces)),
                 first_pack_min=last.first_out,
                 last_pack_min=last.last_out,
             )

@@ -73,7 +73,7 @@ export function CheckDialog({ view, inspection, onClose, onDone }: Props) {
           <select
             className={FIELD}
             value={one.when.kind}
-            onChange={(event) => put({ when: FIRST[event.target.value as When["kind"]] })}
+            onChange={(event) => put({ when: FIRST[event.target.value as When["kind"]], clears: false })}
           >
             {Object.entries(WHEN).map(([kind, name]) => (
               <option key={kind} value={kind}>
@@ -155,6 +155,11 @@ export function CheckDialog({ view, inspection, onClose, onDone }: Props) {
         <Tick checked={one.holds ?? false} onChange={(holds) => put({ holds })}>
           when it fails, hold all that has passed since it was good
         </Tick>
+        {one.when.kind === "start" && (
+          <Tick checked={one.clears ?? false} onChange={(clears) => put({ clears })}>
+            go-ahead: hold what of a run is packed before it is good
+          </Tick>
+        )}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" weight="strong">

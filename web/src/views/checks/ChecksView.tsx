@@ -58,6 +58,7 @@ function Checks({ view }: { view: View }) {
       product: null,
       leaving: true,
       holds: false,
+      clears: false,
     });
   return (
     <>
@@ -183,6 +184,7 @@ function Station({ view, station, own, usual, onOpen, onAdd, onNew, onDelete }: 
                 <td className="py-1.5 pr-3 align-top">
                   {asksWords(one.asks, view.subjects, units)}
                   {one.holds && <b className="ml-2 text-ember text-xs">holds what passed</b>}
+                  {one.clears && <b className="ml-2 text-ember text-xs">go-ahead before packing</b>}
                 </td>
                 <td className="w-1/4 py-1.5 pr-3 align-top text-ink-2">{one.action}</td>
                 <td className="whitespace-nowrap py-1 text-right align-top">

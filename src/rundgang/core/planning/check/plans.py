@@ -172,6 +172,9 @@ def _cut_run_faults(
         **{name: getattr(parent, name) for name in Product.model_fields} | {"route": route}
     )
     good = good_packs(cut, good_packs(to_cutter, run.pieces))
+    for one in scenario.opening.gives:
+        if (one.line, one.run, one.product) == (run.line, run.id, cut.id):
+            good = float(one.packs)
     if said is None or said.product != cut.id or not good - 1 - SLACK_SHARE < said.packs <= good + SLACK_SHARE:
         yield fault(run.id, "", f"does not say that {good:.1f} packs of {cut.name} are cut out of it")
     elif max(abs(said.first_pack_min - out.first_out), abs(said.last_pack_min - out.last_out)) > SLACK_MIN:
