@@ -70,8 +70,8 @@ def test_hours_that_are_asked_for_are_told_and_others_refused_in_words(client: T
     found = got(client, "/api/account?line=ring-line&since=2026-03-11T03:20&until=2026-03-11T05:59")
     assert (found["since"], found["until"]) == ("2026-03-11T02:00:00Z", "2026-03-11T04:00:00Z")
     for query, words in (
-        ("since=2026-03-11T05:00&until=2026-03-11T05:30", "1 to 840"),
-        ("since=2026-03-12T05:00&until=2026-03-12T09:00", "1 to 840"),
+        ("since=2026-03-11T05:00&until=2026-03-11T05:30", "1 to 336"),
+        ("since=2026-03-12T05:00&until=2026-03-12T09:00", "1 to 336"),
     ):
         answer = client.get(f"/api/account?line=ring-line&{query}")
         assert (answer.status_code, words in answer.json()["title"]) == (422, True), answer.text

@@ -474,3 +474,32 @@ def test_what_is_packed_before_its_go_ahead_is_held(app: FastAPI, client: TestCl
     assert held[first["run"]] is None
     without = {held[run] for run in held if run != first["run"]}
     assert without == {"First packs: packed before it was good"}
+
+
+def test_a_mock_recall_is_judged_by_the_record_and_timed(client: TestClient, urls: Urls) -> None:
+    kept(urls, NOW + timedelta(hours=8))
+    begun = done(client, "/api/mock-recalls")
+    number, task = begun["recall"]["number"], begun["recall"]["task"]
+    bag = got(client, f"/api/lots/{task['bag']}")
+    assert bag["line"]["lot"]["code"] == begun["code"]
+    assert bag["loads"], "it went out"
+    sources = [one["lot"] for one in bag["trace"]["made_of"] if one["lot"]["item"] == task["item"]]
+    source = got(client, f"/api/lots/{sources[0]['number']}")
+    lorries = {load["lorry"] for load in source["loads"]}
+    packs = sum(load["packs"] for load in source["loads"])
+    assert packs == source["balance"]["sent"] > 0
+    url = f"/api/mock-recalls/{number}/answer"
+    body = {"source": sources[0]["code"], "packs": packs, "lorries": len(lorries) + 1}
+    judged = client.post(url, json=body).json()["recall"]["answered"]
+    assert (judged["judgement"]["source"], judged["judgement"]["packs"], judged["judgement"]["lorries"]) == (
+        True, True, False,
+    )  # fmt: skip
+    assert judged["judgement"]["right_lorries"] == len(lorries)
+    assert 0 <= judged["seconds"] < 600
+    again = client.post(url, json=body | {"lorries": len(lorries)}).json()["recall"]["answered"]
+    assert again == judged, "the first answer counts"
+    other = done(client, "/api/mock-recalls")["recall"]["number"]
+    wrong = client.post(f"/api/mock-recalls/{other}/answer", json=body | {"source": "no such lot"}).json()
+    assert wrong["recall"]["answered"]["judgement"]["right_packs"] is None
+    assert [one["recall"]["number"] for one in got(client, "/api/mock-recalls")] == [other, number]
+    assert client.get("/api/mock-recalls/999").status_code == 404

@@ -70,3 +70,16 @@ def test_a_cleaning_is_told_and_released_by_somebody_else(app: FastAPI, client: 
     told.get_by_label("Looked at and released by").fill("Somebody Else")
     told.get_by_role("button", name="Release").click()
     expect(told).to_contain_text("released by Somebody Else")
+
+
+@pytest.mark.refusals
+def test_the_account_is_read_by_shift_and_handed_over(page: Page, app: FastAPI) -> None:
+    """Nothing has been counted here: that is said, and the same hours can be asked for another way."""
+    app.state.clock = Clock(datetime(2026, 3, 11, 3, tzinfo=UTC))
+    page.goto("/account?line=ring-line")
+    expect(page.get_by_role("alert")).to_contain_text("Nothing has counted the packs")
+    page.get_by_role("radio", name="by shift").click()
+    expect(page).to_have_url(re.compile("by=shift"))
+    page.get_by_label("Which hours").select_option("yesterday")
+    expect(page).to_have_url(re.compile("since=2026-03-10T00%3A00&until=2026-03-11T00%3A00"))
+    assert violations_here(page) == []

@@ -108,3 +108,50 @@ def test_a_batch_is_weighed_up_on_a_tablet(page: Page) -> None:
     expect(page.get_by_text("Out of the bowl, says planner.")).to_be_visible()
     page.get_by_role("link", name="Its lot").click()
     expect(page.get_by_role("region", name="What became of it")).to_contain_text("out of the bowl")
+
+
+def test_a_lot_is_scanned_where_it_is_weighed_and_a_wrong_one_is_refused_in_words(page: Page) -> None:
+    page.goto("/dough?line=bread-line")
+    page.get_by_role("link", name="Weigh it up").click()
+    field = page.get_by_label("Scan or type the code of a lot")
+    expect(field).to_be_visible()
+    lots = page.get_by_role("group", name=re.compile("^Out of lot")).get_by_role("button")
+    code = lots.last.inner_text().split("\n")[0]
+    field.fill("no such bag")
+    field.press("Enter")
+    expect(page.get_by_text(re.compile("no such bag is no lot of"))).to_be_visible()
+    field.fill(code)
+    field.press("Enter")
+    expect(page.get_by_text(f"{code} is taken.")).to_be_visible()
+    expect(lots.last).to_have_attribute("aria-pressed", "true")
+
+
+def test_a_mock_recall_is_begun_and_answered(page: Page) -> None:
+    page.goto("/records")
+    page.get_by_role("link", name="Mock recall").click()
+    page.get_by_role("button", name="Start the stop-watch").click()
+    expect(page.get_by_text("A customer has sent back a bag of")).to_be_visible()
+    assert violations_here(page) == []
+    stop = page.get_by_role("button", name="Stop the stop-watch")
+    expect(stop).to_be_disabled()
+    page.get_by_label(re.compile("^The lot of")).fill("no idea")
+    page.get_by_label("Packs that went out").fill("1")
+    page.get_by_label("Lorries they went with").fill("1")
+    stop.click()
+    expect(page.get_by_role("alert")).to_contain_text("3 answers of three not right")
+    page.get_by_role("link", name="All mock recalls").click()
+    expect(page.get_by_role("region", name="Practised")).to_contain_text("not all right")
+
+
+def test_packs_are_scrapped_with_a_cause_and_a_label_is_printed(page: Page) -> None:
+    page.goto("/records?words=ring-line packs")
+    page.get_by_role("link", name=re.compile("-packs$")).first.click()
+    page.get_by_role("button", name="Scrap", exact=True).click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label(re.compile("^Packs, of")).fill("3")
+    expect(dialog.get_by_role("button", name="Scrap")).to_be_disabled()
+    dialog.get_by_label("Why they are scrapped").select_option("seal or pack")
+    dialog.get_by_role("button", name="Scrap").click()
+    expect(dialog).to_contain_text("Done.")
+    dialog.get_by_role("button", name="Close").last.click()
+    expect(page.get_by_role("region", name="What became of it")).to_contain_text("scrapped, 3 packs: seal or pack")

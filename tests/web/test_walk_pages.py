@@ -322,3 +322,25 @@ def test_the_walk_bar_says_what_is_late(page: Page) -> None:
     expect(walk).to_contain_text(re.compile(r"\d+ late"))
     walk.click()
     expect(page.get_by_label("Who walks?")).to_be_visible()
+
+
+def test_pieces_are_pulled_with_a_number_and_one_tap_without_a_network_too(browser: Browser, address: str) -> None:
+    page = browser.new_context(base_url=address, viewport={"width": 820, "height": 1180}).new_page()
+    begin(page, "/walk/ring-line/divider")
+    page.get_by_text("Pull pieces off here").click()
+    pull = page.locator("details", has_text="Pull pieces off here")
+    page.context.set_offline(True)
+    for figure in "12":
+        pull.get_by_role("button", name=figure, exact=True).click()
+    pull.get_by_role("button", name="Next: why").click()
+    boxes = [one.bounding_box() for one in pull.get_by_role("button").all()]
+    assert min(box["height"] for box in boxes if box) >= 48, "targets of at least 48 px"
+    pull.get_by_role("button", name="shape", exact=True).click()
+    expect(pull).to_contain_text("12 pieces, shape, Jonte")
+    assert page.request.get(f"{address}/api/rounds?line=ring-line").json()["pulled"] == []
+    page.context.set_offline(False)
+    expect(page.get_by_text("all entries are stored")).to_be_visible(timeout=30_000)
+    (pulled,) = page.request.get(f"{address}/api/rounds?line=ring-line").json()["pulled"]
+    assert (pulled["pieces"], pulled["cause"], pulled["author"]) == (12, "shape", "Jonte")
+    assert violations_here(page) == []
+    page.context.close()

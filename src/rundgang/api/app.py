@@ -33,6 +33,7 @@ from rundgang.api import (
     library,
     lots,
     materials,
+    mock_recalls,
     now,
     openings,
     orders,
@@ -73,7 +74,7 @@ from rundgang.store.rows import NoWindowError, WindowOverError
 
 RESOURCES = (
     window, orders, openings, plans, plan_files, versions, explanations, materials, dough, balances, library,
-    building, calculators, calendar, codes,
+    mock_recalls, building, calculators, calendar, codes,
     conditions, dispatch, events, happened, inspections, instruments, lots, now, plant, quality, readings, rounds,
     searches, stock, stops, trouble, walk, weighing, windows, account, learning,
     upkeep,

@@ -35,6 +35,7 @@ OF_THE_MOMENT = (
     "/api/now",
     "/api/rounds",
     "/api/lots",
+    "/api/mock-recalls",
     "/api/quality",
     "/api/account",
     "/api/learning",

@@ -6,6 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from rundgang.api.deps import Now, Number, Planned, Store
+from rundgang.api.instruments import states
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.floor.instruments import Quantity, Signal
 from rundgang.core.model import Id, Model
@@ -15,7 +16,7 @@ from rundgang.jobs.weighing import BatchRef, Guide, TapEntry, WeighedEntry
 router = APIRouter(prefix="/api/weighing")
 
 FRESH = timedelta(minutes=1)
-"""A scale or a probe that has said nothing for longer says nothing now."""
+"""A scale or a probe of which nobody knows whether it is heard, and that has said nothing for longer, says nothing."""
 
 Run = Annotated[str, Query(min_length=1, max_length=40)]
 Key = Annotated[str, Query(min_length=1, max_length=80, description="The card's key, for instance 3 or 3-sponge.")]
@@ -64,6 +65,17 @@ def probe(store: Store, now: Now, plan: Number, run: Run) -> Shown:
 def instrument(store: Store, now: Now, line: Id, station: Id, quantity: Quantity) -> Shown:
     """What the scale or the probe of a mixer shows now."""
     signal = Signal(line=line, station=station, quantity=quantity)
-    found = store.readings.newest(now.now()).get(signal)
-    fresh = found is not None and found.at >= now.now() - FRESH
-    return Shown(path=signal.path, value=found.value if found and fresh else None)
+    found = store.readings.newest_of(signal, now.now())
+    shows = found is not None and (found.at >= now.now() - FRESH or _answers(store, signal))
+    return Shown(path=signal.path, value=found.value if found and shows else None)
+
+
+def _answers(store: Store, signal: Signal) -> bool:
+    """Whether an instrument is heard: what it read last it reads still, as it tells what changes."""
+    sources = store.instruments.newest().instruments.sources
+    heard = states(store.instruments.newest().instruments, store.instruments.beats())
+    return any(
+        mapped.signal == signal and not state.says and signal.path not in state.missing
+        for source, state in zip(sources, heard, strict=True)
+        for mapped in source.nodes
+    )

@@ -30,7 +30,7 @@ from rundgang.core.floor.evening import (
     oven_spells,
     runs_made,
 )
-from rundgang.core.floor.followed import Stoppage, as_it_went
+from rundgang.core.floor.followed import Counted, Stoppage, as_it_went
 from rundgang.core.floor.inspections import Measured, own_figure
 from rundgang.core.floor.instruments import Signal
 from rundgang.core.floor.now import felt_at_end
@@ -46,7 +46,7 @@ from rundgang.store.repository import Repository
 SHIFT_HOURS = 8
 """So many hours are told where nobody says which."""
 
-MOST_HOURS = 24 * 35
+MOST_HOURS = 24 * 14
 
 LONGEST_STOP = timedelta(days=2)
 """A stop that was told of earlier is over."""
@@ -99,6 +99,7 @@ class _Seen(NamedTuple):
     plan: LinePlan
     going: LinePlan
     told: Heard
+    packs: Counted
 
 
 class LineSeen:
@@ -110,6 +111,7 @@ class LineSeen:
         self._stops = list(_told(store, line, since))
         known = (_seen(spell, line, until) for spell in spells(store, clock, since) if spell.moments[1] < until)
         self._seen = sorted((one for one in known if one), key=lambda one: one.spell.moments[1])
+        self._cells = dict[tuple[datetime, datetime], tuple[Cell, ...]]()
 
     @property
     def version(self) -> int:
@@ -118,21 +120,21 @@ class LineSeen:
 
     def cells(self, since: datetime, until: datetime) -> tuple[Cell, ...]:
         """The hours between two moments in which packs were counted, window by window."""
-        found = (self._cell(one, since, until) for one in self._seen)
-        return tuple(cell for cell in found if cell)
+        if (since, until) not in self._cells:
+            found = (self._cell(one, since, until) for one in self._seen)
+            self._cells[since, until] = tuple(cell for cell in found if cell)
+        return self._cells[since, until]
 
     def _cell(self, seen: _Seen, since: datetime, until: datetime) -> Cell | None:
-        spell, told = seen.spell, seen.told
-        if told.packs is None:
-            return None
+        spell, told, packs = seen.spell, seen.told, seen.packs
         scenario = spell.scenario
-        begin = _next_hour(scenario, max(spell.begin, told.packs.since_min, minute_of(scenario, since)))
+        begin = _next_hour(scenario, max(spell.begin, packs.since_min, minute_of(scenario, since)))
         end = min(_next_hour(scenario, spell.until), _full_hour(scenario, minute_of(scenario, until)))
         if begin >= end:
             return None
         scrapped = sum(one.packs for one in self._scrapped(moment_of(scenario, begin), moment_of(scenario, end)))
         stops = [stop.in_minutes(scenario) for stop in self._stops]
-        account = account_of(scenario, seen.plan, told.packs, told.stood, stops, _hours(begin, end), scrapped)
+        account = account_of(scenario, seen.plan, packs, told.stood, stops, _hours(begin, end), scrapped)
         runs = runs_made(scenario, seen.plan, seen.going, told.packed, begin, end)
         later = minute_of(self.present, moment_of(scenario, 0.0))
         return Cell(
@@ -186,13 +188,16 @@ def _run_moved(run: RunMade, later: float) -> RunMade:
 
 
 def _seen(spell: Spell, line: str, until: datetime) -> _Seen | None:
-    """A line in a spell, or what of that is over by a moment; None where it was not planned."""
+    """A line in a spell, or what of that is over by a moment; None where it was not planned, or counted."""
     plan = next((plan for plan in spell.plans if plan.line == line), None)
     if plan is None or line not in {own.id for own in spell.scenario.plant.lines}:
         return None
     end = min(spell.until, minute_of(spell.scenario, until)) + MINUTES_PER_HOUR
     told = heard(spell.store.readings, spell.scenario, plan, end, end - max(0.0, spell.begin - LEAD_MIN))
-    return _Seen(spell, plan, as_it_went(plan, followed_by(told, spell.scenario, plan, end)), told)
+    packs = told.packs
+    if packs is None:
+        return None
+    return _Seen(spell, plan, as_it_went(plan, followed_by(told, spell.scenario, plan, end)), told, packs)
 
 
 def _weighed(seen: _Seen, begin: float, end: float) -> dict[str, Weighed]:

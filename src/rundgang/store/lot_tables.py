@@ -88,6 +88,31 @@ class LotLoad(SQLModel, table=True):
     author: str
 
 
+class MockRecall(SQLModel, table=True):
+    """A bag that somebody has to recall for practice; the stop-watch begins when it is written."""
+
+    __tablename__ = "mock_recall"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = written_at()
+    uuid: UUID = Field(unique=True)
+    lot_id: int = Field(foreign_key="lot.id")
+    item: str
+    author: str
+
+
+class MockRecallAnswer(SQLModel, table=True):
+    """What somebody has found of it, and what of that was right then."""
+
+    __tablename__ = "mock_recall_answer"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = written_at()
+    recall_id: int = Field(foreign_key="mock_recall.id", unique=True)
+    answer: dict[str, Any] = _said()
+    judgement: dict[str, Any] = _said()
+
+
 class LorryGone(SQLModel, table=True):
     """That a lorry has left, with why it was short of something, or got more."""
 

@@ -283,6 +283,16 @@ class Lots(Rows):
         query = select(LotUse).where(col(LotUse.into_id).in_(lots)).order_by(col(LotUse.id))
         return tuple(_use(row) for row in self.session.exec(query))
 
+    def loaded_since(self, since: datetime) -> tuple[int, ...]:
+        """The lots of which packs were loaded since a moment."""
+        query = select(LotLoad.lot_id).where(LotLoad.at >= since).distinct()
+        return tuple(self.session.exec(query.order_by(col(LotLoad.lot_id))))
+
+    def moment(self) -> datetime:
+        """The real moment, by the database's clock."""
+        found: datetime = self.session.exec(select(func.now())).one()
+        return found
+
     def at_hand(self, since: datetime) -> tuple[tuple[StoredLot, frozenset[str]], ...]:
         """The batches begun since a moment that somebody weighs up and that are not out, the one told last behind.
 

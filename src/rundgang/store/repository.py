@@ -12,6 +12,7 @@ from rundgang.store.libraries import Libraries
 from rundgang.store.lots import Lots
 from rundgang.store.mappings import Mappings
 from rundgang.store.memory import Memory, memory_of
+from rundgang.store.mock_recalls import MockRecalls
 from rundgang.store.openings import Openings
 from rundgang.store.plans import Basis, Plans
 from rundgang.store.plants import Plants
@@ -34,7 +35,7 @@ class Repository:
         self.instruments, self.readings = InstrumentsRows(session), Readings(session)
         self.inspections, self.stops = InspectionsRows(session), Stops(session, window)
         self.lots, self.lessons, self.upkeep = Lots(session, window), Lessons(session), Upkeep(session)
-        self.evening = Evening(session)
+        self.evening, self.mock_recalls = Evening(session), MockRecalls(session)
 
     @property
     def memory(self) -> Memory:

@@ -31,6 +31,7 @@ const STALE: Record<string, readonly string[]> = {
   lessons: ["lessons"],
   upkeep: ["upkeep"],
   handover: ["handover", "account"],
+  recalls: ["recalls"],
   round: ["round", "standing", "cards", "friction", "quality", "account"],
 };
 

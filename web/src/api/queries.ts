@@ -956,6 +956,28 @@ export const useHandOver = () =>
     asked(api.POST("/api/account/notes", { body: { ...own(), ...note } })),
   );
 
+/** The last mock recalls. */
+export const useMockRecalls = () =>
+  useQuery({ queryKey: ["recalls"], queryFn: () => asked(api.GET("/api/mock-recalls")) });
+
+export const useMockRecall = (number: number) =>
+  useQuery({
+    queryKey: ["recalls", number],
+    queryFn: () => asked(api.GET("/api/mock-recalls/{number}", { params: { path: { number } } })),
+  });
+
+export const useBeginRecall = () => useChange(() => asked(api.POST("/api/mock-recalls", { body: own() })));
+
+export const useAnswerRecall = () =>
+  useChange(({ number, ...body }: { number: number } & Schemas["AnswerRequest"]) =>
+    asked(api.POST("/api/mock-recalls/{number}/answer", { params: { path: { number } }, body })),
+  );
+
+export const usePrintLabel = () =>
+  useChange(({ number, copies }: { number: number; copies: number }) =>
+    asked(api.POST("/api/lots/{number}/label/print", { params: { path: { number } }, body: { copies } })),
+  );
+
 /** A line's tools and its cleaning; asked for again and again, for what passes wears. */
 export const useUpkeep = (line: string) =>
   useQuery({

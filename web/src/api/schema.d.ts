@@ -1072,6 +1072,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mock-recalls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recalls
+         * @description The last ones, the newest first.
+         */
+        get: operations["recalls_api_mock_recalls_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Name a bag that went out, and start the stop-watch.
+         */
+        post: operations["begin_api_mock_recalls_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mock-recalls/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recall
+         * @description One of them.
+         */
+        get: operations["recall_api_mock_recalls__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mock-recalls/{number}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer
+         * @description Stop the stop-watch, and hear what of it is right.
+         */
+        post: operations["answer_api_mock_recalls__number__answer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/build/patterns": {
         parameters: {
             query?: never;
@@ -1764,6 +1828,26 @@ export interface paths {
         get: operations["label_api_lots__number__label_pdf_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{number}/label/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print Label
+         * @description Print its label on the plant's printer; where it has none, on one that is simulated, and says so.
+         */
+        post: operations["print_label_api_lots__number__label_print_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3109,6 +3193,31 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
         };
         /**
+         * AnswerRequest
+         * @description What was found.
+         */
+        AnswerRequest: {
+            /**
+             * Source
+             * @description The code on the label of the ingredient's lot.
+             */
+            source: string;
+            /** Packs */
+            packs: number;
+            /** Lorries */
+            lorries: number;
+        };
+        /**
+         * Answered
+         * @description What somebody has found, what of it was right then, and in how long, s.
+         */
+        Answered: {
+            answer: components["schemas"]["RecallAnswer"];
+            judgement: components["schemas"]["RecallJudgement"];
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * AskRequest
          * @description A node to ask.
          */
@@ -3590,6 +3699,22 @@ export interface components {
             most_pct: number;
             /** K Per Min */
             k_per_min: number;
+        };
+        /**
+         * BeginRequest
+         * @description To begin one. Its id is given where it is made: sent twice, it is begun once.
+         */
+        BeginRequest: {
+            /**
+             * Uuid
+             * Format: uuid
+             */
+            uuid: string;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
         };
         /**
          * BegunRequest
@@ -7976,6 +8101,24 @@ export interface components {
             friction_c: number;
         };
         /**
+         * MockRecallView
+         * @description A mock recall with what its bag and ingredient are called; the moment is the real one.
+         */
+        MockRecallView: {
+            recall: components["schemas"]["StoredMockRecall"];
+            /** Code */
+            code: string;
+            /** What */
+            what: string;
+            /** Ingredient */
+            ingredient: string;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+        };
+        /**
          * MoneyView
          * @description What a version comes to; nothing where the plant has no currency.
          */
@@ -8977,6 +9120,36 @@ export interface components {
             grams: number;
         };
         /**
+         * PrintRequest
+         * @description To print a label so many times.
+         */
+        PrintRequest: {
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
+        };
+        /**
+         * Printed
+         * @description What was printed.
+         *
+         *     Attributes
+         *     ----------
+         *     printer : str
+         *         Which did it: its address, or the folder of the simulated one.
+         */
+        Printed: {
+            /** Printer */
+            printer: string;
+            /** Simulated */
+            simulated: boolean;
+            /** Name */
+            name: string;
+            /** Copies */
+            copies: number;
+        };
+        /**
          * Probe
          * @description What was measured in a dough, and what it means for this batch.
          *
@@ -9643,6 +9816,48 @@ export interface components {
             what: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * RecallAnswer
+         * @description What somebody has found: a lot of the ingredient in the bag; of all that holds some of it, packs and lorries.
+         *
+         *     Attributes
+         *     ----------
+         *     source : str
+         *         The code on that lot's label.
+         *     packs, lorries : int
+         *         Packs that went out, and on how many lorries.
+         */
+        RecallAnswer: {
+            /** Source */
+            source: string;
+            /** Packs */
+            packs: number;
+            /** Lorries */
+            lorries: number;
+        };
+        /**
+         * RecallJudgement
+         * @description What of an answer is right, and what it should have been; of a wrong source nothing else can be right.
+         *
+         *     Attributes
+         *     ----------
+         *     sources : tuple of str
+         *         Each is right.
+         */
+        RecallJudgement: {
+            /** Source */
+            source: boolean;
+            /** Packs */
+            packs: boolean;
+            /** Lorries */
+            lorries: boolean;
+            /** Sources */
+            sources: string[];
+            /** Right Packs */
+            right_packs: number | null;
+            /** Right Lorries */
+            right_lorries: number | null;
         };
         /**
          * Refusal
@@ -11396,6 +11611,23 @@ export interface components {
             author: string;
         };
         /**
+         * StoredMockRecall
+         * @description A mock recall; not answered yet where `answered` is None.
+         */
+        StoredMockRecall: {
+            /** Number */
+            number: number;
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            task: components["schemas"]["Task"];
+            /** Author */
+            author: string;
+            answered: components["schemas"]["Answered"] | null;
+        };
+        /**
          * StoredStop
          * @description A stop with its events, the first one first.
          */
@@ -11639,6 +11871,16 @@ export interface components {
             at: string;
             /** Author */
             author: string;
+        };
+        /**
+         * Task
+         * @description The bag that came back, and the ingredient whose lot is asked for.
+         */
+        Task: {
+            /** Bag */
+            bag: number;
+            /** Item */
+            item: string;
         };
         /**
          * Timeline
@@ -15585,6 +15827,194 @@ export interface operations {
             };
         };
     };
+    recalls_api_mock_recalls_get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MockRecallView"][];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_api_mock_recalls_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MockRecallView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recall_api_mock_recalls__number__get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MockRecallView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_api_mock_recalls__number__answer_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MockRecallView"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     families_api_build_patterns_get: {
         parameters: {
             query?: never;
@@ -17301,6 +17731,56 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_label_api_lots__number__label_print_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Printed"];
+                };
             };
             /** @description Refused, with what is allowed; nothing was changed. */
             "4XX": {

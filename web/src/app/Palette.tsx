@@ -34,6 +34,7 @@ function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
     ["Account of a shift", "/account"],
     ["Learning, what the record teaches", "/learning"],
     ["Tools and cleaning", "/upkeep"],
+    ["Mock recall", "/mock-recall"],
     ["Dispatch", "/dispatch"],
     ["Checks", "/checks"],
     ["Round sheet", "/sheet"],

@@ -43,6 +43,7 @@ const routes: RouteObject[] = [
       { path: "/account", element: <views.account /> },
       { path: "/learning", element: <views.learning /> },
       { path: "/upkeep", element: <views.upkeep /> },
+      { path: "/mock-recall/:number?", element: <views.mockRecall /> },
       { path: "/records", element: <views.records /> },
       { path: "/lots/:number", element: <views.lots /> },
       { path: "/weigh/:line/:run/:key", element: <views.weigh /> },

@@ -35,6 +35,7 @@ export const views = {
   walk: view(async () => (await import("../views/walk/WalkView")).WalkView),
   sheet: view(async () => (await import("../views/walk/SheetView")).SheetView),
   quality: view(async () => (await import("../views/quality/QualityView")).QualityView),
+  mockRecall: view(async () => (await import("../views/recall/MockRecallView")).MockRecallView),
   upkeep: view(async () => (await import("../views/upkeep/UpkeepView")).UpkeepView),
   learning: view(async () => (await import("../views/learning/LearningView")).LearningView),
   account: view(async () => (await import("../views/account/AccountView")).AccountView),

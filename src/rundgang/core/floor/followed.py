@@ -126,7 +126,10 @@ def counted_together(counts: Sequence[Counted], not_before: float = -inf) -> Cou
     """Several counts as one, from when on all are known, and not before a moment."""
     since = max(not_before, *(count.since_min for count in counts))
     at_min = sorted({since} | {minute for count in counts for minute in count.at_min if minute > since})
-    return Counted(tuple(at_min), tuple(sum(count.between(since, minute) for count in counts) for minute in at_min))
+    moments, risen = np.asarray(at_min), np.zeros(len(at_min))
+    for count in counts:
+        risen += np.interp(moments, count.at_min, count.risen) - count.risen_by(since)
+    return Counted(tuple(at_min), tuple(risen.tolist()))
 
 
 class Stoppage(Model):

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { fileAddress, type Schemas } from "../../api/client";
-import { useClear, useLot } from "../../api/queries";
+import { useClear, useLot, usePrintLabel } from "../../api/queries";
 import { plural, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
 import { Button, buttonLook, Figure, Header, Loading, Notice, Panel, Refused } from "../../ui/parts";
@@ -31,6 +31,7 @@ function OneLot({ view }: { view: View }) {
   const units = useUnits();
   const [act, open] = useState<LotAct>();
   const clear = useClear();
+  const print = usePrintLabel();
   const { line } = view;
   const { lot } = line;
   const isHeld = view.held.length > 0;
@@ -54,6 +55,9 @@ function OneLot({ view }: { view: View }) {
             <a className={buttonLook()} href={fileAddress(`/api/lots/${lot.number}/label.pdf`)}>
               Label
             </a>
+            <Button disabled={print.isPending} onClick={() => print.mutate({ number: lot.number, copies: 1 })}>
+              Print the label
+            </Button>
             <a className={buttonLook()} href={fileAddress(`/api/lots/${lot.number}/recall.pdf`)}>
               Recall, PDF
             </a>
@@ -75,6 +79,19 @@ function OneLot({ view }: { view: View }) {
         }
       />
       {clear.isError && <Refused error={clear.error} />}
+      {print.isError && <Refused error={print.error} />}
+      {print.data && (
+        <div className="mx-2 mb-2">
+          <Notice
+            tone="good"
+            title={
+              print.data.simulated
+                ? `Printed on a simulated printer: as PDF and PNG in ${print.data.printer}.`
+                : `Printed by ${print.data.printer}.`
+            }
+          />
+        </div>
+      )}
       {view.held.map((event) => (
         <div key={event.number} className="mx-2 mb-2">
           <Notice tone="wrong" title={`Held by ${event.author}: ${String(event.said.reason)}`}>

@@ -38,6 +38,9 @@ export function RecordsView() {
             <Link to="/account" className={buttonLook()}>
               Account
             </Link>
+            <Link to="/mock-recall" className={buttonLook()}>
+              Mock recall
+            </Link>
             <Link to="/dispatch" className={buttonLook()}>
               Dispatch
             </Link>
