@@ -218,7 +218,7 @@ def weigh(page: Page) -> None:
     )
     page.set_viewport_size({"width": 820, "height": 1180})
     page.goto(f"/weigh/bread-line/{run}/{batch}")
-    page.get_by_role("textbox", name="Scan or type the code of a lot").wait_for()
+    page.get_by_role("button", name="from the simulated scale").wait_for(timeout=60_000)
 
 
 def record(page: Page, words: str) -> str:

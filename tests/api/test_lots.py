@@ -503,3 +503,28 @@ def test_a_mock_recall_is_judged_by_the_record_and_timed(client: TestClient, url
     assert wrong["recall"]["answered"]["judgement"]["right_packs"] is None
     assert [one["recall"]["number"] for one in got(client, "/api/mock-recalls")] == [other, number]
     assert client.get("/api/mock-recalls/999").status_code == 404
+
+
+def test_a_scale_that_is_heard_shows_what_it_read_last(client: TestClient, urls: Urls) -> None:
+    """It tells what changes: what lies on it does not, however long. One that is not heard shows what is fresh only."""
+    ref = next_batch(client)
+    station = guide_of(client, ref)["station"]
+    path = f"/api/weighing/instrument?line=ring-line&station={station}&quantity=weight"
+    assert got(client, path) == {"path": f"ring-line/{station}/weight", "value": None, "simulated": True}
+    scale = Signal(line="ring-line", station=station, quantity="weight")
+    heard(urls, scale, (-40, 24_980.0))
+    assert got(client, path)["value"] is None, "nobody listens, and it was long ago"
+    engine = connect(urls.app)
+    with Session(engine) as session:
+        store = Repository(session)
+        (source,) = store.instruments.newest().instruments.sources
+        store.instruments.beat(source.name, "", [])
+        session.commit()
+    engine.dispose()
+    assert got(client, path)["value"] == 24_980
+    heard(urls, scale, (-0.5, 0.0))
+    assert got(client, path)["value"] == 0
+    run = ref["run"]
+    plan = got(client, "/api/plans/newest?line=ring-line")["number"]
+    assert got(client, f"/api/weighing/probe?plan={plan}&run={run}")["path"] == f"ring-line/{station}/temperature"
+    assert client.get(f"/api/weighing/probe?plan={plan}&run=R999").status_code == 404

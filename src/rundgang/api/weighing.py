@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from rundgang.api.deps import Now, Number, Planned, Store
-from rundgang.api.instruments import states
+from rundgang.api.instruments import SourceState, states
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.floor.instruments import Quantity, Signal
 from rundgang.core.model import Id, Model
@@ -23,10 +23,11 @@ Key = Annotated[str, Query(min_length=1, max_length=80, description="The card's 
 
 
 class Shown(Model):
-    """What an instrument of a mixer shows now; None where it shows nothing, or is not heard."""
+    """What an instrument of a mixer shows now, if that is a real one; None where it shows nothing, or is not heard."""
 
     path: str
     value: float | None
+    simulated: bool
 
 
 @router.get("")
@@ -65,17 +66,19 @@ def probe(store: Store, now: Now, plan: Number, run: Run) -> Shown:
 def instrument(store: Store, now: Now, line: Id, station: Id, quantity: Quantity) -> Shown:
     """What the scale or the probe of a mixer shows now."""
     signal = Signal(line=line, station=station, quantity=quantity)
-    found = store.readings.newest_of(signal, now.now())
-    shows = found is not None and (found.at >= now.now() - FRESH or _answers(store, signal))
-    return Shown(path=signal.path, value=found.value if found and shows else None)
-
-
-def _answers(store: Store, signal: Signal) -> bool:
-    """Whether an instrument is heard: what it read last it reads still, as it tells what changes."""
-    sources = store.instruments.newest().instruments.sources
-    heard = states(store.instruments.newest().instruments, store.instruments.beats())
-    return any(
-        mapped.signal == signal and not state.says and signal.path not in state.missing
-        for source, state in zip(sources, heard, strict=True)
-        for mapped in source.nodes
+    found, source = store.readings.newest_of(signal, now.now()), _source(store, signal)
+    # An instrument that is heard reads still what it read last, as it tells what changes.
+    answers = source is not None and not source.says and signal.path not in source.missing
+    shows = found is not None and (found.at >= now.now() - FRESH or answers)
+    return Shown(
+        path=signal.path,
+        value=found.value if found and shows else None,
+        simulated=source is not None and source.is_simulated,
     )
+
+
+def _source(store: Store, signal: Signal) -> SourceState | None:
+    """How the source of a signal is doing; None where none tells it."""
+    instruments = store.instruments.newest().instruments
+    heard = zip(instruments.sources, states(instruments, store.instruments.beats()), strict=True)
+    return next((state for source, state in heard if any(one.signal == signal for one in source.nodes)), None)

@@ -13061,13 +13061,15 @@ export interface components {
         };
         /**
          * Shown
-         * @description What an instrument of a mixer shows now; None where it shows nothing, or is not heard.
+         * @description What an instrument of a mixer shows now, if that is a real one; None where it shows nothing, or is not heard.
          */
         rundgang__api__weighing__Shown: {
             /** Path */
             path: string;
             /** Value */
             value: number | null;
+            /** Simulated */
+            simulated: boolean;
         };
         /**
          * Loss

@@ -10,7 +10,8 @@ import { Withdraw } from "../../ui/Withdraw";
 export function ProbeEntry({ plan, card }: { plan: number; card: Card }) {
   const units = useUnits();
   const probe = useProbe();
-  const read = useProbeShown(plan, card.run).data?.value;
+  const probed = useProbeShown(plan, card.run);
+  const read = probed.data?.value;
   const [text, setText] = useState(card.probe ? units.shown(card.probe.dough_c, "temperature") : "");
   const celsius = units.typed(text, "temperature");
   const save = (confirmed: boolean) =>
@@ -44,7 +45,8 @@ export function ProbeEntry({ plan, card }: { plan: number; card: Card }) {
       </label>
       {read != null && (
         <Button className="min-h-12" onClick={() => setText(units.shown(read, "temperature"))}>
-          Take {units.shown(read, "temperature")} {units.name("temperature")} from the probe
+          Take {units.shown(read, "temperature")} {units.name("temperature")} from the{" "}
+          {probed.data?.simulated && "simulated "}probe
         </Button>
       )}
       <Button type="submit" weight="strong" disabled={celsius === undefined || probe.isPending} className="min-h-12">

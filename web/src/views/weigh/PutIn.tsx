@@ -107,7 +107,7 @@ export function PutIn({ batch, guide, step, onDone }: Props) {
                 setRead(true);
               }}
             >
-              Take {mass(shown)} {kg} from the scale
+              Take {mass(shown)} {kg} from the {scale.data?.simulated && "simulated "}scale
             </Button>
           )}
           <Button size="large" className="text-lg" onClick={() => setText(mass(left).replaceAll(",", ""))}>
