@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from uuid import uuid4
+from zoneinfo import ZoneInfo
 
 import pytest
 from sqlalchemy import Engine
@@ -14,8 +15,10 @@ from rundgang.core.floor.recall import mass_balance, packs_balance
 from rundgang.core.planning.checked import checked, fitted
 from rundgang.core.planning.past import opened
 from rundgang.core.scenario import Scenario
+from rundgang.formats.stock_csv import Coming
 from rundgang.jobs.holding import hold, release
 from rundgang.jobs.keeping import keep
+from rundgang.jobs.stocktaking import deliver
 from rundgang.store.cluster import Urls
 from rundgang.store.database import connect
 from rundgang.store.repository import Repository
@@ -146,3 +149,16 @@ def test_what_is_held_twice_is_counted_once(engine: Engine) -> None:
         assert sum(counted(present(store, at)).values()) < sum(before.values())
         release(store, Clock(at), flour.number, True, "none found", "Ida", uuid4())
         assert counted(present(store, at)) == before
+
+
+def test_two_deliveries_of_a_minute_are_two_lots(engine: Engine) -> None:
+    """Without a supplier's lot their labels would be the same; kept again, they are there once each."""
+    with Session(engine) as session:
+        store = Repository(session)
+        at = NIGHT.astimezone(ZoneInfo("Europe/Vienna")).replace(tzinfo=None) - timedelta(hours=1)
+        for amount in (300.0, 450.0):
+            deliver(store, Coming(item="salt", amount=amount, at=at), "Ida")
+        for _ in range(2):
+            keep(store, Clock(NIGHT))
+        came = [lot for lot in store.lots.since("material", EVER) if lot.item == "salt" and lot.amount in {300, 450}]
+        assert len({lot.code for lot in came}) == len(came) == 2

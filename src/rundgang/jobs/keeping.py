@@ -4,6 +4,7 @@ The published plan, as the counters have seen it go, counts as fact. A batch tha
 what was not, the oldest lots are taken. It is kept every so often, and before a window goes on.
 """
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import date, datetime, timedelta
 from math import inf
@@ -98,10 +99,12 @@ def _materials(store: Repository, scenario: Scenario, now_min: float) -> None:
         if stock.item not in known and stock.on_hand > 0:
             there = Delivery(at_min=0, amount=stock.on_hand)
             lots.append(_came(scenario, stock.item, there, AT_THE_BEGINNING))
+        same = Counter[str]()
         for come in stock.deliveries:
             if come.at_min <= now_min:
                 told = "-".join(filter(None, (come.lot, f"{local_time(scenario, come.at_min):%H%M}")))
-                lots.append(_came(scenario, stock.item, come, told))
+                same[told] += 1
+                lots.append(_came(scenario, stock.item, come, told if same[told] == 1 else f"{told}-{same[told]}"))
     store.lots.add(lots)
 
 
