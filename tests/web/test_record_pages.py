@@ -155,3 +155,13 @@ def test_packs_are_scrapped_with_a_cause_and_a_label_is_printed(page: Page) -> N
     expect(dialog).to_contain_text("Done.")
     dialog.get_by_role("button", name="Close").last.click()
     expect(page.get_by_role("region", name="What became of it")).to_contain_text("scrapped, 3 packs: seal or pack")
+
+
+def test_older_lots_are_shown_a_page_at_a_time_each_once(page: Page) -> None:
+    page.goto("/records")
+    rows = page.get_by_role("region", name="Lots").get_by_role("row")
+    expect(rows).to_have_count(101)
+    page.get_by_role("button", name="Show older ones").click()
+    expect(rows).not_to_have_count(101)
+    names = page.get_by_role("region", name="Lots").locator("td:first-child a").all_inner_texts()
+    assert len(names) == len({*names}) > 100

@@ -1,5 +1,6 @@
 /** What the screens ask for, each under one key, and what a change makes stale. */
 import {
+  keepPreviousData,
   QueryClient,
   type UseQueryResult,
   useInfiniteQuery,
@@ -244,11 +245,20 @@ export const useBooks = () =>
 
 /** A list that comes newest first, a page at a time: what there is so far, and how to get older ones. */
 function useOlder<Item extends { number: number }>(key: string[], ask: (before?: number) => Promise<Item[]>) {
+  return useOlderBy(key, ask, (one) => one.number);
+}
+
+/** The same of things that have their number elsewhere. */
+function useOlderBy<Item>(key: string[], ask: (before?: number) => Promise<Item[]>, numberOf: (one: Item) => number) {
   const { data, ...rest } = useInfiniteQuery({
     queryKey: key,
+    placeholderData: keepPreviousData,
     initialPageParam: undefined as number | undefined,
     queryFn: ({ pageParam }) => ask(pageParam),
-    getNextPageParam: (last) => (last.length === PAGE ? last.at(-1)?.number : undefined),
+    getNextPageParam: (last) => {
+      const end = last.at(-1);
+      return last.length === PAGE && end !== undefined ? numberOf(end) : undefined;
+    },
   });
   return { ...rest, data: data?.pages.flat() };
 }
@@ -843,16 +853,13 @@ export const useTakeLibrary = () =>
 /** An entry's own id: sent twice, it is there once. */
 const own = () => ({ uuid: crypto.randomUUID(), author: author() });
 
-/** So many lots are listed. */
-export const MOST_LOTS = PAGE;
-
-/** Lots with some words on their labels, newest first. */
+/** Lots with some words on their labels, newest first, a page at a time. */
 export const useLots = (words: string) =>
-  useQuery({
-    queryKey: ["lots", words],
-    placeholderData: (previous) => previous,
-    queryFn: () => asked(api.GET("/api/lots", { params: { query: { words, most: MOST_LOTS } } })),
-  });
+  useOlderBy(
+    ["lots", words],
+    (before) => asked(api.GET("/api/lots", { params: { query: { words, before, most: PAGE } } })),
+    (line) => line.lot.number,
+  );
 
 /** A lot with both its ways. */
 export const useLot = (number: number) =>

@@ -2,9 +2,9 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
-import { MOST_LOTS, useLots } from "../../api/queries";
+import { useLots } from "../../api/queries";
 import { useUnits } from "../../app/units";
-import { buttonLook, Empty, Header, Loading, Panel, Refused } from "../../ui/parts";
+import { buttonLook, Empty, Header, Loading, Older, Panel, Refused } from "../../ui/parts";
 import { useAddress } from "../../ui/useAddress";
 import { useWindowView } from "../planningWindow";
 import { amountOf, KINDS } from "./words";
@@ -78,9 +78,9 @@ export function RecordsView() {
         </Empty>
       )}
       {found.data && found.data.length > 0 && <Lots lines={found.data} />}
-      {found.data && found.data.length >= MOST_LOTS && (
-        <p className="mb-3 px-5 text-ink-2 text-sm">The last {MOST_LOTS} that match; type more to find others.</p>
-      )}
+      <div className="mb-3 px-3">
+        <Older of={found} />
+      </div>
     </>
   );
 }
