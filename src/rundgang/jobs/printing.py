@@ -1,6 +1,7 @@
 """Labels to a printer: a real one by IPP (RFC 8010, RFC 8011), or one that is simulated, a folder of PDF and PNG."""
 
 import asyncio
+from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime
 from pathlib import Path
 
@@ -56,7 +57,9 @@ def print_label(settings: Settings, page: str, name: str, copies: int, at: datet
     """
     printer, data = settings.label_printer, pdf_of(page)
     if printer.startswith(IPP_SCHEMES):
-        asyncio.run(_send(printer, data, name, copies))
+        # A thread of its own has no other loop at work, wherever this is called.
+        with ThreadPoolExecutor(max_workers=1) as thread:
+            thread.submit(asyncio.run, _send(printer, data, name, copies)).result()
         return Printed(printer=printer, simulated=False, name=name, copies=copies)
     folder = Path(printer) if printer else settings.home / "labels"
     _put(folder, data, f"{at:%Y%m%d-%H%M%S}-{name}", copies)
