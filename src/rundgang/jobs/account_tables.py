@@ -82,7 +82,7 @@ def account_table(
     known = _All([LineSeen(store, clock, name, begin, end) for name in names], store)
     total = known.tally(begin, end)
     if total is None:
-        raise NothingCountedError(" and the ".join(one.name for one in known.lines))
+        raise NothingCountedError(known.lines[0].name if line else "lines")
     span = _Stretch("", begin, end)
     return AccountTable(
         by=by,

@@ -63,7 +63,7 @@ class NothingCountedError(RundgangError):
 
     def __init__(self, line: str) -> None:
         super().__init__(
-            f"Nothing has counted the packs of the {line} in these hours. Allowed: hours in which its last station is "
+            f"Nothing has counted the packs of the {line} in these hours. Allowed: hours in which a last station is "
             "heard; the Instruments page says which are mapped."
         )
 
