@@ -8,7 +8,7 @@ from rundgang.core.floor.account import account_of, joined, moved
 from rundgang.core.floor.evening import RunMade, Weighed, adherence, given_away, oven_spells, runs_made
 from rundgang.core.floor.followed import Counted
 from rundgang.core.floor.now import planned_packs
-from rundgang.core.floor.waste import BESIDE_MIN, run_there
+from rundgang.core.floor.waste import BESIDE_MIN, off_by_cause, run_there
 from rundgang.core.planning.legs import passings_at
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.planning.score import oven_empty_min
@@ -113,6 +113,46 @@ def test_giveaway_by_hand(demo: Scenario) -> None:
     (found,) = given_away(demo, made, {product.id: Weighed(500, 102.5, 100)})
     assert found.pieces == round(1_000 * product.scaled_per_pack)
     assert found.kg == pytest.approx(found.pieces * 2.5 / 1_000)
+
+
+def test_two_runs_that_come_together_share_by_their_pace_as_counted_piece_by_piece(
+    demo: Scenario, plans: tuple[LinePlan, ...]
+) -> None:
+    """Against a count in small steps: in each, whoever gives packs then, by packs a minute; else whoever is nearest."""
+    chance = Random(8)
+    plan = next(plan for plan in plans if plan.line == "ring-line")
+    runs = [run for run in plan.runs if run.packs][:4]
+    for _ in range(25):
+        begin = 100.0
+        spans = [(begin + chance.uniform(0, 200), chance.uniform(20, 150)) for _ in runs]
+        moved = tuple(
+            run.model_copy(update={"first_pack_min": first, "last_pack_min": first + lasts})
+            for run, (first, lasts) in zip(runs, spans, strict=True)
+        )
+        going = plan.model_copy(update={"runs": moved, "cut_runs": ()})
+        flow = Counted((begin, begin + 400), (0.0, 8_000.0))
+        station = last_station(demo, runs[0].product)
+        assert {last_station(demo, run.product) for run in runs} == {station}
+        found = {one.run: one.made for one in runs_made(demo, going, going, {station: flow}, begin, begin + 400)}
+        steps, by_hand = 8_000, dict.fromkeys((run.id for run in moved), 0.0)
+        for step in range(steps):
+            minute = begin + 400 * (step + 0.5) / steps
+            away = {run.id: max(0.0, run.first_pack_min - minute, minute - run.last_pack_min) for run in moved}
+            there = [run for run in moved if away[run.id] == min(away.values())]
+            pace = {run.id: run.packs / (run.last_pack_min - run.first_pack_min) for run in there}
+            for run in there:
+                by_hand[run.id] += pace[run.id] / sum(pace.values())
+        assert sum(found.values()) == 8_000
+        for name, packs in by_hand.items():
+            assert found.get(name, 0) == pytest.approx(packs, abs=4), "a step at each seam, and rounding"
+
+
+def test_what_was_taken_off_is_told_by_cause_the_most_first() -> None:
+    found = off_by_cause([("damaged", 3), ("seal or pack", 9)], [("shape", 40), ("damaged", 5), ("shape", 2)])
+    assert [(one.cause, one.packs, one.pieces) for one in found] == [
+        ("seal or pack", 9, 0), ("damaged", 3, 5), ("shape", 0, 42),
+    ]  # fmt: skip
+    assert off_by_cause([], []) == ()
 
 
 def test_stretches_of_an_account_join_to_the_whole(demo: Scenario, plans: tuple[LinePlan, ...]) -> None:

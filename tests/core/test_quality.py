@@ -43,6 +43,12 @@ def test_what_is_given_away_is_what_pieces_weigh_too_much(demo: Scenario) -> Non
         for line in product.formula
     ) / sum(line.percent for line in product.formula)
     assert found.giveaway.money_per_h == pytest.approx(found.giveaway.kg_per_h * cost)
+    packs = sum(order.packs for order in demo.orders if order.product == product.id)
+    hours = packs * product.pieces_per_pack / product.target_per_hour
+    windows = 365 * 24 * 60 / demo.window.minutes
+    assert found.giveaway.hours_a_year == pytest.approx(hours * windows)
+    assert found.giveaway.kg_a_year == pytest.approx(found.giveaway.kg_per_h * hours * windows)
+    assert found.giveaway.money_a_year == pytest.approx(found.giveaway.kg_a_year * cost)
     assert found.advice is not None
     assert found.advice.move == pytest.approx(-1.5, abs=0.5)
 

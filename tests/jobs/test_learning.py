@@ -4,70 +4,30 @@ What is built into the plant comes back; nothing is counted twice; what was take
 """
 
 from collections.abc import Iterator
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 import pytest
 from scipy.stats import binom
-from sqlmodel import Session
 
 from learnt import Week, built_in
+from rolled import END_MIN, rolled
 from rundgang.clock import Clock
-from rundgang.core.floor.instruments import Reading, Signal
+from rundgang.core.floor.instruments import Signal
 from rundgang.core.learning.facts import TakenLesson
 from rundgang.core.learning.lessons import Lesson
-from rundgang.instruments.simulated.plant import SimulatedPlant
 from rundgang.jobs.learning import edits_for, line_lessons
 from rundgang.jobs.libraries import change_library
-from rundgang.jobs.rolling import go_on
 from rundgang.store.cluster import Urls
-from rundgang.store.database import connect
 from rundgang.store.repository import Repository
 
 LINE = "ring-line"
-DAY_MIN, END_MIN = 1_440, 3_900
-
-
-class Instruments:
-    """What reads a simulated plant once a minute, and its states whenever they change."""
-
-    def __init__(self, plant: SimulatedPlant, line: str) -> None:
-        self.plant, self.line = plant, line
-
-    def read(self, begin: int, until: int) -> Iterator[Reading]:
-        for station, passed in self.plant.work_of(self.line).passed.items():
-            count = Signal(line=self.line, station=station, quantity="count")
-            for minute in range(begin, until):
-                yield Reading(count, self._at(minute), float(passed.count_at(minute)))
-            state = Signal(line=self.line, station=station, quantity="state")
-            yield Reading(state, self._at(begin), float(not passed.standing.stands_at(begin)))
-            for since, end in zip(passed.standing.begins, passed.standing.ends, strict=True):
-                for moment, value in ((since, 0.0), (end, 1.0)):
-                    if begin < moment < until:
-                        yield Reading(state, self._at(moment), value)
-
-    def _at(self, minute: float) -> datetime:
-        return self.plant.began + timedelta(minutes=minute)
 
 
 @pytest.fixture
 def store(urls: Urls) -> Iterator[Repository]:
     """A plant whose machines stray, two days and a half at work, its window gone on after the first."""
-    engine = connect(urls.app)
-    with Session(engine) as session:
-        first = Repository(session)
-        scenario = first.windows.scenario()
-        starts_at = scenario.window.starts_at
-        plant = SimulatedPlant(starts_at, Week(3, 0))
-        plant.publish(scenario, first.plans.floor_plans(), starts_at)
-        instruments = Instruments(plant, LINE)
-        first.readings.append(list(instruments.read(0, DAY_MIN)))
-        at = starts_at + timedelta(minutes=DAY_MIN)
-        go_on(Repository(session), Clock(at), "Ida")
-        second = Repository(session)
-        plant.publish(second.windows.scenario(), second.plans.floor_plans(), at)
-        second.readings.append(list(instruments.read(DAY_MIN, END_MIN)))
-        yield Repository(session)
-    engine.dispose()
+    with rolled(urls, LINE, Week(3, 0)) as (made, _):
+        yield made
 
 
 @pytest.fixture

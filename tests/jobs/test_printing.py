@@ -100,7 +100,7 @@ def page() -> str:
 def test_the_simulated_printer_leaves_a_pdf_and_a_picture_of_each_copy(tmp_path: Path) -> None:
     """100 by 60 mm at 8 dots a millimetre, as most printers of labels have (common practice, no published source)."""
     printed = print_label(Settings(home=tmp_path), page(), "lot-7", 2, AT)
-    assert (printed.simulated, printed.printer, printed.copies) == (True, str(tmp_path / "labels"), 2)
+    assert (printed.simulated, printed.printer, printed.copies) == (True, "labels", 2)
     files = sorted(path.name for path in (tmp_path / "labels").iterdir())
     assert files == [f"20260311-030000-lot-7-{copy}.{kind}" for copy in (1, 2) for kind in ("pdf", "png")]
     assert (tmp_path / "labels" / files[0]).read_bytes().startswith(b"%PDF-")

@@ -128,9 +128,24 @@ def test_what_was_counted_and_stood_is_known_of_thinned_days_too(readings: Readi
         return counted.between(5, 25), stood, readings.mean(OVEN, NIGHT, until)[1]
 
     (packs_before, stood_before, mean), _ = known(), readings.thin((NIGHT + timedelta(days=2)).date())
-    assert mean == pytest.approx(5)
+    assert mean == pytest.approx(5), "of what is more than nothing"
     packs_after, stood_after, _ = known()
     assert packs_before == pytest.approx(200, abs=1)
     assert packs_after == pytest.approx(packs_before, abs=10), "a minute's count at most"
     assert [one[0] for one in stood_after] == pytest.approx([one[0] for one in stood_before], abs=1)
     assert [one[1] for one in stood_after] == pytest.approx([one[1] for one in stood_before], abs=1)
+
+
+def test_the_mean_of_thinned_minutes_counts_as_many_readings_as_there_were(readings: Readings) -> None:
+    """A minute with one heavy piece and one with nine light ones: 1 x 110 g and 9 x 100 g are 101 g in the mean."""
+    told = [Reading(OVEN, NIGHT, 110.0)]
+    told += [Reading(OVEN, NIGHT + timedelta(minutes=1, seconds=5 * number), 100.0) for number in range(9)]
+    told += [Reading(OVEN, NIGHT + timedelta(minutes=2), 0.0)]
+    readings.append(told)
+    until = NIGHT + timedelta(minutes=5)
+    count, mean = readings.mean(OVEN, NIGHT, until)
+    assert (count, round(mean, 6)) == (10, 101)
+    readings.thin((NIGHT + timedelta(days=2)).date())
+    count, mean = readings.mean(OVEN, NIGHT, until)
+    assert (count, round(mean, 6)) == (10, 101)
+    assert readings.mean(OVEN, until, until + timedelta(hours=1)) == (0, 0.0)

@@ -1,7 +1,7 @@
 """The account of a line on paper and as a workbook, and accounts beside each other as a workbook."""
 
 import io
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 from html import escape
 from typing import Any
@@ -86,25 +86,9 @@ def _money(tally: Tally, currency: str | None) -> str:
 
 def _off(found: LineAccount) -> str:
     """What was scrapped and pulled, by cause."""
-    rows = [(escape(cause), what) for cause, what in off_by_cause(found)]
-    return f"<h2>Scrap and pulled pieces</h2>{table_of((('Cause', False), ('', True)), rows)}" if rows else ""
-
-
-def off_by_cause(found: LineAccount) -> Iterator[tuple[str, str]]:
-    """Packs that were scrapped and pieces that were pulled by cause, the most first."""
-    for unit, off in (
-        ("packs", _by_cause((one.cause, one.packs) for one in found.scrapped)),
-        ("pieces", _by_cause((one.cause, one.pieces) for one in found.pulled)),
-    ):
-        for cause, count in off:
-            yield cause, f"{count:,} {unit}"
-
-
-def _by_cause(counts: Iterable[tuple[str, int]]) -> list[tuple[str, int]]:
-    found = dict[str, int]()
-    for cause, count in counts:
-        found[cause] = found.get(cause, 0) + count
-    return sorted(found.items(), key=lambda one: -one[1])
+    heads = (("Cause", False), ("Packs scrapped", True), ("Pieces pulled", True))
+    rows = [(escape(off.cause), f"{off.packs:,}", f"{off.pieces:,}") for off in found.off]
+    return f"<h2>Scrap and pulled pieces</h2>{table_of(heads, rows)}" if rows else ""
 
 
 def _notes(found: LineAccount, zone: ZoneInfo) -> str:

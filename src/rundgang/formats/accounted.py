@@ -6,7 +6,7 @@ from uuid import UUID
 
 from rundgang.core.floor.account import Account, Effectiveness
 from rundgang.core.floor.evening import GivenAway, OvenSpell, RunMade
-from rundgang.core.floor.waste import WasteCause
+from rundgang.core.floor.waste import Off, WasteCause
 from rundgang.core.model import Id, Model
 
 AccountBy = Literal["shift", "day", "week", "line", "product"]
@@ -124,6 +124,7 @@ class LineAccount(Model):
     given: tuple[GivenAway, ...]
     scrapped: tuple[Scrapped, ...]
     pulled: tuple[Pulled, ...]
+    off: tuple[Off, ...]
     lots: tuple[PackedLot, ...]
     notes: tuple[Note, ...]
 
@@ -148,9 +149,16 @@ class AccountRow(Model):
 
 
 class AccountTable(Model):
-    """Accounts beside each other, and all of them as one."""
+    """Accounts beside each other, and all of them as one.
+
+    Attributes
+    ----------
+    says : str
+        What is to be known of the rows; empty where nothing is.
+    """
 
     by: AccountBy
+    says: str
     since: datetime
     until: datetime
     currency: str | None

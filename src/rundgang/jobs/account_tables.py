@@ -24,6 +24,8 @@ WEEK = timedelta(days=7)
 FIRST_HOURS = (6, 14, 22)
 """When shifts begin where the calendar says none, h."""
 
+NO_SHIFTS = "The calendar says no shifts: these are thirds of the day, from 06:00 on."
+
 
 class _Stretch(NamedTuple):
     """A stretch of time with its name."""
@@ -84,8 +86,10 @@ def account_table(
     if total is None:
         raise NothingCountedError(known.lines[0].name if line else "lines")
     span = _Stretch("", begin, end)
+    assumed = by == "shift" and not _told_shifts(store, clock, span)
     return AccountTable(
         by=by,
+        says=NO_SHIFTS if assumed else "",
         since=begin,
         until=end,
         currency=scenario.plant.currency,
@@ -141,17 +145,20 @@ def _midnight(day: date, zone: tzinfo) -> datetime:
 
 def _shifts(store: Repository, clock: Clock, zone: tzinfo, span: _Stretch) -> Iterator[_Stretch]:
     """The shifts that the calendar said in each window; where it says none, thirds of the day."""
+    for begin, until in sorted(_told_shifts(store, clock, span) or _thirds(zone, span)):
+        at, ends = begin.astimezone(zone), until.astimezone(zone)
+        yield _Stretch(f"{at:%a %Y-%m-%d} {at:%H:%M}–{ends:%H:%M}", begin, until)
+
+
+def _told_shifts(store: Repository, clock: Clock, span: _Stretch) -> set[tuple[datetime, datetime]]:
+    """From when until when each shift is that the calendar of its window says."""
     found = set[tuple[datetime, datetime]]()
     for spell in spells(store, clock, span.since):
         for shift in spell.store.windows.shifts(spell.scenario):
             begin, until = (moment_of(spell.scenario, minute) for minute in (shift.from_min, shift.to_min))
             if begin < span.until and span.since < until:
                 found.add((begin.astimezone(UTC), until.astimezone(UTC)))
-    if not found:
-        found = set(_thirds(zone, span))
-    for begin, until in sorted(found):
-        at, ends = begin.astimezone(zone), until.astimezone(zone)
-        yield _Stretch(f"{at:%a %Y-%m-%d} {at:%H:%M}–{ends:%H:%M}", begin, until)
+    return found
 
 
 def _thirds(zone: tzinfo, span: _Stretch) -> Iterator[tuple[datetime, datetime]]:

@@ -31,9 +31,10 @@ from rundgang.core.floor.evening import (
     runs_made,
 )
 from rundgang.core.floor.followed import Counted, Stoppage, as_it_went
-from rundgang.core.floor.inspections import Measured, own_figure
+from rundgang.core.floor.inspections import entering_g
 from rundgang.core.floor.instruments import Signal
 from rundgang.core.floor.now import felt_at_end
+from rundgang.core.floor.waste import off_by_cause
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
 from rundgang.core.units import MINUTES_PER_HOUR
@@ -53,9 +54,6 @@ LONGEST_STOP = timedelta(days=2)
 
 LEAD_MIN = 12 * 60.0
 """A run that is on a line when a window begins is followed from so long before, min."""
-
-SCALED = Measured(subject="scaled weight", around="own percent", low=-2, high=2, sample=1)
-"""What a scale behind a divider is asked."""
 
 
 class NothingCountedError(RundgangError):
@@ -208,7 +206,7 @@ def _weighed(seen: _Seen, begin: float, end: float) -> dict[str, Weighed]:
         product = scenario.product(run.product)
         first, last = max(begin, run.start_min), min(end, run.start_min + run.feed_min)
         station = product.piece_steps[0].station
-        target = own_figure(scenario, SCALED, product, station) if product.formula else None
+        target = entering_g(product, station) if product.formula else None
         if first >= last or target is None:
             continue
         signal = Signal(line=seen.plan.line, station=station, quantity="weight")
@@ -279,6 +277,7 @@ def line_account(
         given=_given_together(cells),
         scrapped=scrapped,
         pulled=pulled,
+        off=off_by_cause(((one.cause, one.packs) for one in scrapped), ((one.cause, one.pieces) for one in pulled)),
         lots=tuple(_lots(store, scenario, line, moments)),
         notes=store.evening.notes(line, moments[0], _told_until(clock, scenario, moments[1], until)),
     )

@@ -1,21 +1,18 @@
 """Mixers as they are heard: when a batch that somebody weighs up began to be mixed, and when it was out of its bowl."""
 
 from collections.abc import Iterator, Mapping
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import NamedTuple
 
 from rundgang.core.floor.instruments import Signal, state_of_mixer
-from rundgang.core.floor.record import BatchName, MadeBatch
+from rundgang.core.floor.record import BatchName, MadeBatch, batch_begun
 from rundgang.core.scenario import Scenario
-from rundgang.formats.clock import minute_of, moment_of
+from rundgang.formats.clock import minute_of
 from rundgang.store.lots import StoredLot
 from rundgang.store.repository import Repository
 
 BY_SIGNAL = "the mixer's signal"
 """Who says so where the mixer itself does."""
-
-SOONER_MIN = 30.0
-"""A mixer that begins so long before its batch was to be mixed mixes another one, min."""
 
 
 class Mixed(NamedTuple):
@@ -44,10 +41,10 @@ def heard_mixers(
         if one is None or one.mixer not in stations:
             continue
         signal = state_of_mixer(line, stations[one.mixer], one.mixer)
-        since = max(_begun(store, lot), moment_of(scenario, one.start_min - SOONER_MIN).astimezone(UTC))
-        mixed = _mixed(store, scenario, signal, since, until) if since < until else None
-        if mixed:
-            yield name, mixed
+        for mixed in _ran(store, scenario, signal, _begun(store, lot), until):
+            if batch_begun(made.values(), one.mixer, mixed.from_min) == name:
+                yield name, mixed
+                break
 
 
 def _begun(store: Repository, lot: StoredLot) -> datetime:
@@ -57,10 +54,10 @@ def _begun(store: Repository, lot: StoredLot) -> datetime:
     return min(told, default=lot.at)
 
 
-def _mixed(
+def _ran(
     store: Repository, scenario: Scenario, signal: Signal, since: datetime, until: datetime
-) -> Mixed | None:  # fmt: skip
-    """The first time that a mixer ran from its beginning on, since a moment."""
+) -> Iterator[Mixed]:  # fmt: skip
+    """Each time that a mixer ran, of those that began since a moment."""
     before = store.readings.newest_of(signal, since)
     runs, began = before is not None and before.value != 0, None
     for reading in store.readings.each([signal], since, until + timedelta(seconds=1)):
@@ -68,6 +65,8 @@ def _mixed(
         if goes and not runs:
             began = reading.at
         if runs and not goes and began:
-            return Mixed(minute_of(scenario, began), minute_of(scenario, reading.at))
+            yield Mixed(minute_of(scenario, began), minute_of(scenario, reading.at))
+            began = None
         runs = goes
-    return Mixed(minute_of(scenario, began), None) if began else None
+    if began:
+        yield Mixed(minute_of(scenario, began), None)

@@ -46,8 +46,8 @@ def begin(store: Repository, clock: Clock, uuid: UUID, author: str) -> MockRecal
     NothingWentError
     """
     chance = Random(str(uuid))  # noqa: S311  (chance, no secret)
-    loaded = store.lots.loaded_since(clock.now() - BACK)
-    bags = [store.lots.trace(lot) for lot in chance.sample(loaded, min(MOST_BAGS, len(loaded)))]
+    gone = store.lots.gone_since(clock.now() - BACK)
+    bags = [store.lots.trace(lot) for lot in chance.sample(gone, min(MOST_BAGS, len(gone)))]
     task = task_of(bags, chance)
     if task is None:
         raise NothingWentError
@@ -67,7 +67,7 @@ def answer(store: Repository, number: int, found: RecallAnswer) -> MockRecallVie
 
 
 def _went(store: Repository, source: int) -> dict[str, int]:
-    """The packs that hold some of a lot, by the lorry that they went with."""
+    """The packs that hold some of a lot, by the lorry that they were loaded on."""
     packs = [one.lot.number for one in store.lots.trace(source).went_into if one.lot.kind == "packs"]
     found = dict[str, int]()
     for load in store.lots.loads_of(packs):

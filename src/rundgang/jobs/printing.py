@@ -34,7 +34,7 @@ class Printed(Model):
     Attributes
     ----------
     printer : str
-        Which did it: its address, or the folder of the simulated one.
+        Which did it: its address, or what the folder of the simulated one is called.
     """
 
     printer: str
@@ -63,7 +63,7 @@ def print_label(settings: Settings, page: str, name: str, copies: int, at: datet
         return Printed(printer=printer, simulated=False, name=name, copies=copies)
     folder = Path(printer) if printer else settings.home / "labels"
     _put(folder, data, f"{at:%Y%m%d-%H%M%S}-{name}", copies)
-    return Printed(printer=str(folder), simulated=True, name=name, copies=copies)
+    return Printed(printer=folder.name, simulated=True, name=name, copies=copies)
 
 
 def _put(folder: Path, data: bytes, name: str, copies: int) -> None:
@@ -73,7 +73,7 @@ def _put(folder: Path, data: bytes, name: str, copies: int) -> None:
             (folder / f"{name}-{copy}.pdf").write_bytes(data)
             (folder / f"{name}-{copy}.png").write_bytes(png_of(data))
     except OSError as error:
-        raise PrinterError(f"that is simulated in {folder}", error.strerror or "it cannot be written") from None
+        raise PrinterError(f"that is simulated in {folder.name}", error.strerror or "it cannot be written") from None
 
 
 async def _send(printer: str, data: bytes, name: str, copies: int) -> None:

@@ -283,9 +283,15 @@ class Lots(Rows):
         query = select(LotUse).where(col(LotUse.into_id).in_(lots)).order_by(col(LotUse.id))
         return tuple(_use(row) for row in self.session.exec(query))
 
-    def loaded_since(self, since: datetime) -> tuple[int, ...]:
-        """The lots of which packs were loaded since a moment."""
-        query = select(LotLoad.lot_id).where(LotLoad.at >= since).distinct()
+    def gone_since(self, since: datetime) -> tuple[int, ...]:
+        """The lots of which packs are on lorries that have left since a moment."""
+        query = (
+            select(LotLoad.lot_id)
+            .join(LorryGone, col(LorryGone.lorry) == LotLoad.lorry)
+            .where(LorryGone.at >= since)
+            .group_by(col(LotLoad.lot_id))
+            .having(func.sum(LotLoad.packs) > 0)
+        )
         return tuple(self.session.exec(query.order_by(col(LotLoad.lot_id))))
 
     def moment(self) -> datetime:

@@ -72,10 +72,12 @@ ORDER BY at
 """)
 
 _MEAN = text("""
-SELECT count(*), avg(value) FROM (
-    SELECT value FROM reading WHERE signal_id = :signal AND at >= :begin AND at < :until AND value > 0
+SELECT coalesce(sum(readings), 0), sum(value * readings) / sum(readings) FROM (
+    SELECT value, 1 AS readings FROM reading
+    WHERE signal_id = :signal AND at >= :begin AND at < :until AND value > 0
     UNION ALL
-    SELECT mean FROM reading_minute WHERE signal_id = :signal AND at >= :begin AND at < :until AND mean > 0
+    SELECT mean, readings FROM reading_minute
+    WHERE signal_id = :signal AND at >= :begin AND at < :until AND least > 0
 ) every
 """)
 

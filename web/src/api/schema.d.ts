@@ -3093,6 +3093,11 @@ export interface components {
         /**
          * AccountTable
          * @description Accounts beside each other, and all of them as one.
+         *
+         *     Attributes
+         *     ----------
+         *     says : str
+         *         What is to be known of the rows; empty where nothing is.
          */
         AccountTable: {
             /**
@@ -3100,6 +3105,8 @@ export interface components {
              * @enum {string}
              */
             by: "shift" | "day" | "week" | "line" | "product";
+            /** Says */
+            says: string;
             /**
              * Since
              * Format: date-time
@@ -7045,6 +7052,8 @@ export interface components {
             scrapped: components["schemas"]["rundgang__formats__accounted__Scrapped"][];
             /** Pulled */
             pulled: components["schemas"]["Pulled"][];
+            /** Off */
+            off: components["schemas"]["Off"][];
             /** Lots */
             lots: components["schemas"]["PackedLot"][];
             /** Notes */
@@ -8322,6 +8331,21 @@ export interface components {
             odd_batch: "equal" | "short-last" | "round-up";
         };
         /**
+         * Off
+         * @description What was taken off for a cause: packs that were scrapped, and pieces that were pulled.
+         */
+        Off: {
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "shape" | "size or weight" | "colour or bake" | "damaged" | "stuck or doubled" | "filling or coating" | "seal or pack" | "label or date" | "foreign body" | "on the floor" | "start or end of a run" | "sample" | "past its life" | "other";
+            /** Packs */
+            packs: number;
+            /** Pieces */
+            pieces: number;
+        };
+        /**
          * Offer
          * @description A plan anew that pays more than it disturbs.
          *
@@ -9137,7 +9161,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     printer : str
-         *         Which did it: its address, or the folder of the simulated one.
+         *         Which did it: its address, or what the folder of the simulated one is called.
          */
         Printed: {
             /** Printer */
@@ -9826,7 +9850,7 @@ export interface components {
          *     source : str
          *         The code on that lot's label.
          *     packs, lorries : int
-         *         Packs that went out, and on how many lorries.
+         *         Packs that were loaded, and on how many lorries.
          */
         RecallAnswer: {
             /** Source */
@@ -9842,10 +9866,14 @@ export interface components {
          *
          *     Attributes
          *     ----------
+         *     right : bool
+         *         Whether all of it is.
          *     sources : tuple of str
          *         Each is right.
          */
         RecallJudgement: {
+            /** Right */
+            right: boolean;
             /** Source */
             source: boolean;
             /** Packs */

@@ -158,8 +158,11 @@ def _shared(
     """Who gave how many of the packs that a station counted."""
     if not giving:
         return
-    ends = {minute for one in giving for minute in (one.first_min, one.last_min) if begin < minute < until}
-    for first, then in pairwise(sorted({begin, until} | ends)):
+    ends = sorted({minute for one in giving for minute in (one.first_min, one.last_min)})
+    # Where none gives packs, the nearest is another one from half-way between two on.
+    halfway = {(one + then) / 2 for one, then in pairwise(ends)}
+    within = {minute for minute in halfway | {*ends} if begin < minute < until}
+    for first, then in pairwise(sorted({begin, until} | within)):
         middle = (first + then) / 2
         near = min(one.off(middle) for one in giving)
         there = [one for one in giving if one.off(middle) == near]

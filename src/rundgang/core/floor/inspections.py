@@ -312,7 +312,7 @@ def own_figure(
         case "dough temperature":
             return scenario.preparation(preparation).temperature_c if preparation else _dough_c(product, station)
         case "scaled weight":
-            return _entering_g(product, station)
+            return entering_g(product, station)
         case "baked weight":
             return product.baked_g if _step_at(product, station) else None
         case "pack weight":
@@ -330,7 +330,8 @@ def _step_at(product: Product, station: str) -> PieceStep | None:
     return next((step for step in product.piece_steps if step.station == station), None)
 
 
-def _entering_g(product: Product, station: str) -> float | None:
+def entering_g(product: Product, station: str) -> float | None:
+    """What a piece of a product weighs as it comes to a station, g; None where it does not come there."""
     step = _step_at(product, station)
     return product.entering_g[product.piece_steps.index(step)] if step else None
 

@@ -26,7 +26,7 @@ class RecallAnswer(Model):
     source : str
         The code on that lot's label.
     packs, lorries : int
-        Packs that went out, and on how many lorries.
+        Packs that were loaded, and on how many lorries.
     """
 
     source: Text
@@ -39,21 +39,19 @@ class RecallJudgement(Model):
 
     Attributes
     ----------
+    right : bool
+        Whether all of it is.
     sources : tuple of str
         Each is right.
     """
 
+    right: bool
     source: bool
     packs: bool
     lorries: bool
     sources: tuple[str, ...]
     right_packs: int | None
     right_lorries: int | None
-
-    @property
-    def is_right(self) -> bool:
-        """Whether all of it is."""
-        return self.source and self.packs and self.lorries
 
 
 def task_of(bags: Sequence[Trace], chance: Random) -> Task | None:
@@ -92,10 +90,13 @@ def judge_recall(
     """
     named = next((lot for lot in sources if lot.code == answer.source.strip()), None)
     by_lorry = {lorry: packs for lorry, packs in went[named.number].items() if packs > 0} if named else None
+    packs = by_lorry is not None and sum(by_lorry.values()) == answer.packs
+    lorries = by_lorry is not None and len(by_lorry) == answer.lorries
     return RecallJudgement(
+        right=packs and lorries,
         source=named is not None,
-        packs=by_lorry is not None and sum(by_lorry.values()) == answer.packs,
-        lorries=by_lorry is not None and len(by_lorry) == answer.lorries,
+        packs=packs,
+        lorries=lorries,
         sources=tuple(lot.code for lot in sources),
         right_packs=None if by_lorry is None else sum(by_lorry.values()),
         right_lorries=None if by_lorry is None else len(by_lorry),

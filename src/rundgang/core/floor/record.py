@@ -4,7 +4,7 @@ Worked out of the plan as it went. Whoever weighs, counts or loads tells it bett
 record.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from rundgang.core.dough.adjust import adjusted
@@ -95,6 +95,16 @@ class MadePacks(NamedTuple):
     doughs: tuple[Part, ...]
     put_on: tuple[Part, ...]
     drawn: tuple[Drawn, ...]
+
+
+def batch_begun(made: Iterable[MadeBatch], mixer: str, minute: float) -> BatchName | None:
+    """The batch that a mixer begins with at a moment: the one that is to begin nearest to it there; None: it has none.
+
+    Batches are weighed up before the ones ahead of them are mixed, so whichever was weighed does not tell.
+    """
+    own = (one for one in made if one.mixer == mixer)
+    nearest = min(own, key=lambda one: abs(one.start_min - minute), default=None)
+    return nearest.name if nearest else None
 
 
 def made_batches(scenario: Scenario, plan: LinePlan, now_min: float) -> Iterator[MadeBatch]:

@@ -1,8 +1,11 @@
 """Waste: what is pulled off the line or scrapped, each time with its cause (common practice, no published source)."""
 
-from collections.abc import Mapping
+from collections import Counter
+from collections.abc import Iterable
+from math import inf
 from typing import Literal
 
+from rundgang.core.model import Model
 from rundgang.core.planning.legs import passings_at
 from rundgang.core.planning.model import LinePlan, Run
 from rundgang.core.scenario import Scenario
@@ -31,10 +34,37 @@ BESIDE_MIN = 15.0
 
 def run_there(scenario: Scenario, plan: LinePlan, station: str, minute: float) -> Run | None:
     """The run that is at a station at a moment, or is nearest to it there; None where none is near."""
-    near: Mapping[float, Run] = {
-        max(0.0, passing.first_in - minute, minute - passing.last_out): run
+    away = [
+        (max(0.0, passing.first_in - minute, minute - passing.last_out), run)
         for run in plan.runs
         for passing in passings_at(scenario, run, {station})
-    }
-    least = min(near, default=BESIDE_MIN + 1)
-    return near[least] if least <= BESIDE_MIN else None
+    ]
+    least, run = min(away, key=lambda one: one[0], default=(inf, None))
+    return run if least <= BESIDE_MIN else None
+
+
+class Off(Model):
+    """What was taken off for a cause: packs that were scrapped, and pieces that were pulled."""
+
+    cause: WasteCause
+    packs: int
+    pieces: int
+
+
+def off_by_cause(
+    scrapped: Iterable[tuple[WasteCause, int]], pulled: Iterable[tuple[WasteCause, int]]
+) -> tuple[Off, ...]:  # fmt: skip
+    """What was taken off by cause, most packs first, then most pieces.
+
+    Parameters
+    ----------
+    scrapped, pulled : iterable of (str, int)
+        A cause, and how many packs, or pieces, for it.
+    """
+    packs, pieces = Counter[WasteCause](), Counter[WasteCause]()
+    for cause, count in scrapped:
+        packs[cause] += count
+    for cause, count in pulled:
+        pieces[cause] += count
+    found = (Off(cause=cause, packs=packs[cause], pieces=pieces[cause]) for cause in {**packs, **pieces})
+    return tuple(sorted(found, key=lambda off: (-off.packs, -off.pieces)))

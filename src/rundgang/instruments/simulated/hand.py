@@ -1,11 +1,12 @@
 """The hand that weighs up in the simulated plant: it puts on each scale what the guide asks for next, a little off.
 
 It goes by the record: the batch that somebody has begun to weigh is at hand, or where there is none, the one that the
-plan has begun next.
+plan begins next.
 """
 
 from collections.abc import Iterator
 from datetime import timedelta
+from math import inf
 from typing import NamedTuple
 
 from rundgang.clock import Clock
@@ -25,8 +26,6 @@ BEHIND_MIN = 5.0
 
 SPREAD_SHARE = 0.0006
 """What a careful hand is off by, by one standard deviation, of what is to be weighed."""
-
-FAR_MIN = 1e9
 
 
 class _Coming(NamedTuple):
@@ -55,7 +54,7 @@ class Hand:
                 for station in self.scenario.line(plan.line).batch_stations
                 for mixer in station.mixers
             }
-            for made in made_batches(self.scenario, plan, FAR_MIN):
+            for made in made_batches(self.scenario, plan, inf):
                 yield _Coming(plan.line, at[made.mixer], made.name.run, made.name.key, made.start_min)
 
     def on_scales(self, store: Repository, clock: Clock) -> dict[tuple[str, str], float]:

@@ -36,6 +36,7 @@ export function AccountTable({ table, line }: { table: Table; line: string }) {
   return (
     <Panel label={`By ${table.by}`} className="m-2 mt-0 overflow-x-auto p-4">
       <h2 className="mb-2 font-bold">By {table.by}</h2>
+      {table.says && <p className="mb-1 text-ink-2 text-sm">{table.says}</p>}
       {table.rows.length === 0 && <p className="text-ink-2 text-sm">Nothing was counted in these hours.</p>}
       <table className="w-full text-sm">
         <thead>

@@ -97,20 +97,22 @@ export function StoodBeneath({ view }: Props) {
 export function OffBeneath({ view }: Props) {
   const productOf = useNameOf(view);
   const { clock } = useWindowView();
-  const sums = new Map<string, number>();
-  for (const one of view.scrapped) sums.set(`${one.cause}: packs`, (sums.get(`${one.cause}: packs`) ?? 0) + one.packs);
-  for (const one of view.pulled) sums.set(`${one.cause}: pieces`, (sums.get(`${one.cause}: pieces`) ?? 0) + one.pieces);
-  const most = [...sums].sort(([, one], [, other]) => other - one);
+  const { off } = view;
   return (
     <Part
       id="off"
       title="Scrap and pulled pieces"
-      none={most.length ? undefined : "Nothing was scrapped, and nobody has told of pulled pieces."}
+      none={off.length ? undefined : "Nothing was scrapped, and nobody has told of pulled pieces."}
     >
       <p className="mb-1 text-sm">
-        {most.map(([cause, count]) => (
-          <span key={cause} className="mr-4 inline-block">
-            {cause.split(": ")[0]} <b>{whole(count)}</b> {cause.split(": ")[1]}
+        {off.map((one) => (
+          <span key={one.cause} className="mr-4 inline-block">
+            {one.cause}{" "}
+            <b>
+              {[one.packs > 0 && plural(one.packs, "pack"), one.pieces > 0 && plural(one.pieces, "piece")]
+                .filter(Boolean)
+                .join(", ")}
+            </b>
           </span>
         ))}
       </p>

@@ -15,8 +15,6 @@ const SECONDS_PER_MINUTE = 60;
 const watch = (seconds: number) =>
   `${Math.floor(seconds / SECONDS_PER_MINUTE)}:${String(Math.floor(seconds % SECONDS_PER_MINUTE)).padStart(2, "0")}`;
 
-const isRight = ({ judgement }: Answered) => judgement.source && judgement.packs && judgement.lorries;
-
 export function MockRecallView() {
   const { number } = useParams();
   return number ? <One key={number} number={Number(number)} /> : <All />;
@@ -66,8 +64,8 @@ function All() {
                 <span>
                   {one.recall.answered ? (
                     <>
-                      <b className={isRight(one.recall.answered) ? "text-steam" : "text-ember"}>
-                        {isRight(one.recall.answered) ? "all right" : "not all right"}
+                      <b className={one.recall.answered.judgement.right ? "text-steam" : "text-ember"}>
+                        {one.recall.answered.judgement.right ? "all right" : "not all right"}
                       </b>{" "}
                       in {watch(one.recall.answered.seconds)}
                     </>
@@ -131,8 +129,8 @@ function Task({ view, readAt }: { view: View; readAt: number }) {
           <b className="whitespace-nowrap">{view.code}</b>.
         </p>
         <p className="mt-1 text-ink-2">
-          Find a lot of <b>{view.ingredient}</b> in it; and of all packs that hold some of that lot, how many went out,
-          on how many lorries.{" "}
+          Find a lot of <b>{view.ingredient}</b> in it; and of all packs that hold some of that lot, how many were
+          loaded, on how many lorries.{" "}
           <Link className="underline" to={`/records?words=${encodeURIComponent(view.code)}`}>
             The records
           </Link>{" "}
@@ -170,11 +168,11 @@ function Answer({ view }: { view: View }) {
         <input className={FIELD} value={source} maxLength={120} onChange={(event) => setSource(event.target.value)} />
       </label>
       <label className="text-sm">
-        Packs that went out
+        Packs that were loaded
         <input className={FIELD} inputMode="numeric" value={packs} onChange={(event) => setPacks(event.target.value)} />
       </label>
       <label className="text-sm">
-        Lorries they went with
+        Lorries they were loaded on
         <input
           className={FIELD}
           inputMode="numeric"
@@ -206,7 +204,7 @@ function Outcome({ answered, view }: { answered: Answered; view: View }) {
       right: judgement.sources.join(", "),
     },
     {
-      what: "Packs that went out",
+      what: "Packs that were loaded",
       said: whole(answer.packs),
       good: judgement.packs,
       right: judgement.right_packs == null ? undefined : whole(judgement.right_packs),
@@ -221,9 +219,9 @@ function Outcome({ answered, view }: { answered: Answered; view: View }) {
   return (
     <div className="mt-4 max-w-2xl">
       <Notice
-        tone={isRight(answered) ? "good" : "wrong"}
+        tone={judgement.right ? "good" : "wrong"}
         title={
-          isRight(answered)
+          judgement.right
             ? `All right, in ${watch(answered.seconds)}.`
             : `${plural(rows.filter((row) => !row.good).length, "answer")} of three not right, in ${watch(answered.seconds)}.`
         }
