@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
 from rundgang.api.deps import XLSX, Author, Now, Planned, Store
-from rundgang.core.model import Id, Model, Text
+from rundgang.core.model import Id, Lines, Model
 from rundgang.formats.account_files import account_page, account_workbook, table_workbook
 from rundgang.formats.accounted import AccountBy, AccountTable, LineAccount, Note
 from rundgang.formats.clock import zone_of
@@ -67,7 +67,7 @@ class NoteRequest(Model):
 
     uuid: UUID
     line: Id
-    says: Text = Field(min_length=1, max_length=2_000)
+    says: Lines = Field(min_length=1, max_length=2_000)
     author: Author = "planner"
 
 

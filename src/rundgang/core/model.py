@@ -12,16 +12,25 @@ Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
 """A key: lower-case letters, digits and hyphens, 1 to 40 characters."""
 
 
-def _writable(text: str) -> str:
+def _writable(text: str, breaks: str = "") -> str:
     """The text, or ValueError where it has what no XML file may hold (XML 1.0, section 2.2), or a control character."""
     for character in text:
-        if category(character) in {"Cc", "Cs"} or character in "\ufffe\uffff":
+        if character not in breaks and (category(character) in {"Cc", "Cs"} or character in "\ufffe\uffff"):
             raise ValueError(f"only characters that can be written, not U+{ord(character):04X}")
     return text
 
 
 Text = Annotated[str, AfterValidator(_writable)]
 """One line of what people write."""
+
+
+def _lines(text: str) -> str:
+    """The text with each line ended as this system ends them."""
+    return _writable(text.replace("\r\n", "\n"), breaks="\n")
+
+
+Lines = Annotated[str, AfterValidator(_lines)]
+"""What people write, in as many lines as it takes."""
 
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), AfterValidator(_writable)]
 """What people call a thing."""

@@ -93,7 +93,8 @@ def _off(found: LineAccount) -> str:
 
 def _notes(found: LineAccount, zone: ZoneInfo) -> str:
     told = [
-        f"<p>{escape(note.says)} <span class='second'>{escape(note.author)}, {_wall(note.at, zone):%H:%M}</span></p>"
+        f"<p style='white-space: pre-line'>{escape(note.says)} "
+        f"<span class='second'>{escape(note.author)}, {_wall(note.at, zone):%H:%M}</span></p>"
         for note in found.notes
     ]
     return "".join(told) or "<p>______________________________________________________</p>"

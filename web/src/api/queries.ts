@@ -9,6 +9,7 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import {
   api,
   asked,
@@ -250,6 +251,8 @@ function useOlder<Item extends { number: number }>(key: string[], ask: (before?:
 
 /** The same of things that have their number elsewhere. */
 function useOlderBy<Item>(key: string[], ask: (before?: number) => Promise<Item[]>, numberOf: (one: Item) => number) {
+  const name = key.join();
+  const [wanted, setWanted] = useState({ name, pages: 1 });
   const { data, ...rest } = useInfiniteQuery({
     queryKey: key,
     placeholderData: keepPreviousData,
@@ -260,7 +263,18 @@ function useOlderBy<Item>(key: string[], ask: (before?: number) => Promise<Item[
       return last.length === PAGE && end !== undefined ? numberOf(end) : undefined;
     },
   });
-  return { ...rest, data: data?.pages.flat() };
+  const { fetchNextPage, hasNextPage, isFetching, isError } = rest;
+  const pages = data?.pages.length ?? 0;
+  const lacks = wanted.name === name && pages > 0 && pages < wanted.pages && hasNextPage;
+  // What has changed meanwhile is asked for first, and lets go of a page that was on its way: so a page is asked for until it is there.
+  useEffect(() => {
+    if (lacks && !isFetching && !isError) void fetchNextPage();
+  }, [lacks, isFetching, isError, fetchNextPage]);
+  const older = () => {
+    setWanted({ name, pages: pages + 1 });
+    if (isError) void fetchNextPage();
+  };
+  return { ...rest, data: data?.pages.flat(), older };
 }
 
 /** The plan that was made last, of whichever line. */

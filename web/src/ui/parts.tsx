@@ -162,13 +162,13 @@ export function Empty({ title, children }: { title: string; children: ReactNode 
   );
 }
 
-type Paged = { hasNextPage: boolean; isFetchingNextPage: boolean; fetchNextPage: () => unknown };
+type Paged = { hasNextPage: boolean; isFetchingNextPage: boolean; older: () => void };
 
 /** Under a list that comes a page at a time. */
 export function Older({ of }: { of: Paged }) {
   if (!of.hasNextPage) return null;
   return (
-    <Button size="small" className="mt-2" disabled={of.isFetchingNextPage} onClick={() => of.fetchNextPage()}>
+    <Button size="small" className="mt-2" disabled={of.isFetchingNextPage} onClick={of.older}>
       Show older ones
     </Button>
   );

@@ -14,7 +14,7 @@ from pydantic import Field, StringConstraints, model_validator
 from rundgang.core.kinds.conveyor import ConveyorStep
 from rundgang.core.kinds.every import PieceStep
 from rundgang.core.kinds.parts import DwellStep
-from rundgang.core.model import Id, Model, Name, Text
+from rundgang.core.model import Id, Lines, Model, Name, Text
 from rundgang.core.products import Product
 from rundgang.core.scenario import Scenario
 
@@ -205,7 +205,7 @@ class Inspection(Model):
     hint: Text = Field(default="", max_length=120)
     when: When
     asks: Asks
-    action: Text = Field(min_length=1, max_length=200)
+    action: Lines = Field(min_length=1, max_length=200)
     product: Id | None = None
     leaving: bool = True
     holds: bool = False

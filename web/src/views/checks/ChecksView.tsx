@@ -186,7 +186,7 @@ function Station({ view, station, own, usual, onOpen, onAdd, onNew, onDelete }: 
                   {one.holds && <b className="ml-2 text-ember text-xs">holds what passed</b>}
                   {one.clears && <b className="ml-2 text-ember text-xs">go-ahead before packing</b>}
                 </td>
-                <td className="w-1/4 py-1.5 pr-3 align-top text-ink-2">{one.action}</td>
+                <td className="w-1/4 whitespace-pre-line py-1.5 pr-3 align-top text-ink-2">{one.action}</td>
                 <td className="whitespace-nowrap py-1 text-right align-top">
                   <Button size="small" aria-label={`Change ${one.name}`} onClick={() => onOpen(one)}>
                     Change

@@ -88,24 +88,22 @@ export function ImportPanel({ onDone }: { onDone: () => void }) {
           </Button>
         </div>
       </div>
-      {kept.length > 0 && (
-        <label className="mt-2 block text-ink-2 text-xs">
-          headings{" "}
-          <select
-            className="rounded border border-trail/60 bg-ground px-2 py-1 text-ink text-sm"
-            value={columns ?? ""}
-            onChange={(event) => {
-              setColumns(event.target.value || undefined);
-              if (upload) look(upload.text, upload.name, mode, event.target.value);
-            }}
-          >
-            <option value="">as in the template</option>
-            {kept.map((one) => (
-              <option key={one.name}>{one.name}</option>
-            ))}
-          </select>
-        </label>
-      )}
+      <label className="mt-2 block text-ink-2 text-xs">
+        headings{" "}
+        <select
+          className="rounded border border-trail/60 bg-ground px-2 py-1 text-ink text-sm"
+          value={columns ?? ""}
+          onChange={(event) => {
+            setColumns(event.target.value || undefined);
+            if (upload) look(upload.text, upload.name, mode, event.target.value);
+          }}
+        >
+          <option value="">as in the template</option>
+          {kept.map((one) => (
+            <option key={one.name}>{one.name}</option>
+          ))}
+        </select>
+      </label>
       <div className="mt-3 grid gap-2">
         {read.isPending && <p role="status">Reading …</p>}
         {read.isError && <Refused error={read.error} />}

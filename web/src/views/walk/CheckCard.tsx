@@ -152,7 +152,7 @@ function Found({ asked: { check, shown }, clock, onAgain, onLetGo }: FoundProps)
       )}
       {shown.good === false && !shown.why && (
         <div role="alert" className="mt-2 border-ember border-l-4 py-1 pl-3">
-          <p className="font-semibold text-lg">{inspection.action}</p>
+          <p className="whitespace-pre-line font-semibold text-lg">{inspection.action}</p>
           {inspection.holds && (
             <p className="text-ember">All that has passed since it was good is held until it is released.</p>
           )}
