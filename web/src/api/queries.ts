@@ -875,6 +875,15 @@ export const useLots = (words: string) =>
     (line) => line.lot.number,
   );
 
+/** The lot that some words can only mean; a scanner does not wait until a list is there. */
+export const useMeantLot = () =>
+  useMutation<Schemas["LotLine"] | undefined, Refusal, string>({
+    mutationFn: async (words) => {
+      const found = await asked(api.GET("/api/lots", { params: { query: { words, most: PAGE } } }));
+      return found.length === 1 ? found[0] : found.find(({ lot }) => lot.code === words);
+    },
+  });
+
 /** A lot with both its ways. */
 export const useLot = (number: number) =>
   useQuery({

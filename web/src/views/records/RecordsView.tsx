@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useLots } from "../../api/queries";
+import { useLots, useMeantLot } from "../../api/queries";
 import { useUnits } from "../../app/units";
 import { buttonLook, Empty, Header, Loading, Older, Panel, Refused } from "../../ui/parts";
 import { useAddress } from "../../ui/useAddress";
@@ -17,7 +17,7 @@ export function RecordsView() {
   const [typed, type] = useState(words);
   const found = useLots(words);
   const navigate = useNavigate();
-  const only = found.data?.length === 1 ? found.data[0] : undefined;
+  const meant = useMeantLot();
   const set = (text: string) => {
     type(text);
     change((parameters) => (text.trim() ? parameters.set("words", text.trim()) : parameters.delete("words")));
@@ -51,7 +51,8 @@ export function RecordsView() {
         className="mx-2 mb-2"
         onSubmit={(event) => {
           event.preventDefault();
-          if (only) navigate(`/lots/${only.lot.number}`);
+          const onSuccess = (one?: Line) => one && navigate(`/lots/${one.lot.number}`);
+          if (typed.trim() !== "") meant.mutate(typed.trim(), { onSuccess });
         }}
       >
         <label className="block rounded-xl border border-rule bg-paper px-4 py-3 text-sm">
@@ -68,6 +69,7 @@ export function RecordsView() {
           />
         </label>
       </form>
+      {meant.isError && <Refused error={meant.error} />}
       {found.isError && <Refused error={found.error} again={() => found.refetch()} />}
       {found.isPending && <Loading what="the lots" />}
       {found.data?.length === 0 && (
