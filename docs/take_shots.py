@@ -74,6 +74,12 @@ def line(page: Page) -> None:
     page.get_by_text("One change").wait_for()
 
 
+def odds(page: Page) -> None:
+    """How sure the ring line's plan is."""
+    page.goto("/odds?line=ring-line")
+    page.get_by_role("heading", name="Where the risk comes from").wait_for()
+
+
 def plant(page: Page) -> None:
     """The ring line as the walk, a colder core asked of the cooling spiral, and what that does to the plan."""
     page.goto("/plant/lines/ring-line?as=harvest-sesame&station=cooler")
@@ -108,7 +114,7 @@ def calendar(page: Page) -> None:
     page.get_by_text("Changed, not saved yet").wait_for()
 
 
-VIEWS = {view.__name__: view for view in (orders, plan, materials, line, dough, plant, calculators, calendar)}
+VIEWS = {view.__name__: view for view in (orders, plan, materials, line, odds, dough, plant, calculators, calendar)}
 
 
 def now(page: Page) -> None:
@@ -189,12 +195,6 @@ def walk(page: Page) -> None:
     page.get_by_label("Who walks?").fill("Jonte")
     page.get_by_role("button", name="Begin the walk").click()
     page.get_by_role("heading", name="Steam oven").wait_for()
-
-
-def checks(page: Page) -> None:
-    """The ring line's checks."""
-    page.goto("/checks?line=ring-line")
-    page.get_by_role("heading", name="Mixers").wait_for()
 
 
 def stop(page: Page) -> None:
@@ -280,9 +280,7 @@ def quality(page: Page) -> None:
 FLOOR: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (now, instruments, account, learning)}
 """Views of a plant at work."""
 
-SHIFT: dict[str, Callable[[Page], None]] = {
-    view.__name__: view for view in (walk, checks, weigh, lot, dispatch, quality, stop)
-}
+SHIFT: dict[str, Callable[[Page], None]] = {view.__name__: view for view in (walk, weigh, lot, dispatch, quality, stop)}
 """Views of people at work, by a clock that goes as theirs does."""
 
 ROUND = "2026-03-11T02:56:00+01:00"

@@ -35,6 +35,7 @@ from rundgang.api import (
     materials,
     mock_recalls,
     now,
+    odds,
     openings,
     orders,
     plan_files,
@@ -77,7 +78,7 @@ RESOURCES = (
     mock_recalls, building, calculators, calendar, codes,
     conditions, dispatch, events, happened, inspections, instruments, lots, now, plant, quality, readings, rounds,
     searches, stock, stops, trouble, walk, weighing, windows, account, learning,
-    upkeep,
+    upkeep, odds,
 )  # fmt: skip
 
 STATUS: Mapping[type[RundgangError], int] = {

@@ -15,6 +15,7 @@ Result = TypeVar("Result")
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
+Bools = NDArray[np.bool_]
 Records = Any
 """An array of records: NumPy's structured arrays, of which the type checker knows nothing."""
 

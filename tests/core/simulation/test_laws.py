@@ -14,6 +14,7 @@ import pytest
 from families import rate, strokes
 from plants import belt, items_on, laid_out, on_belt, product, scenario
 from rundgang.core.compiled import Floats
+from rundgang.core.kinds.every import PieceStep
 from rundgang.core.scenario import Scenario
 from rundgang.core.simulation.days import LEAST_BETWEEN_MIN, LineDays, days_of
 from rundgang.core.simulation.model import Chances, LineModel, model_of
@@ -25,7 +26,7 @@ DAYS = 4_000
 def line(stations: int = 1, dwell: float = 20, packs: int = 3_000) -> Scenario:
     """A divider and belts in a row that make one bun; its lorry leaves when it can."""
     belts = [belt(f"belt-{place}") for place in range(stations - 1)]
-    steps = (strokes("divider", 200), *(on_belt(made.id, dwell) for made in belts))
+    steps: list[PieceStep] = [strokes("divider", 200), *(on_belt(made.id, dwell) for made in belts)]
     return scenario([rate("divider"), *belts], [product("bun", steps, target=3_000)], [("bun", 600.0, packs)])
 
 
@@ -79,7 +80,7 @@ def test_availability_is_up_over_up_and_down_and_of_a_rigid_line_their_product(s
     up = every + LEAST_BETWEEN_MIN
     plant = line(stations, dwell=0.01, packs=60_000)
     names = ["divider", *(f"belt-{place}" for place in range(stations - 1))]
-    _, days = simulated(plant, Chances({n: every for n in names}, {n: (median, spread) for n in names}), 600)
+    _, days = simulated(plant, Chances(dict.fromkeys(names, every), dict.fromkeys(names, (median, spread))), 600)
     _, undisturbed = simulated(plant, Chances(), 1)
     fed = float(ends(undisturbed)[0] - undisturbed.from_min[0, 0])
     took = ends(days) - undisturbed.from_min[0, 0]

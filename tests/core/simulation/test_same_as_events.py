@@ -13,6 +13,7 @@ from scipy.stats import ks_2samp
 
 from families import rate, strokes
 from plants import belt, items_on, laid_out, on_belt, product, scenario
+from rundgang.core.kinds.every import PieceStation
 from rundgang.core.scenario import Scenario
 from rundgang.core.simulation.days import days_of
 from rundgang.core.simulation.model import Chances, LineModel, model_of
@@ -27,14 +28,21 @@ def random_line(seed: int) -> Scenario:
     """A divider, belts and a slicer; two or three products that dwell differently, some baked."""
     rng = Random(seed)
     belts = rng.randint(1, 3)
-    stations = [rate("divider"), *(belt(f"belt-{place}", setup=rng.choice([0, 5, 12])) for place in range(belts)), rate("slicer")]
+    stations: list[PieceStation] = [
+        rate("divider"),
+        *(belt(f"belt-{place}", setup=rng.choice([0, 5, 12])) for place in range(belts)),
+        rate("slicer"),
+    ]
     names = ["bun", "loaf", "roll"][: rng.randint(2, 3)]
     products = [
         product(
             name,
             (
                 strokes("divider", 200),
-                *(on_belt(f"belt-{place}", rng.choice([8, 15, 25]), heat=rng.choice([None, 220])) for place in range(belts)),
+                *(
+                    on_belt(f"belt-{place}", rng.choice([8, 15, 25]), heat=rng.choice([None, 220]))
+                    for place in range(belts)
+                ),
                 strokes("slicer", 400),
             ),
             target=rng.choice([3_000, 5_000]),

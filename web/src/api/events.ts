@@ -35,8 +35,8 @@ const STALE: Record<string, readonly string[]> = {
   round: ["round", "standing", "cards", "friction", "quality", "account"],
 };
 
-/** What is asked again and again as one types is not asked for because something else has changed. */
-const TYPED = new Set(["answer", "draft", "tried-library"]);
+/** What is asked again and again as one types, or stays as it is, is not asked for because something has changed. */
+const STAYS = new Set(["answer", "draft", "tried-library", "odds"]);
 
 let own = 0;
 let last = 0;
@@ -95,7 +95,7 @@ function take(queries: QueryClient, { kind, data }: Told) {
   const stale = STALE[data];
   queries.invalidateQueries({
     predicate: ({ queryKey: [name] }) =>
-      stale ? stale.includes(String(name)) : !TYPED.has(String(name)) && (name !== "plant" || data === "all"),
+      stale ? stale.includes(String(name)) : !STAYS.has(String(name)) && (name !== "plant" || data === "all"),
   });
   if (!isOwn) {
     const before = happened.news.filter((one) => one.what !== data);

@@ -1090,6 +1090,15 @@ export const useQuality = (line: string | undefined) =>
     queryFn: () => asked(api.GET("/api/quality", { params: { query: { line: line ?? "" } } })),
   });
 
+/** How sure a line's plan is: the same for the same plan. */
+export const useOdds = (number: number | undefined) =>
+  useQuery({
+    queryKey: ["odds", number],
+    enabled: number !== undefined,
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => asked(api.GET("/api/odds/{number}", { params: { path: { number: number ?? 0 } } })),
+  });
+
 /** The lorries around this moment. */
 export const useDispatch = () =>
   useQuery({

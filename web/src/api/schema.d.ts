@@ -3016,6 +3016,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/odds/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Odds
+         * @description How sure a line's plan is, by its number: a thousand days of it, run through by what is known of its stops.
+         */
+        get: operations["odds_api_odds__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4991,6 +5011,18 @@ export interface components {
             points: number;
             /** Short Elsewhere */
             short_elsewhere: number;
+        };
+        /**
+         * CurvePoint
+         * @description Packs made by a moment: by how many of the days no more, at each of the quantiles; and those owed then.
+         */
+        CurvePoint: {
+            /** Minute */
+            minute: number;
+            /** Packs */
+            packs: number[];
+            /** Owed */
+            owed: number;
         };
         /**
          * CutOut
@@ -7286,6 +7318,33 @@ export interface components {
             read: components["schemas"]["ReadNow"][];
         };
         /**
+         * LineOdds
+         * @description How sure a line's plan is.
+         *
+         *     Attributes
+         *     ----------
+         *     all_complete : float
+         *         On which share of the days every lorry that the plan fills was complete.
+         *     error : float
+         *         Three standard errors of that.
+         */
+        LineOdds: {
+            /** Line */
+            line: string;
+            /** Days */
+            days: number;
+            /** All Complete */
+            all_complete: number;
+            /** Error */
+            error: number;
+            /** Lorries */
+            lorries: components["schemas"]["LorryOdds"][];
+            /** Stations */
+            stations: components["schemas"]["StationRisk"][];
+            /** Curve */
+            curve: components["schemas"]["CurvePoint"][];
+        };
+        /**
          * LinePlan
          * @description A plan of one line's window.
          *
@@ -7755,6 +7814,35 @@ export interface components {
             short: number;
             /** Is Worse */
             is_worse: boolean;
+        };
+        /**
+         * LorryOdds
+         * @description How sure a lorry is of a product.
+         *
+         *     Attributes
+         *     ----------
+         *     planned_short : int
+         *         Packs that it misses by the plan itself.
+         *     odds : float
+         *         On which share of the days it was complete, or missed no more than planned.
+         *     short : float
+         *         Packs that it missed in the mean.
+         */
+        LorryOdds: {
+            /** Wave */
+            wave: string;
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /** Loaded By Min */
+            loaded_by_min: number;
+            /** Planned Short */
+            planned_short: number;
+            /** Odds */
+            odds: number;
+            /** Short */
+            short: number;
         };
         /**
          * LorryProduct
@@ -11143,6 +11231,35 @@ export interface components {
             line: string;
             /** Station */
             station: string;
+        };
+        /**
+         * StationRisk
+         * @description What a station's stops cost.
+         *
+         *     Attributes
+         *     ----------
+         *     every_min, shortest_min, longest_min : float
+         *         How often it stops, and how long eight of ten stops last, min.
+         *     suggested : bool
+         *         Whether that is only the usual, for nobody knows.
+         *     packs : float
+         *         Packs that lorries miss because of them, in the mean.
+         */
+        StationRisk: {
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+            /** Every Min */
+            every_min: number;
+            /** Shortest Min */
+            shortest_min: number;
+            /** Longest Min */
+            longest_min: number;
+            /** Suggested */
+            suggested: boolean;
+            /** Packs */
+            packs: number;
         };
         /**
          * StationRow
@@ -20738,6 +20855,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Upkept"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    odds_api_odds__number__get: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineOdds"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

@@ -41,6 +41,7 @@ function Places({ day, onGone }: { day: PlanningWindow; onGone: () => void }) {
     ["Stops", "/stops"],
     ["Instruments", "/instruments"],
     ["Capacity", "/line"],
+    ["Odds, how sure the plan is", "/odds"],
     ["Plant", "/plant"],
     ["Calculators", "/calculators"],
     ...day.lines.map((line): [string, string] => [`Plan of the ${line.name}`, `/plan?line=${line.id}`]),

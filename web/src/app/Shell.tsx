@@ -73,6 +73,7 @@ function walkOf(day: PlanningWindow | undefined, walk: Walk | undefined, rounds:
   ];
   const know: Stop[] = [
     { to: "/line", name: "Capacity", state: narrowestOf(walk) },
+    { to: "/odds", name: "Odds", state: "how sure" },
     {
       to: "/plant",
       name: "Plant",
@@ -98,7 +99,7 @@ type BarProps = { day?: PlanningWindow; walk?: Walk; rounds?: Standing[]; childr
 function WalkBar({ day, walk, rounds, children }: BarProps) {
   return (
     <header className="no-print border-rule border-b bg-paper">
-      <div className="flex flex-wrap items-start gap-x-5 px-5 pt-2 pb-1.5">
+      <div className="flex flex-wrap items-start gap-x-3 pt-2 pr-3 pb-1.5 pl-4">
         <div className="pt-2 font-bold text-lg">Rundgang</div>
         <nav
           aria-label="The walk"
@@ -192,7 +193,7 @@ export function Shell({ ready }: { ready: boolean }) {
 
 function WalkStop({ to, name, state, wrong }: Stop) {
   return (
-    <li className="w-[4.35rem] shrink-0 pr-1 pointer-coarse:w-26">
+    <li className="w-[4.15rem] shrink-0 pr-0.5 pointer-coarse:w-26">
       <NavLink to={to} className="group block rounded">
         <span className="block h-[18px] w-[18px] rounded-full border-2 border-trail bg-paper group-hover:border-crust group-aria-[current=page]:border-crust group-aria-[current=page]:bg-crust" />
         <span className="block whitespace-nowrap text-[13px] leading-5 pointer-coarse:text-sm group-aria-[current=page]:font-bold">

@@ -39,6 +39,7 @@ const routes: RouteObject[] = [
       { path: "/stop/:number", element: <views.stop /> },
       { path: "/stops", element: <views.stops /> },
       { path: "/checks", element: <views.checks /> },
+      { path: "/odds", element: <views.odds /> },
       { path: "/quality", element: <views.quality /> },
       { path: "/account", element: <views.account /> },
       { path: "/learning", element: <views.learning /> },

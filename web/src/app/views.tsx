@@ -34,6 +34,7 @@ export const views = {
   checks: view(async () => (await import("../views/checks/ChecksView")).ChecksView),
   walk: view(async () => (await import("../views/walk/WalkView")).WalkView),
   sheet: view(async () => (await import("../views/walk/SheetView")).SheetView),
+  odds: view(async () => (await import("../views/odds/OddsView")).OddsView),
   quality: view(async () => (await import("../views/quality/QualityView")).QualityView),
   mockRecall: view(async () => (await import("../views/recall/MockRecallView")).MockRecallView),
   upkeep: view(async () => (await import("../views/upkeep/UpkeepView")).UpkeepView),

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rundgang.core.compiled import Floats, Ints, compiled, inner
+from rundgang.core.compiled import Bools, Floats, Ints, compiled, inner
 from rundgang.core.simulation.model import LineModel
 
 FAR_MIN = 2_880.0
@@ -22,7 +22,7 @@ LEAST_BETWEEN_MIN = 1.0
 MOST_STANDS = 4_000
 """A station stands so often at most, stops and what holds it up."""
 
-BEARS_OVER_MIN = 1e-6
+LITTLE_MIN = 1e-6
 """Nothing is lost, or waits, for so little, min."""
 
 
@@ -41,7 +41,7 @@ class LineDays(NamedTuple):
 
     from_min: Floats
     until_min: Floats
-    good: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+    good: Bools
     first: Ints
 
 
@@ -56,16 +56,14 @@ def days_of(model: LineModel, seed: int, first_day: int, days: int) -> LineDays:
     until = float((begins + fed).max(initial=0.0)) + FAR_MIN
     from_min, until_min = np.zeros((days, first[-1])), np.zeros((days, first[-1]))
     good = np.zeros((days, first[-1]), dtype=np.bool_)
-    _days(
-        *model[3:7], model.chances, model.spreads, gives, until, seed, first_day, from_min, until_min, good
-    )
+    _days(*model[3:7], model.chances, model.spreads, gives, until, seed, first_day, from_min, until_min, good)
     return LineDays(from_min, until_min, good, first)
 
 
 @compiled
 def _days(
     legs: Ints, leg_times: Floats, passes: Ints, pass_times: Floats, chances: Floats, spreads: Floats, gives: Ints,
-    until: float, seed: int, first_day: int, from_min: Floats, until_min: Floats, good: np.ndarray,
+    until: float, seed: int, first_day: int, from_min: Floats, until_min: Floats, good: Bools,
 ) -> None:  # fmt: skip
     stations, most = len(chances), 1
     for leg in range(len(legs)):
@@ -79,15 +77,24 @@ def _days(
     ready, lost = np.empty((len(legs), places, most)), np.empty((len(legs), places, most), dtype=np.bool_)
     paces, entered = np.empty(len(legs)), np.empty(places)
     for day in range(len(from_min)):
-        np.random.seed((seed * 1_000_003 + first_day + day) % 4_294_967_291)
         for station in range(stations):
+            np.random.seed(_dice(seed, first_day + day, station))
             known[station] = _stops(chances[station], until, begins[station], ends[station])
             seen[station] = 0
         for leg in range(len(legs)):
+            np.random.seed(_dice(seed, first_day + day, stations + leg))
             _leg(
                 leg, legs, leg_times, passes, pass_times, spreads, gives[leg], begins, ends, known, seen,
                 last_in, last_out, entered, ready, lost, paces, from_min[day], until_min[day], good[day],
             )  # fmt: skip
+
+
+@inner
+def _dice(seed: int, day: int, thing: int) -> int:
+    """The seed of a station's stops, or of a leg, on a day: each has dice of its own, whatever else there is."""
+    mixed = (seed * 1_000_003 + day) * 8_191 + thing
+    mixed = (mixed ^ (mixed >> 15)) * 2_246_822_519 % 4_294_967_296
+    return (mixed ^ (mixed >> 13)) % 4_294_967_296
 
 
 @inner
@@ -153,10 +160,17 @@ def _hold(begins: Floats, ends: Floats, known: int, from_min: float, until: floa
 
 
 @inner
+def _free(empties: bool, last_in: float, last_out: float, white: float, spread: float) -> float:
+    """When a station is free for the next run: behind the last piece in, or out and what is set or cleaned then."""
+    return last_out + white * spread if empties else last_in + white
+
+
+@inner
 def _leg(
     leg: int, legs: Ints, leg_times: Floats, passes: Ints, pass_times: Floats, spreads: Floats, gives: int,
     begins: Floats, ends: Floats, known: Ints, seen: Ints, last_in: Floats, last_out: Floats,
-    entered: Floats, ready: Floats, lost: np.ndarray, paces: Floats, from_min: Floats, until_min: Floats, good: np.ndarray,
+    entered: Floats, ready: Floats, lost: Bools, paces: Floats,
+    from_min: Floats, until_min: Floats, good: Bools,
 ) -> None:  # fmt: skip
     """Send a leg's parcels down the line."""
     brought, behind, waits, first, count, parcels = legs[leg, 1:7]
@@ -171,30 +185,23 @@ def _leg(
         at = -np.inf
     lasts = share / paces[leg]
     for parcel in range(parcels):
-        head, is_lost = at, False
+        head, is_lost = at, brought >= 0 and lost[brought, behind, parcel]
         if brought >= 0:
-            head = max(head, ready[brought, behind, parcel] + (0.0 if waits else leg_times[leg, 2]))
-            if waits:
-                head = max(head, planned + parcel * share)
-            is_lost = lost[brought, behind, parcel]
+            after = planned + parcel * share if waits else ready[brought, behind, parcel] + leg_times[leg, 2]
+            head = max(head, ready[brought, behind, parcel], after)
         comes, left, held = head, head, -1
         for place in range(count):
             one = first + place
             station, before = passes[one, 0], passes[one, 1]
             wanted = comes
             if parcel > 0:
-                tail = _after(
-                    begins[station], ends[station], known[station], seen[station], entered[place], lasts
-                )
-                if tail > comes + BEARS_OVER_MIN:
-                    wanted = tail
+                tail = _after(begins[station], ends[station], known[station], seen[station], entered[place], lasts)
+                wanted = tail if tail > comes + LITTLE_MIN else comes
             elif before >= 0:
-                white = pass_times[one, 2]
-                if passes[one, 2]:
-                    white = last_out[before] + white * np.exp(spreads[3] * np.random.normal(0.0, 1.0))
-                else:
-                    white += last_in[before]
-                wanted = max(wanted, white)
+                spread = np.exp(spreads[3] * np.random.normal(0.0, 1.0))
+                wanted = max(
+                    wanted, _free(passes[one, 2] == 1, last_in[before], last_out[before], pass_times[one, 2], spread)
+                )
             into, seen[station] = _runs_from(begins[station], ends[station], known[station], seen[station], wanted)
             entered[place] = into
             if into > comes and held >= 0:
@@ -203,7 +210,7 @@ def _leg(
                 at = _after(begins[station], ends[station], known[station], seen[station], into, lasts)
             stays = pass_times[one, 0]
             left = _after(begins[station], ends[station], known[station], seen[station], into, stays)
-            is_lost = is_lost or left - into > stays + pass_times[one, 3] + BEARS_OVER_MIN
+            is_lost = is_lost or left - into > stays + pass_times[one, 3] + LITTLE_MIN
             if parcel == parcels - 1:
                 last_in[one] = _after(begins[station], ends[station], known[station], seen[station], into, lasts)
                 last_out[one] = _after(begins[station], ends[station], known[station], seen[station], left, lasts)

@@ -94,7 +94,7 @@ class _Pass(NamedTuple):
 
 
 class _Leg(NamedTuple):
-    """A leg: its run; the leg of it that brings its parcels, and behind which place; and whether it waits for its time."""
+    """A leg: its run; the leg that brings its parcels, and behind which place; and whether it waits for its time."""
 
     run: int
     number: int
@@ -173,7 +173,7 @@ def _legs(scenario: Scenario, place: int, run: Run, cut_packs: int) -> Iterator[
             if then:
                 carry = then[1].first_in - passing.first_out
             elif stop.splits:
-                boundary, after = way.boundaries[number], run.legs[number + 1]
+                boundary = way.boundaries[number]
                 stay, carry = stop.dwell_min, boundary.span_min - boundary.entry_min - stop.dwell_min
                 waits = [passing.first_out - passing.first_in - stay, passing.last_out - passing.last_in - stay]
                 bears = max(boundary.slack_min, *waits) if boundary.is_store else max(0.0, *waits) + bears

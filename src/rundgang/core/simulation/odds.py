@@ -4,12 +4,13 @@ By the plan's own rule: each lorry takes the oldest packs that are fresh enough 
 which were not there when it was loaded, it is short of.
 """
 
+from itertools import pairwise
 from math import inf
 from typing import NamedTuple
 
 import numpy as np
 
-from rundgang.core.compiled import Floats
+from rundgang.core.compiled import Bools, Floats, compiled
 from rundgang.core.planning.decode.lorries import ON_TIME_MIN
 from rundgang.core.planning.lorries import Due, dues_of
 from rundgang.core.scenario import Scenario
@@ -35,7 +36,7 @@ class Sure(NamedTuple):
     @property
     def odds(self) -> float:
         """The share of the days on which it was complete."""
-        return float((self.short == 0).mean())
+        return float(np.mean(self.short == 0))
 
 
 class _Packs:
@@ -47,7 +48,7 @@ class _Packs:
         self.made_min, self.packs = [made for made, _ in stock], [packs for _, packs in stock]
         ends = np.cumsum([0, *self.packs])
         count = len(days.good)
-        self.there = [(np.full(count, float(a)), np.full(count, float(b))) for a, b in zip(ends, ends[1:], strict=False)]
+        self.there = [(np.full(count, float(a)), np.full(count, float(b))) for a, b in pairwise(ends)]
         self.stocked = float(ends[-1])
         self.there.append((np.full(count, self.stocked), self.by(inf)))
 
@@ -56,12 +57,17 @@ class _Packs:
         old = sum(packs for made, packs in zip(self.made_min, self.packs, strict=True) if made <= minute)
         if old < self.stocked:
             return np.full(len(self.days.good), float(old))
-        return self.stocked + made_by(self.model, self.days, self.product, minute)
+        made: Floats = self.stocked + made_by(self.model, self.days, self.product, minute)
+        return made
 
     def short_of(self, due: Due) -> Floats:
         """Take what a lorry is due of; how many were not there in time."""
         oldest, loaded = self.by(due.fresh_from_min - 2 * ON_TIME_MIN), self.by(due.loaded_by_min)
-        wanted, short, left = np.full(len(loaded), float(due.packs)), np.zeros(len(loaded)), list[tuple[Floats, Floats]]()
+        wanted, short, left = (
+            np.full(len(loaded), float(due.packs)),
+            np.zeros(len(loaded)),
+            list[tuple[Floats, Floats]](),
+        )
         for begin, end in self.there:
             first = np.clip(oldest, begin, end)
             last = np.minimum(first + wanted, end)
@@ -69,7 +75,8 @@ class _Packs:
             wanted -= last - first
             left += [part for part in ((begin, first), (last, end)) if (part[1] > part[0]).any()]
         self.there = left
-        return short + wanted
+        missed: Floats = short + wanted
+        return missed
 
 
 def sure(scenario: Scenario, model: LineModel, days: LineDays) -> tuple[Sure, ...]:
@@ -86,12 +93,22 @@ def made_by(model: LineModel, days: LineDays, product: str, minute: float) -> Fl
     made = np.zeros(len(days.good))
     for place, (_, given, packs) in enumerate(model.gives):
         if given == product and packs:
-            made += _of_leg(days, slice(days.first[place], days.first[place + 1]), packs, minute)
+            first, last = days.first[place : place + 2]
+            _add_made(days.from_min, days.until_min, days.good, first, last, packs, minute + ON_TIME_MIN, made)
     return made
 
 
-def _of_leg(days: LineDays, parcels: slice, packs: int, minute: float) -> Floats:
-    begin, until, good = days.from_min[:, parcels], days.until_min[:, parcels], days.good[:, parcels]
-    share = np.clip((minute + ON_TIME_MIN - begin) / np.maximum(until - begin, WHOLE), 0.0, 1.0)
-    made: Floats = np.floor((share * good).sum(axis=1) * packs / good.shape[1] + WHOLE)
-    return made
+@compiled
+def _add_made(
+    begin: Floats, until: Floats, good: Bools, first: int, last: int, packs: int, minute: float, made: Floats
+) -> None:  # fmt: skip
+    """Add what a leg's parcels have given by a moment, day by day; they come in order."""
+    for day in range(len(made)):
+        share = 0.0
+        for parcel in range(first, last):
+            if begin[day, parcel] >= minute:
+                break
+            if good[day, parcel]:
+                lasts = until[day, parcel] - begin[day, parcel]
+                share += 1.0 if until[day, parcel] <= minute else (minute - begin[day, parcel]) / lasts
+        made[day] += np.floor(share * packs / (last - first) + WHOLE)
