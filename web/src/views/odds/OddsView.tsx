@@ -26,9 +26,7 @@ export function OddsView() {
       <Header
         title={`${line?.name ?? ""}, how sure`}
         sub={
-          found.data
-            ? `the newest plan, run through ${whole(found.data.days)} times`
-            : "the newest plan under chance"
+          found.data ? `the newest plan, run through ${whole(found.data.days)} times` : "the newest plan under chance"
         }
         figures={
           found.data && (
