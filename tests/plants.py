@@ -100,9 +100,11 @@ def product(
     )
 
 
-def on_belt(station: str, dwell: float, *, heat: float | None = None, good: float = 1) -> ConveyorStep:
-    """A dwell on a belt, perhaps at a temperature, with a yield."""
-    return ConveyorStep(station=station, dwell_min=dwell, temperature_c=heat, yield_=good)
+def on_belt(
+    station: str, dwell: float, *, heat: float | None = None, good: float = 1, grace: float | None = None
+) -> ConveyorStep:
+    """A dwell on a belt, perhaps at a temperature, with a yield; pieces bear to stand for `grace` minutes."""
+    return ConveyorStep(station=station, dwell_min=dwell, temperature_c=heat, yield_=good, grace_min=grace)
 
 
 def scenario(

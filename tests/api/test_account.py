@@ -12,39 +12,18 @@ from fastapi.testclient import TestClient
 from openpyxl import load_workbook
 from sqlmodel import Session
 
-from rundgang.api.app import create_app
+from nights import NOW, after_a_night
 from rundgang.clock import Clock
-from rundgang.core.floor.instruments import Reading
-from rundgang.instruments.simulated.chance import Chance
-from rundgang.instruments.simulated.server import Follower
-from rundgang.settings import Settings
 from rundgang.store.cluster import Urls
 from rundgang.store.database import connect
 from rundgang.store.repository import Repository
 
-BEGAN, NOW = datetime(2026, 3, 10, 20, tzinfo=UTC), datetime(2026, 3, 11, 6, 20, tzinfo=UTC)
-
 
 @pytest.fixture
 def app(urls: Urls) -> Iterator[FastAPI]:
-    """The application, after a night in which the simulated plant was heard every minute, with its stops."""
-    made = create_app(urls.app, Settings(hosts=["testserver", "127.0.0.1"], clock_shows=NOW))
-    engine = connect(urls.app)
-    follower = Follower(engine, Clock(BEGAN, datetime.now(UTC), 0.0), Chance(3))
-    follower.follow()
-    assert follower.plant
-    with Session(engine) as session:
-        at = BEGAN
-        while at <= NOW:
-            read = follower.plant.readings(follower.plant.minute(at))
-            kept = [
-                Reading(signal, at, value) for signal, value in read if signal.quantity in {"count", "state", "weight"}
-            ]
-            Repository(session).readings.append(kept)
-            at += timedelta(minutes=1)
-    engine.dispose()
-    yield made
-    made.state.engine.dispose()
+    """The application, after such a night."""
+    with after_a_night(urls, every_min=1) as made:
+        yield made
 
 
 def got(client: TestClient, path: str) -> Any:

@@ -12,7 +12,11 @@ def test_a_plan_has_odds_for_all_that_its_lorries_are_owed(client: TestClient) -
     assert odds["line"] == plan["plan"]["line"]
     assert odds["days"] == DAYS
     short = {(one["wave"], one["product"]): (one["packs"], one["short"]) for one in plan["plan"]["waves"]}
-    told = {(one["wave"], one["product"]): (one["packs"], one["planned_short"]) for one in odds["lorries"]}
+    told = {
+        (lorry["wave"], one["product"]): (one["packs"], one["planned_short"])
+        for lorry in odds["lorries"]
+        for one in lorry["products"]
+    }
     assert told == short
     assert all(len(point["packs"]) == len(QUANTILES) for point in odds["curve"])
     assert client.get(f"/api/odds/{plan['number']}").json() == odds

@@ -2,48 +2,22 @@
 
 import re
 from collections.abc import Iterator
-from datetime import UTC, datetime, timedelta
 
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from playwright.sync_api import Page, expect
-from sqlmodel import Session
 
 from axe import violations_here
-from rundgang.api.app import create_app
-from rundgang.clock import Clock
-from rundgang.core.floor.instruments import Reading
-from rundgang.instruments.simulated.chance import Chance
-from rundgang.instruments.simulated.server import Follower
-from rundgang.settings import Settings
+from nights import after_a_night
 from rundgang.store.cluster import Urls
-from rundgang.store.database import connect
-from rundgang.store.repository import Repository
-
-BEGAN, NOW = datetime(2026, 3, 10, 20, tzinfo=UTC), datetime(2026, 3, 11, 6, 20, tzinfo=UTC)
 
 
 @pytest.fixture
 def app(urls: Urls) -> Iterator[FastAPI]:
-    """The application, after a night in which the simulated plant was heard every two minutes."""
-    made = create_app(urls.app, Settings(hosts=["testserver", "127.0.0.1"], clock_shows=NOW))
-    engine = connect(urls.app)
-    follower = Follower(engine, Clock(BEGAN, datetime.now(UTC), 0.0), Chance(3))
-    follower.follow()
-    assert follower.plant
-    with Session(engine) as session:
-        at, readings = BEGAN, list[Reading]()
-        while at <= NOW:
-            read = follower.plant.readings(follower.plant.minute(at))
-            readings += [
-                Reading(signal, at, value) for signal, value in read if signal.quantity in {"count", "state", "weight"}
-            ]
-            at += timedelta(minutes=2)
-        Repository(session).readings.append(readings)
-    engine.dispose()
-    yield made
-    made.state.engine.dispose()
+    """The application, after such a night."""
+    with after_a_night(urls, every_min=2) as made:
+        yield made
 
 
 def test_every_figure_leads_to_the_records_beneath_it(client: TestClient, page: Page) -> None:

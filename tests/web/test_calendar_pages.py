@@ -106,6 +106,7 @@ def test_a_file_with_a_customers_own_headings_is_mapped_once(app: FastAPI, clien
     file = FilePayload(name="inn.csv", mimeType="text/csv", buffer=rows.encode())
     page.goto("/orders")
     page.get_by_role("button", name="Import orders").click()
+    expect(page.get_by_label("headings")).to_be_visible()  # before any are kept: what comes below does not move
     page.get_by_label(re.compile("Choose a CSV file")).set_input_files(file)
     expect(page.get_by_text("Say once which is which")).to_be_visible()
     for ours, theirs in (("order number", "Auftrag"), ("product", "Artikel"), ("packs", "Menge")):

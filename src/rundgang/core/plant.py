@@ -108,6 +108,11 @@ class Line(Model):
         """The dough room's mixers, kettles and whippers."""
         return tuple(station for station in self.stations if isinstance(station, BatchStation))
 
+    @property
+    def piece_stations(self) -> tuple[PieceStation, ...]:
+        """The stations that pieces pass, in walking order."""
+        return tuple(station for station in self.stations if not isinstance(station, BatchStation))
+
 
 class Ingredient(Model):
     """A material: weighed into a dough, put on a piece, or packed around it.

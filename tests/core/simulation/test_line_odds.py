@@ -8,7 +8,7 @@ from rundgang.core.scenario import Scenario
 from rundgang.core.simulation.chances import USUAL_EVERY_MIN
 from rundgang.core.simulation.line_odds import LineOdds, odds_of
 
-HOURS, LONGEST_MIN = 60, 10_000
+HOURS, LONGEST_MIN, ROUNDED_OFF = 60, 10_000, 1e-9
 
 
 def _with_stops(plant: Scenario, station: str, every_min: float) -> Scenario:
@@ -20,6 +20,10 @@ def _with_stops(plant: Scenario, station: str, every_min: float) -> Scenario:
     return Scenario.model_validate(told, strict=False)
 
 
+def _short(odds: LineOdds) -> float:
+    return sum(one.short for lorry in odds.lorries for one in lorry.products)
+
+
 @pytest.fixture(scope="module")
 def found(demo: Scenario) -> tuple[LinePlan, LineOdds]:
     plan = make_plan(demo, "ring-line")
@@ -28,11 +32,16 @@ def found(demo: Scenario) -> tuple[LinePlan, LineOdds]:
 
 def test_all_lorries_are_complete_no_oftener_than_the_least_sure_of_them(found: tuple[LinePlan, LineOdds]) -> None:
     plan, odds = found
-    filled = [one.odds for one in odds.lorries if one.planned_short == 0]
-    assert 0 <= odds.all_complete <= min(filled) <= 1
-    assert 1 - odds.all_complete <= sum(1 - one for one in filled)  # Boole's inequality
-    assert {(one.wave, one.product) for one in odds.lorries} == {(one.wave, one.product) for one in plan.waves}
-    assert all(one.short >= 0 for one in odds.lorries)
+    filled = [one.odds for lorry in odds.lorries for one in lorry.products if one.planned_short == 0]
+    assert odds.all_complete
+    assert odds.all_complete.low <= min(filled)
+    assert 1 - odds.all_complete.high <= sum(1 - one for one in filled)  # Boole's inequality
+    for lorry in odds.lorries:
+        assert 0 <= lorry.odds <= min(one.odds for one in lorry.products) <= 1
+        assert 1 - lorry.odds <= sum(1 - one.odds for one in lorry.products) + ROUNDED_OFF
+    owed = {(lorry.wave, one.product) for lorry in odds.lorries for one in lorry.products}
+    assert owed == {(one.wave, one.product) for one in plan.waves}
+    assert all(one.short >= 0 for lorry in odds.lorries for one in lorry.products)
 
 
 def test_bands_are_in_order_and_packs_only_become_more(found: tuple[LinePlan, LineOdds]) -> None:
@@ -42,7 +51,7 @@ def test_bands_are_in_order_and_packs_only_become_more(found: tuple[LinePlan, Li
     for before, after in zip(odds.curve, odds.curve[1:], strict=False):
         assert before.owed <= after.owed
         assert all(a <= b for a, b in zip(before.packs, after.packs, strict=True))
-    assert odds.curve[-1].owed == sum(one.packs for one in odds.lorries)
+    assert odds.curve[-1].owed == sum(one.packs for lorry in odds.lorries for one in lorry.products)
 
 
 def test_the_same_plan_has_the_same_odds(demo: Scenario, found: tuple[LinePlan, LineOdds]) -> None:
@@ -63,6 +72,9 @@ def test_a_station_that_is_known_to_stop_seldom_costs_little_and_one_that_stops_
     assert not there.suggested
     assert 0 <= there.packs < oven.packs
     assert often.stations[0].station == oven.station
-    assert often.all_complete <= odds.all_complete
-    assert sum(one.short for one in often.lorries) > sum(one.short for one in odds.lorries)
+    assert often.stations[0].clear
+    assert often.all_complete
+    assert odds.all_complete
+    assert often.all_complete.value <= odds.all_complete.value
+    assert _short(often) > _short(odds)
     assert [one.packs for one in often.stations] == sorted((one.packs for one in often.stations), reverse=True)

@@ -25,7 +25,7 @@ AT = 0.01
 
 
 def random_line(seed: int) -> Scenario:
-    """A divider, belts and a slicer; two or three products that dwell differently, some baked."""
+    """A divider, belts and a slicer; two or three products that dwell differently, some spoilt where they stand."""
     rng = Random(seed)
     belts = rng.randint(1, 3)
     stations: list[PieceStation] = [
@@ -40,7 +40,7 @@ def random_line(seed: int) -> Scenario:
             (
                 strokes("divider", 200),
                 *(
-                    on_belt(f"belt-{place}", rng.choice([8, 15, 25]), heat=rng.choice([None, 220]))
+                    on_belt(f"belt-{place}", rng.choice([8, 15, 25]), grace=rng.choice([None, 0.0, 2.0]))
                     for place in range(belts)
                 ),
                 strokes("slicer", 400),

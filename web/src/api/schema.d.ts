@@ -7323,24 +7323,24 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     all_complete : float
-         *         On which share of the days every lorry that the plan fills was complete.
-         *     error : float
-         *         Three standard errors of that.
+         *     all_complete : Estimate or None
+         *         On which share of the days every lorry that the plan fills was complete; None where it fills none.
+         *     at_risk : bool
+         *         Whether that is too few of them.
          */
         LineOdds: {
             /** Line */
             line: string;
             /** Days */
             days: number;
-            /** All Complete */
-            all_complete: number;
-            /** Error */
-            error: number;
+            all_complete: components["schemas"]["Estimate"] | null;
+            /** At Risk */
+            at_risk: boolean;
             /** Lorries */
             lorries: components["schemas"]["LorryOdds"][];
             /** Stations */
             stations: components["schemas"]["StationRisk"][];
+            suggested: components["schemas"]["Suggested"];
             /** Curve */
             curve: components["schemas"]["CurvePoint"][];
         };
@@ -7817,32 +7817,24 @@ export interface components {
         };
         /**
          * LorryOdds
-         * @description How sure a lorry is of a product.
+         * @description How sure a lorry is of all that the line owes it.
          *
          *     Attributes
          *     ----------
-         *     planned_short : int
-         *         Packs that it misses by the plan itself.
          *     odds : float
-         *         On which share of the days it was complete, or missed no more than planned.
-         *     short : float
-         *         Packs that it missed in the mean.
+         *         On which share of the days it missed of no product more than by the plan itself.
          */
         LorryOdds: {
             /** Wave */
             wave: string;
-            /** Product */
-            product: string;
-            /** Packs */
-            packs: number;
             /** Loaded By Min */
             loaded_by_min: number;
-            /** Planned Short */
-            planned_short: number;
             /** Odds */
             odds: number;
-            /** Short */
-            short: number;
+            /** At Risk */
+            at_risk: boolean;
+            /** Products */
+            products: components["schemas"]["ProductOdds"][];
         };
         /**
          * LorryProduct
@@ -9472,6 +9464,35 @@ export interface components {
                     [key: string]: number;
                 };
             };
+        };
+        /**
+         * ProductOdds
+         * @description How sure a lorry is of a product.
+         *
+         *     Attributes
+         *     ----------
+         *     planned_short : int
+         *         Packs that it misses by the plan itself.
+         *     odds : float
+         *         On which share of the days it missed no more than that.
+         *     at_risk : bool
+         *         Whether that is too few of them.
+         *     short : float
+         *         Packs that it missed in the mean.
+         */
+        ProductOdds: {
+            /** Product */
+            product: string;
+            /** Packs */
+            packs: number;
+            /** Planned Short */
+            planned_short: number;
+            /** Odds */
+            odds: number;
+            /** At Risk */
+            at_risk: boolean;
+            /** Short */
+            short: number;
         };
         /**
          * ProductSheet
@@ -11244,6 +11265,8 @@ export interface components {
          *         Whether that is only the usual, for nobody knows.
          *     packs : float
          *         Packs that lorries miss because of them, in the mean.
+         *     clear : bool
+         *         Whether that is farther from none than three standard errors.
          */
         StationRisk: {
             /** Station */
@@ -11260,6 +11283,8 @@ export interface components {
             suggested: boolean;
             /** Packs */
             packs: number;
+            /** Clear */
+            clear: boolean;
         };
         /**
          * StationRow
@@ -11908,6 +11933,27 @@ export interface components {
             quantity: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Suggested
+         * @description What else is random, the same on every line: suggested, for nobody has counted it.
+         *
+         *     Attributes
+         *     ----------
+         *     earliest_min, latest_min : float
+         *         Eight of ten runs begin so late, min.
+         *     pace_pct, change_pct : float
+         *         Two of three paces, and of three settings, are so far at most from what the plan says, %.
+         */
+        Suggested: {
+            /** Earliest Min */
+            earliest_min: number;
+            /** Latest Min */
+            latest_min: number;
+            /** Pace Pct */
+            pace_pct: number;
+            /** Change Pct */
+            change_pct: number;
         };
         /**
          * TakenLesson

@@ -6,7 +6,7 @@ import { percent, whole } from "../app/format";
 import { type Span, tickStep, timeScale } from "./timeScale";
 
 type Point = Schemas["CurvePoint"];
-type Lorry = { id: string; name: string; loaded_by_min: number; odds: number };
+type Lorry = { wave: string; name: string; loaded_by_min: number; odds: number };
 type Props = { curve: Point[]; lorries: Lorry[]; width: number; time: (minute: number) => string };
 
 const HEIGHT = 300;
@@ -84,7 +84,7 @@ export function PackBands({ curve, lorries, width, time }: Props) {
         const said = [`${lorry.name} ${odds}`, odds].find((text) => text.length < room);
         if (said) named = place;
         return (
-          <g key={lorry.id} fontSize="12" textAnchor="end">
+          <g key={lorry.wave} fontSize="12" textAnchor="end">
             <title>{`${lorry.name}: ${odds}`}</title>
             <line x1={place} x2={place} y1={TOP - 8} y2={FLOOR} stroke="var(--rule)" />
             {said && (

@@ -17,10 +17,10 @@ USUAL_STANDS = Standstill(median_min=5.0, spread=0.9)
 """How long they stand then; common practice, no published source."""
 
 LATE_MIN = (0.6, 0.8)
-"""How late people begin a run: the median, min, and the spread of its logarithm; common practice."""
+"""How late people begin a run: the median, min, and the spread of its logarithm; suggested here, nobody has counted."""
 
 PACE_SPREAD, CHANGE_SPREAD = 0.006, 0.1
-"""How far paces and settings are from what is planned: the spread of their logarithm; common practice."""
+"""How far paces and settings are from what is planned: the spread of their logarithm; suggested here as well."""
 
 
 def is_suggested(station: PieceStation) -> bool:
@@ -38,14 +38,9 @@ def stands_of(station: PieceStation) -> Standstill:
     return station.stands or USUAL_STANDS
 
 
-def piece_stations(line: Line) -> tuple[PieceStation, ...]:
-    """The stations that pieces pass, in walking order."""
-    return tuple(station for station in line.stations if station.kind != "batch")
-
-
 def chances_of(line: Line) -> Chances:
     """What is random on a line."""
-    stations = piece_stations(line)
+    stations = line.piece_stations
     return Chances(
         stops_every_min={station.id: every_min(station) for station in stations},
         stands_min={station.id: (stands_of(station).median_min, stands_of(station).spread) for station in stations},

@@ -19,9 +19,6 @@ FAR_MIN = 2_880.0
 LEAST_BETWEEN_MIN = 1.0
 """Behind a stop a station runs at least so long, min."""
 
-MOST_STANDS = 4_000
-"""A station stands so often at most, stops and what holds it up."""
-
 LITTLE_MIN = 1e-6
 """Nothing is lost, or waits, for so little, min."""
 
@@ -56,7 +53,10 @@ def days_of(model: LineModel, seed: int, first_day: int, days: int) -> LineDays:
     until = float((begins + fed).max(initial=0.0)) + FAR_MIN
     from_min, until_min = np.zeros((days, first[-1])), np.zeros((days, first[-1]))
     good = np.zeros((days, first[-1]), dtype=np.bool_)
-    _days(*model[3:7], model.chances, model.spreads, gives, until, seed, first_day, from_min, until_min, good)
+    _days(
+        model.legs, model.leg_times, model.passes, model.pass_times, model.chances, model.spreads, gives, until, seed,
+        first_day, from_min, until_min, good,
+    )  # fmt: skip
     return LineDays(from_min, until_min, good, first)
 
 
@@ -65,10 +65,12 @@ def _days(
     legs: Ints, leg_times: Floats, passes: Ints, pass_times: Floats, chances: Floats, spreads: Floats, gives: Ints,
     until: float, seed: int, first_day: int, from_min: Floats, until_min: Floats, good: Bools,
 ) -> None:  # fmt: skip
-    stations, most = len(chances), 1
+    # A station stands at most as often as it can stop, and once for each parcel that the one behind it does not take.
+    stations, most, stands = len(chances), 1, int(until / LEAST_BETWEEN_MIN) + 1
     for leg in range(len(legs)):
         most = max(most, legs[leg, 6])
-    begins, ends = np.empty((stations, MOST_STANDS)), np.empty((stations, MOST_STANDS))
+        stands += legs[leg, 5] * legs[leg, 6]
+    begins, ends = np.empty((stations, stands)), np.empty((stations, stands))
     known, seen = np.empty(stations, dtype=np.int64), np.empty(stations, dtype=np.int64)
     last_in, last_out = np.empty(len(passes)), np.empty(len(passes))
     places = np.int64(0)
@@ -104,7 +106,7 @@ def _stops(chances: Floats, until: float, begins: Floats, ends: Floats) -> int:
     while chances[0] < np.inf:
         at += LEAST_BETWEEN_MIN + np.random.exponential(chances[0])
         lasts = chances[1] * np.exp(chances[2] * np.random.normal(0.0, 1.0))
-        if at > until or count == len(begins):
+        if at > until:
             break
         begins[count], ends[count] = at, at + lasts
         at += lasts
@@ -148,8 +150,6 @@ def _hold(begins: Floats, ends: Floats, known: int, from_min: float, until: floa
         from_min, until = min(from_min, begins[behind]), max(until, ends[behind])
         behind += 1
     if behind == place:
-        if known == len(begins):
-            return known
         for move in range(known, place, -1):
             begins[move], ends[move] = begins[move - 1], ends[move - 1]
     elif behind > place + 1:

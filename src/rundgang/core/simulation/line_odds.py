@@ -5,17 +5,29 @@ the same dice: so the difference is the station's own.
 """
 
 from collections.abc import Iterator, Sequence
+from itertools import groupby
 from math import inf, sqrt
+from typing import NamedTuple
 
 import numpy as np
 
-from rundgang.core.compiled import Floats
+from rundgang.core.compiled import Bools, Floats
+from rundgang.core.kinds.parts import Standstill
+from rundgang.core.learning.estimates import Estimate, share_of
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.model import LinePlan
 from rundgang.core.scenario import Scenario
-from rundgang.core.simulation.chances import chances_of, every_min, is_suggested, piece_stations, stands_of
+from rundgang.core.simulation.chances import (
+    CHANGE_SPREAD,
+    LATE_MIN,
+    PACE_SPREAD,
+    chances_of,
+    every_min,
+    is_suggested,
+    stands_of,
+)
 from rundgang.core.simulation.days import LineDays, days_of
-from rundgang.core.simulation.model import Chances, LineModel, model_of
+from rundgang.core.simulation.model import LineModel, model_of
 from rundgang.core.simulation.odds import Sure, made_by, sure
 
 DAYS, COST_DAYS, SEED = 1_000, 300, 1
@@ -28,10 +40,16 @@ QUANTILES = (0.025, 0.1, 0.25, 0.5, 0.75, 0.9, 0.975)
 """Bands of 95, 80 and 50 of 100 days, and the middle."""
 
 SHORTEST_SHARE, LONGEST_SHARE = 0.1, 0.9
-"""Eight of ten stops last from so long to so long."""
+"""Eight of ten stops last from so long to so long, and eight of ten runs begin so late."""
+
+ERRORS = 3
+"""A cost is clear that is so many standard errors from none."""
+
+SURE = 0.95
+"""What is less sure is at risk."""
 
 
-class LorryOdds(Model):
+class ProductOdds(Model):
     """How sure a lorry is of a product.
 
     Attributes
@@ -39,18 +57,35 @@ class LorryOdds(Model):
     planned_short : int
         Packs that it misses by the plan itself.
     odds : float
-        On which share of the days it was complete, or missed no more than planned.
+        On which share of the days it missed no more than that.
+    at_risk : bool
+        Whether that is too few of them.
     short : float
         Packs that it missed in the mean.
     """
 
-    wave: Id
     product: Id
     packs: int
-    loaded_by_min: float
     planned_short: int
     odds: float
+    at_risk: bool
     short: float
+
+
+class LorryOdds(Model):
+    """How sure a lorry is of all that the line owes it.
+
+    Attributes
+    ----------
+    odds : float
+        On which share of the days it missed of no product more than by the plan itself.
+    """
+
+    wave: Id
+    loaded_by_min: float
+    odds: float
+    at_risk: bool
+    products: tuple[ProductOdds, ...]
 
 
 class StationRisk(Model):
@@ -64,6 +99,8 @@ class StationRisk(Model):
         Whether that is only the usual, for nobody knows.
     packs : float
         Packs that lorries miss because of them, in the mean.
+    clear : bool
+        Whether that is farther from none than three standard errors.
     """
 
     station: Id
@@ -73,6 +110,24 @@ class StationRisk(Model):
     longest_min: float
     suggested: bool
     packs: float
+    clear: bool
+
+
+class Suggested(Model):
+    """What else is random, the same on every line: suggested, for nobody has counted it.
+
+    Attributes
+    ----------
+    earliest_min, latest_min : float
+        Eight of ten runs begin so late, min.
+    pace_pct, change_pct : float
+        Two of three paces, and of three settings, are so far at most from what the plan says, %.
+    """
+
+    earliest_min: float
+    latest_min: float
+    pace_pct: float
+    change_pct: float
 
 
 class CurvePoint(Model):
@@ -88,59 +143,91 @@ class LineOdds(Model):
 
     Attributes
     ----------
-    all_complete : float
-        On which share of the days every lorry that the plan fills was complete.
-    error : float
-        Three standard errors of that.
+    all_complete : Estimate or None
+        On which share of the days every lorry that the plan fills was complete; None where it fills none.
+    at_risk : bool
+        Whether that is too few of them.
     """
 
     line: Id
     days: int
-    all_complete: float
-    error: float
+    all_complete: Estimate | None
+    at_risk: bool
     lorries: tuple[LorryOdds, ...]
     stations: tuple[StationRisk, ...]
+    suggested: Suggested
     curve: tuple[CurvePoint, ...]
 
 
 def odds_of(scenario: Scenario, plan: LinePlan) -> LineOdds:
     """How sure a line's plan is; the same for the same plan, whenever it is asked."""
-    chances = chances_of(scenario.line(plan.line))
-    model = model_of(scenario, plan, chances)
+    model = model_of(scenario, plan, chances_of(scenario.line(plan.line)))
     days = days_of(model, SEED, 0, DAYS)
     found, planned = sure(scenario, model, days), {(one.wave, one.product): one.short for one in plan.waves}
-    filled = [(one.short == 0) for one in found if not planned.get((one.due.wave, one.due.product), 0)]
-    complete = float(np.all(filled, axis=0).mean()) if filled else 0.0
+    got = [_Got(one, planned.get((one.due.wave, one.due.product), 0)) for one in found]
+    filled = [one.enough for one in got if not one.planned_short]
+    complete = share_of(good := int(np.all(filled, axis=0).sum()), DAYS - good) if filled else None
     return LineOdds(
         line=plan.line,
         days=DAYS,
         all_complete=complete,
-        error=3 * sqrt(complete * (1 - complete) / DAYS),
-        lorries=tuple(_lorry(one, planned.get((one.due.wave, one.due.product), 0)) for one in found),
-        stations=tuple(sorted(_risks(scenario, plan, chances), key=lambda risk: -risk.packs)),
+        at_risk=complete is not None and complete.value < SURE,
+        lorries=tuple(_lorries(got)),
+        stations=tuple(sorted(_risks(scenario, plan, model), key=lambda risk: -risk.packs)),
+        suggested=_suggested(),
         curve=tuple(_curve(model, days, found)),
     )
 
 
-def _lorry(one: Sure, planned_short: int) -> LorryOdds:
-    return LorryOdds(
-        wave=one.due.wave,
-        product=one.due.product,
-        packs=one.due.packs,
-        loaded_by_min=one.due.loaded_by_min,
-        planned_short=planned_short,
-        odds=float((one.short <= planned_short).mean()),
-        short=float(one.short.mean()),
-    )
+class _Got(NamedTuple):
+    """What a lorry got of a product, and what it misses by the plan itself."""
+
+    sure: Sure
+    planned_short: int
+
+    @property
+    def enough(self) -> Bools:
+        """Whether it missed no more, day by day."""
+        return self.sure.short <= self.planned_short
 
 
-def _risks(scenario: Scenario, plan: LinePlan, chances: Chances) -> Iterator[StationRisk]:
-    with_all = _missed(scenario, plan, chances)
+def _lorries(got: Sequence[_Got]) -> Iterator[LorryOdds]:
+    """Each lorry with its products, in the order in which they are loaded."""
+
+    def lorry(one: _Got) -> tuple[float, str]:
+        return one.sure.due.loaded_by_min, one.sure.due.wave
+
+    for (loaded_by_min, wave), there in groupby(sorted(got, key=lorry), lorry):
+        of_it = list(there)
+        odds = float(np.all([one.enough for one in of_it], axis=0).mean())
+        yield LorryOdds(
+            wave=wave,
+            loaded_by_min=loaded_by_min,
+            odds=odds,
+            at_risk=odds < SURE,
+            products=tuple(
+                ProductOdds(
+                    product=one.sure.due.product,
+                    packs=one.sure.due.packs,
+                    planned_short=one.planned_short,
+                    odds=float(one.enough.mean()),
+                    at_risk=float(one.enough.mean()) < SURE,
+                    short=float(one.sure.short.mean()),
+                )
+                for one in of_it
+            ),
+        )
+
+
+def _risks(scenario: Scenario, plan: LinePlan, model: LineModel) -> Iterator[StationRisk]:
+    """What the stops of each station cost that the line's products pass."""
+    with_all = _missed(scenario, model)
     passed = {step.station for run in plan.runs for step in scenario.product(run.product).piece_steps}
-    for station in piece_stations(scenario.line(plan.line)):
+    for place, station in enumerate(scenario.line(plan.line).piece_stations):
         if station.id in passed:
-            without = {**chances.stops_every_min, station.id: inf}
-            stands = stands_of(station)
+            without, stands = model.chances.copy(), stands_of(station)
+            without[place, 0] = inf
+            cost = with_all - _missed(scenario, model._replace(chances=without))
             yield StationRisk(
                 station=station.id,
                 name=station.name,
@@ -148,14 +235,27 @@ def _risks(scenario: Scenario, plan: LinePlan, chances: Chances) -> Iterator[Sta
                 shortest_min=stands.shorter_than_min(SHORTEST_SHARE),
                 longest_min=stands.shorter_than_min(LONGEST_SHARE),
                 suggested=is_suggested(station),
-                packs=with_all - _missed(scenario, plan, chances._replace(stops_every_min=without)),
+                packs=float(cost.mean()),
+                clear=bool(abs(cost.mean()) > ERRORS * cost.std() / sqrt(len(cost))),
             )
 
 
-def _missed(scenario: Scenario, plan: LinePlan, chances: Chances) -> float:
-    """Packs that lorries miss in the mean."""
-    model = model_of(scenario, plan, chances)
-    return float(sum(one.short.mean() for one in sure(scenario, model, days_of(model, SEED, 0, COST_DAYS))))
+def _missed(scenario: Scenario, model: LineModel) -> Floats:
+    """Packs that lorries miss, day by day."""
+    missed = np.zeros(COST_DAYS)
+    for one in sure(scenario, model, days_of(model, SEED, 0, COST_DAYS)):
+        missed += one.short
+    return missed
+
+
+def _suggested() -> Suggested:
+    late = Standstill(median_min=LATE_MIN[0], spread=LATE_MIN[1])
+    return Suggested(
+        earliest_min=late.shorter_than_min(SHORTEST_SHARE),
+        latest_min=late.shorter_than_min(LONGEST_SHARE),
+        pace_pct=100 * PACE_SPREAD,
+        change_pct=100 * CHANGE_SPREAD,
+    )
 
 
 def _curve(model: LineModel, days: LineDays, found: Sequence[Sure]) -> Iterator[CurvePoint]:

@@ -109,10 +109,11 @@ class _Leg(NamedTuple):
 
 def model_of(scenario: Scenario, plan: LinePlan, chances: Chances) -> LineModel:
     """A line's plan as the simulation takes it."""
-    stations = tuple(station.id for station in scenario.line(plan.line).stations if station.kind != "batch")
+    stations = tuple(station.id for station in scenario.line(plan.line).piece_stations)
     runs = sorted(plan.runs, key=lambda run: run.start_min)
     cut = {run.run: run.packs for run in plan.cut_runs}
-    legs = [leg for place, run in enumerate(runs) for leg in _legs(scenario, place, run, cut.get(run.id, 0))]
+    legs = [leg for place, run in enumerate(runs) for leg in _legs(scenario, place, run)]
+    legs += [leg for place, run in enumerate(runs) for leg in _asides(scenario, place, run, cut.get(run.id, 0))]
     legs.sort(key=lambda leg: (leg.start_min, leg.run, leg.number))
     place_of = {(leg.run, leg.number): place for place, leg in enumerate(legs)}
     firsts = np.cumsum([0, *(len(leg.passes) for leg in legs)])
@@ -158,11 +159,11 @@ def model_of(scenario: Scenario, plan: LinePlan, chances: Chances) -> LineModel:
     )
 
 
-def _legs(scenario: Scenario, place: int, run: Run, cut_packs: int) -> Iterator[_Leg]:
-    """A run's legs, and that of what is cut out of it."""
+def _legs(scenario: Scenario, place: int, run: Run) -> Iterator[_Leg]:
+    """A run's legs."""
     product = scenario.dwelling(run.product, run.dwell_min)
-    way, found = way_of(scenario, product), list(zip(passages(scenario, product), passings(scenario, run), strict=True))
-    own, aside = found[: len(way.stops)], found[len(way.stops) :]
+    way = way_of(scenario, product)
+    own = list(zip(passages(scenario, product), passings(scenario, run), strict=True))[: len(way.stops)]
     brought: tuple[int, int] | None = None
     for number, leg in enumerate(run.legs):
         there = [(passage.stop, passing) for passage, passing in own if passage.stop.leg == number]
@@ -191,32 +192,37 @@ def _legs(scenario: Scenario, place: int, run: Run, cut_packs: int) -> Iterator[
             gives=(product.listed_id, run.packs) if last else None,
         )
         brought = number, len(passes) - 1
-    cut = scenario.cut_from(product)
-    if cut and product.cut_out:
-        cutter = own[product.cut_out[0]]
-        behind = sum(passage.stop.leg == cutter[0].stop.leg for passage, _ in own[: product.cut_out[0]])
-        leg, out = run.legs[cutter[0].stop.leg], [passing for _, passing in aside]
-        carried = way.stops[product.cut_out[0] + 1].offset_min - cutter[0].stop.offset_min - cutter[0].stop.dwell_min
-        passes = [
-            _Pass(
-                passing,
-                stay_min=passing.first_out - passing.first_in,
-                carry_min=then.first_in - passing.first_out if then else 0.0,
-                bears_min=operation_at(scenario, run, passing).stands_min,
-            )
-            for passing, then in zip(out, [*out[1:], None], strict=True)
-        ]
-        yield _Leg(
-            run=place,
-            number=len(run.legs),
-            brought=(cutter[0].stop.leg, behind),
-            waits=False,
-            start_min=out[0].first_in,
-            feed_min=leg.feed_min,
-            before_min=out[0].first_in - cutter[1].first_out - carried,
-            passes=tuple(passes),
-            gives=(cut.listed_id, cut_packs),
+
+
+def _asides(scenario: Scenario, place: int, run: Run, cut_packs: int) -> Iterator[_Leg]:
+    """The leg of what is cut out of a run and sold, from its cutter on."""
+    product = scenario.dwelling(run.product, run.dwell_min)
+    cut, stops = scenario.cut_from(product), way_of(scenario, product).stops
+    if not (cut and product.cut_out):
+        return
+    passed, cutter = passings(scenario, run), product.cut_out[0]
+    out, stop = passed[len(stops) :], stops[cutter]
+    passes = [
+        _Pass(
+            passing,
+            stay_min=passing.first_out - passing.first_in,
+            carry_min=then.first_in - passing.first_out if then else 0.0,
+            bears_min=operation_at(scenario, run, passing).stands_min,
         )
+        for passing, then in zip(out, [*out[1:], None], strict=True)
+    ]
+    carried = stops[cutter + 1].offset_min - stop.offset_min - stop.dwell_min
+    yield _Leg(
+        run=place,
+        number=len(run.legs),
+        brought=(stop.leg, sum(before.leg == stop.leg for before in stops[:cutter])),
+        waits=False,
+        start_min=out[0].first_in,
+        feed_min=run.legs[stop.leg].feed_min,
+        before_min=out[0].first_in - passed[cutter].first_out - carried,
+        passes=tuple(passes),
+        gives=(cut.listed_id, cut_packs),
+    )
 
 
 def _before(legs: Sequence[_Leg]) -> dict[int, tuple[int, Passing]]:

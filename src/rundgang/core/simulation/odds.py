@@ -33,11 +33,6 @@ class Sure(NamedTuple):
     due: Due
     short: Floats
 
-    @property
-    def odds(self) -> float:
-        """The share of the days on which it was complete."""
-        return float(np.mean(self.short == 0))
-
 
 class _Packs:
     """A product's packs, day by day, in the order in which they were made: which are still there."""

@@ -154,8 +154,7 @@ def worked(line: Line, feeds: Sequence[Feed], chance: Chance) -> Worked:
     until = max((feed.planned_min for feed in feeds), default=0.0) + FAR_MIN
     passed = {
         station.id: Passed(station, tuple(chance.stops(line.id, station.id, _is_heated(station), until)))
-        for station in line.stations
-        if station.kind != "batch"
+        for station in line.piece_stations
     }
     doughs, begun, free = list[MixerWork](), dict[str, tuple[float, float]](), dict[str, float]()
     changes = list[Change]()

@@ -1,4 +1,4 @@
-"""Machine code: the compiled search made before its first plan, as two processes can do together.
+"""Machine code: the compiled search and simulation made before their first use, as two processes can do together.
 
 The search is made from the inside out, each function with all that it calls. What `make_parts` makes, the process
 that makes the whole search finds on disk when it gets there.
@@ -27,16 +27,18 @@ from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import after_evaluations
 from rundgang.core.planning.search.stretches import best_stretch
 from rundgang.core.scenario import Scenario
+from rundgang.core.simulation.line_odds import odds_of
 
 ORDERS = 200
 """So many orders of a plant are tried: every part of the search is called."""
 
 
 def make_search(scenario: Scenario) -> None:
-    """Make the whole search: by annealing, and by branching over a few items."""
+    """Make the whole search: by annealing, and by branching over a few items; and what tells how sure its plans are."""
     few = scenario.model_copy(update={"orders": scenario.orders[:1]})
     for day, orders in ((scenario, ORDERS), (few, 1)):
-        plan_plant(day, stop=after_evaluations(orders, orders))
+        plans = plan_plant(day, stop=after_evaluations(orders, orders)).plans
+        odds_of(day, max(plans, key=lambda plan: len(plan.runs)))
 
 
 def make_parts(scenario: Scenario) -> None:
