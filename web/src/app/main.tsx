@@ -25,6 +25,9 @@ learnManner();
 setTimeout(() => followEvents(queries), LISTENS_AFTER_MS);
 setNonce(document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.content ?? "");
 
+/** A task of its own, while what was asked for is on its way. */
+setTimeout(show);
+
 const routes: RouteObject[] = [
   {
     element: <Frame />,
@@ -65,10 +68,11 @@ const routes: RouteObject[] = [
   },
   { path: "/walk/:line?/:station?", element: <views.walk />, errorElement: <Broken /> },
 ];
-const router = createBrowserRouter(routes, { basename: pastWindow ? windowAddress(pastWindow) : "/" });
 
-const root = document.getElementById("root");
-if (root)
+function show() {
+  const root = document.getElementById("root");
+  if (!root) return;
+  const router = createBrowserRouter(routes, { basename: pastWindow ? windowAddress(pastWindow) : "/" });
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
@@ -78,3 +82,4 @@ if (root)
       </QueryClientProvider>
     </StrictMode>,
   );
+}

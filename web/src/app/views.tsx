@@ -58,11 +58,21 @@ export const FirstPage = view(async () => (await import("../views/first/FirstPag
 
 const LATER_MS = 2_000;
 
+/** When the browser has nothing else to do; where it does not say when that is, next. */
+const idle = () =>
+  new Promise<unknown>((done) => ("requestIdleCallback" in window ? requestIdleCallback(done) : setTimeout(done)));
+
+/** One after the other, so that no task of it is long; one that cannot be had now says so when it is gone to. */
+async function loadRest() {
+  for (const one of [...Object.values(views), FirstPage]) {
+    await idle();
+    await one.load().catch(() => undefined);
+  }
+}
+
 /** Load what the address names, before anything is asked of the server; and the rest later. */
 export function loadViews(path: string) {
   const named = path.split("/").find((part): part is keyof typeof views => part in views);
   void views[named ?? "plan"].load();
-  setTimeout(() => {
-    for (const one of [...Object.values(views), FirstPage]) void one.load();
-  }, LATER_MS);
+  setTimeout(loadRest, LATER_MS);
 }
