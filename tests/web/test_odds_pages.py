@@ -1,9 +1,12 @@
 """The odds on their page: lorries with what they are owed, and the stations that the risk comes from."""
 
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from playwright.sync_api import Page, expect
 
 from axe import violations_here
+from rundgang.jobs.requests import SearchRequest
+from rundgang.jobs.search import run_search
 
 
 def test_each_lorry_has_its_odds_and_each_station_what_it_costs(client: TestClient, page: Page) -> None:
@@ -22,3 +25,23 @@ def test_each_lorry_has_its_odds_and_each_station_what_it_costs(client: TestClie
     expect(stations.nth(1)).to_contain_text(odds["stations"][0]["name"])
     expect(page.get_by_role("img", name="Packs made on a thousand days against packs owed")).to_be_visible()
     assert violations_here(page) == []
+
+
+def test_plans_that_are_surer_are_looked_for_and_one_is_saved(app: FastAPI, client: TestClient, page: Page) -> None:
+    page.goto("/odds?line=ring-line")
+    panel = page.get_by_role("region", name="What sureness costs")
+    panel.get_by_label("lorry").select_option("all lorries")
+    panel.get_by_label("complete on").fill("30")
+    panel.get_by_role("button", name="Plan for 30 %").click()
+    expect(panel.get_by_text("waiting for a worker")).to_be_visible()
+    search = client.get("/api/odds/surer?line=ring-line").json()["search"]
+    request = SearchRequest.model_validate(search["request"], strict=False).model_copy(update={"seconds": 4})
+    run_search(app.state.engine, search["job"], request, lambda: False, app.state.clock)
+    found = client.get("/api/odds/surer?line=ring-line").json()
+    expect(panel.get_by_role("row")).to_have_count(len(found["frontier"]) + 1)
+    expect(panel.get_by_role("img", name="What sureness costs")).to_be_visible()
+    assert violations_here(page) == []
+    if len(found["frontier"]) > 1:
+        panel.get_by_role("button", name="Save as version").last.click()
+        expect(panel.get_by_text("Saved as version 2")).to_be_visible()
+        assert client.get("/api/versions/newest").json()["note"]["number"] == 2

@@ -29,6 +29,7 @@ OF_THE_MOMENT = (
     "/api/health",
     "/api/events",
     "/api/searches",
+    "/api/odds/surer",
     "/api/orders/held",
     "/api/instruments",
     "/api/readings",

@@ -9,6 +9,7 @@ from sqlmodel import Session, col, func, select, text
 from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Id, Model, Text
 from rundgang.core.planning.objective import Weights, how_near
+from rundgang.core.simulation.surer import Wish
 from rundgang.store.tables import SearchFind, SearchStep, SearchStop
 
 CHANNEL = "rundgang_search"
@@ -33,6 +34,8 @@ class SearchRequest(Model):
         A version to begin from; None begins from the rule.
     window : int or None
         The window that it is for; None means the newest.
+    wish : Wish or None
+        Lorries that are to be surer, where it is for that: it becomes no version, but plans to choose from.
     """
 
     seconds: float = Field(default=20, ge=0, le=3_600)
@@ -42,6 +45,7 @@ class SearchRequest(Model):
     window: int | None = Field(default=None, ge=1, le=2_000_000_000)
     weights: Weights = Weights()
     author: Text = Field(default="planner", min_length=1, max_length=60)
+    wish: Wish | None = None
 
 
 class SearchState(Model):
@@ -169,6 +173,16 @@ def _state(step: str, status: str, heard_of: bool) -> State:
     if status == "todo" or (status == "doing" and not heard_of):
         return "waiting"
     return "running" if status == "doing" else "failed"
+
+
+def newest_wish(session: Session, window: int, line: str) -> SearchState | None:
+    """The newest search for a line's odds in a window; None where there was none."""
+    query = text(
+        "SELECT id FROM procrastinate_jobs WHERE task_name = 'search' AND args->'request'->'wish'->>'line' = :line "
+        "AND (args->'request'->>'window')::int = :window ORDER BY id DESC LIMIT 1"
+    )
+    row = session.execute(query, {"line": line, "window": window}).first()
+    return state_of(session, row.id) if row else None
 
 
 def running_searches(session: Session) -> tuple[SearchState, ...]:

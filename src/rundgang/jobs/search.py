@@ -15,6 +15,7 @@ from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import Arrangement, Progress, proving_time
 from rundgang.core.scenario import Scenario
+from rundgang.core.simulation.surer import STEPS, Wish, surer
 from rundgang.jobs.islands import ISLAND_SEED, Exchange, read, stored
 from rundgang.jobs.requests import SearchRequest, add_step, is_asked_to_stop, last_arrangement, last_step, state_of
 from rundgang.settings import Settings
@@ -67,7 +68,7 @@ def run_search(
         watcher = _Watcher(session, job, request, step.elapsed_s if step else 0.0, aborted, call_islands)
         add_step(session, watcher.step("running"))
         try:
-            found = _searched(session, job, request, watcher, clock or Clock())
+            version, said = _end(session, job, request, watcher, clock or Clock())
         except AbortedError:
             raise
         except RundgangError as error:
@@ -77,8 +78,7 @@ def run_search(
             add_step(session, watcher.step("failed", text=BROKE_OFF))
             raise
         else:
-            version = found.note.number if found else None
-            add_step(session, watcher.step("done", "" if found else watcher.nothing_better, version))
+            add_step(session, watcher.step("done", said, version))
 
 
 class AbortedError(Exception):
@@ -137,15 +137,22 @@ class _Watcher:
         tried = self.progress.evaluated if self.progress else 0
         return f"Nothing better than version {self.request.start} was found; orders tried: {tried:,}."
 
-    def watch(self, progress: Progress, arrangement: Callable[[], Arrangement]) -> Arrangement | None:
-        """Store the progress every so often, with the order where it has become better; a better one of an island."""
-        self.progress = progress
+    def is_time(self) -> bool:
+        """Whether it is time to store how far the search has come; AbortedError where the worker is to stop."""
         if self.aborted():
             raise AbortedError
         now = time.monotonic()
         if now - self.stepped < STEP_SECONDS:
-            return None
+            return False
         self.stepped = now
+        return True
+
+    def watch(self, progress: Progress, arrangement: Callable[[], Arrangement]) -> Arrangement | None:
+        """Store the progress every so often, with the order where it has become better; a better one of an island."""
+        self.progress = progress
+        if not self.is_time():
+            return None
+        now = time.monotonic()
         keep = now - self.kept >= KEEP_SECONDS and progress.cost < self.kept_cost
         if keep:
             self.kept, self.kept_cost = now, progress.cost
@@ -201,6 +208,56 @@ def _asked(store: Repository, request: SearchRequest, clock: Clock) -> _Asked:
     minute = clock.minute_of(scenario.window.starts_at)
     scenario = opened(scenario, floor, minute) if minute > 0 else scenario
     return _Asked(scenario, basis, floor, begin, store.plans.version(begin) if begin else None)
+
+
+def _end(session: Session, job: int, request: SearchRequest, watcher: _Watcher, clock: Clock) -> tuple[int | None, str]:
+    """The version that a search has become, if any; and what is said of it otherwise."""
+    if request.wish:
+        return None, _surer(session, job, request, request.wish, watcher, clock)
+    found = _searched(session, job, request, watcher, clock)
+    return (found.note.number, "") if found else (None, watcher.nothing_better)
+
+
+def _surer(
+    session: Session, job: int, request: SearchRequest, wish: Wish, watcher: _Watcher, clock: Clock
+) -> str:  # fmt: skip
+    """Store plans that are surer, as they are found; in words how many. The time is for all of them together."""
+    store = Repository(session, request.window)
+    store.windows.refuse_over()
+    asked = _asked(store, request, clock)
+    begin = asked.start.plan if asked.start else asked.planned(request, request.seed, stop=watcher.stop)
+
+    def search(scenario: Scenario, plan: PlantPlan) -> PlantPlan:
+        since = watcher.elapsed
+
+        def watch(_: Progress, __: Callable[[], Arrangement]) -> None:
+            if watcher.is_time():
+                add_step(session, watcher.step("running"))
+                watcher.asked = is_asked_to_stop(session, job)
+
+        return plan_plant(
+            scenario,
+            lines=(wish.line,),
+            kept=plan.plans,
+            published=asked.floor,
+            begin_from=plan.plans,
+            weights=plan.weights,
+            seed=request.seed,
+            threads=Settings().search_threads,
+            watch=watch,
+            stop=lambda _: watcher.asked or watcher.elapsed - since >= request.seconds / STEPS,
+        )
+
+    name, count = asked.scenario.line(wish.line).name, 0
+    lorries = ", ".join(wave.name for wave in asked.scenario.waves if wave.id in wish.waves) or "all lorries"
+    for found in surer(asked.scenario, begin, asked.floor, wish, search):
+        note = f"{name} surer: {100 * found.odds:.0f} % for {lorries}"
+        made = Made(**asked.basis, author=request.author, note=note, parent=asked.begin)
+        store.sure_plans.add(job, found, made)
+        count += 1
+        if watcher.asked:
+            break
+    return f"{name}: {count} plans to choose from, on the page Odds."
 
 
 def _searched(

@@ -19,6 +19,7 @@ from rundgang.store.plants import Plants
 from rundgang.store.probes import Probes
 from rundgang.store.readings import Readings
 from rundgang.store.stops import Stops
+from rundgang.store.sure_plans import SurePlans
 from rundgang.store.upkeep import Upkeep
 from rundgang.store.windows import Windows
 
@@ -36,6 +37,7 @@ class Repository:
         self.inspections, self.stops = InspectionsRows(session), Stops(session, window)
         self.lots, self.lessons, self.upkeep = Lots(session, window), Lessons(session), Upkeep(session)
         self.evening, self.mock_recalls = Evening(session), MockRecalls(session)
+        self.sure_plans = SurePlans(session)
 
     @property
     def memory(self) -> Memory:

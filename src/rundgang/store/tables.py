@@ -374,3 +374,19 @@ WRITTEN = (
     InspectionsVersion,
 )
 """The tables whose newest rows say whether anything that pages show has changed."""
+
+
+class SurePlan(SQLModel, table=True):
+    """A plan that a search for the odds has found: how sure, at what cost, what was asked for, and the plan."""
+
+    __tablename__ = "sure_plan"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = written_at()
+    job_id: int = Field(sa_column=Column(BigInteger, nullable=False))
+    number: int
+    odds: float
+    cost: float
+    eased: list[dict[str, Any]] = Field(sa_column=Column(JSONB, nullable=False))
+    plan: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
+    made: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))

@@ -1099,6 +1099,35 @@ export const useOdds = (number: number | undefined) =>
     queryFn: () => asked(api.GET("/api/odds/{number}", { params: { path: { number: number ?? 0 } } })),
   });
 
+/** Plans by which a line is surer: looked after while a search finds them. */
+export const useSurerPlans = (line: string) =>
+  useQuery({
+    queryKey: ["surer", line],
+    enabled: line !== "",
+    refetchInterval: ({ state }) => (isUnderWay(state.data?.search) ? SURER_MS : false),
+    queryFn: () => asked(api.GET("/api/odds/surer", { params: { query: { line } } })),
+  });
+
+const SURER_MS = 1_000;
+
+/** So long plans are looked for, s. */
+const SURER_S = 30;
+
+export const isUnderWay = (search: Search | null | undefined) =>
+  search?.state === "waiting" || search?.state === "running";
+
+export const useAskSurer = () =>
+  useChange((wish: Schemas["Wish"]) =>
+    asked(api.POST("/api/odds/surer", { body: { wish, seconds: SURER_S, author: author() } })),
+  );
+
+export const useTakeSurer = () =>
+  useChange(({ job, number }: { job: number; number: number }) =>
+    asked(
+      api.POST("/api/odds/surer/{job}/{number}", { params: { path: { job, number } }, body: { author: author() } }),
+    ),
+  );
+
 /** The lorries around this moment. */
 export const useDispatch = () =>
   useQuery({

@@ -3016,6 +3016,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/odds/surer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Surer Plans
+         * @description Plans to choose from, by which a line is surer, and what they cost.
+         */
+        get: operations["surer_plans_api_odds_surer_get"];
+        put?: never;
+        /**
+         * Ask
+         * @description Ask for plans that are surer than the newest version; a worker finds them, one after the other.
+         */
+        post: operations["ask_api_odds_surer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/odds/surer/{job}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Take a plan that was found as the next version; refused where it does not hold any more.
+         */
+        post: operations["take_api_odds_surer__job___number__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/odds/{number}": {
         parameters: {
             query?: never;
@@ -5401,6 +5445,26 @@ export interface components {
              * @default 0
              */
             after_min: number;
+        };
+        /**
+         * Eased
+         * @description What is asked for beyond the orders: a lorry loaded so much earlier, min, that takes so many packs more.
+         */
+        Eased: {
+            /** Wave */
+            wave: string;
+            /**
+             * Earlier Min
+             * @default 0
+             */
+            earlier_min: number;
+            /**
+             * More
+             * @default {}
+             */
+            more: {
+                [key: string]: number;
+            };
         };
         /**
          * Edit
@@ -10692,6 +10756,8 @@ export interface components {
          *         A version to begin from; None begins from the rule.
          *     window : int or None
          *         The window that it is for; None means the newest.
+         *     wish : Wish or None
+         *         Lorries that are to be surer, where it is for that: it becomes no version, but plans to choose from.
          */
         SearchRequest: {
             /**
@@ -10733,6 +10799,7 @@ export interface components {
              * @default planner
              */
             author: string;
+            wish?: components["schemas"]["Wish"] | null;
         };
         /**
          * SearchState
@@ -11956,6 +12023,51 @@ export interface components {
             change_pct: number;
         };
         /**
+         * SureNote
+         * @description A plan that was found, without its runs: how sure the least sure of the lorries is, and what it costs, points.
+         */
+        SureNote: {
+            /** Number */
+            number: number;
+            /** Odds */
+            odds: number;
+            /** Cost */
+            cost: number;
+            /** Eased */
+            eased: components["schemas"]["Eased"][];
+        };
+        /**
+         * SurerPlans
+         * @description Plans to choose from.
+         *
+         *     Attributes
+         *     ----------
+         *     search : SearchState or None
+         *         The newest search for them; None where there was none in this window.
+         *     plans : tuple of SureNote
+         *         In the order in which they were found; the first is the one that was begun from.
+         *     frontier : tuple of int
+         *         The numbers of those than which none is as cheap and surer, the cheapest first.
+         */
+        SurerPlans: {
+            search: components["schemas"]["SearchState"] | null;
+            /** Plans */
+            plans: components["schemas"]["SureNote"][];
+            /** Frontier */
+            frontier: number[];
+        };
+        /**
+         * TakeRequest
+         * @description Who takes a plan.
+         */
+        TakeRequest: {
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
          * TakenLesson
          * @description A lesson that is taken: what it is of, its figure, and of durations the spread of their logarithm.
          */
@@ -11975,6 +12087,16 @@ export interface components {
             value: number;
             /** Spread */
             spread?: number | null;
+        };
+        /**
+         * TakenPlan
+         * @description The version that a plan has become.
+         */
+        TakenPlan: {
+            /** Version */
+            version: number;
+            /** Note */
+            note: string;
         };
         /**
          * TakenRequest
@@ -13110,6 +13232,48 @@ export interface components {
             plans: components["schemas"]["PlanState"][];
             /** Library */
             library: number;
+        };
+        /**
+         * Wish
+         * @description Lorries that are to be surer of what a line owes them.
+         *
+         *     Attributes
+         *     ----------
+         *     waves : tuple of str
+         *         The lorries; none means all that the line owes something.
+         *     odds : float
+         *         How sure: on which share of the days they are to miss no more than by the plan that is begun from.
+         */
+        Wish: {
+            /** Line */
+            line: string;
+            /**
+             * Waves
+             * @default []
+             */
+            waves: string[];
+            /**
+             * Odds
+             * @default 0.95
+             */
+            odds: number;
+        };
+        /**
+         * WishRequest
+         * @description Which lorries are to be surer, in how many seconds plans are found, and who asks.
+         */
+        WishRequest: {
+            wish: components["schemas"]["Wish"];
+            /**
+             * Seconds
+             * @default 30
+             */
+            seconds: number;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
         };
         /**
          * WithdrawalRequest
@@ -20901,6 +21065,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Upkept"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    surer_plans_api_odds_surer_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurerPlans"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_api_odds_surer_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchState"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_api_odds_surer__job___number__post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The newest version that the page has seen. */
+                "Rundgang-Version"?: number | null;
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path: {
+                job: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenPlan"];
                 };
             };
             /** @description Refused, with what is allowed; nothing was changed. */

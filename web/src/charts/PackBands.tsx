@@ -81,7 +81,7 @@ export function PackBands({ curve, lorries, width, time }: Props) {
         const place = x(lorry.loaded_by_min);
         const odds = percent(lorry.odds);
         const room = (place - named) / LETTER;
-        const said = [`${lorry.name} ${odds}`, odds].find((text) => text.length < room);
+        const said = [`${lorry.name} ${odds}`, odds].find((text) => text.length + 1 < room);
         if (said) named = place;
         return (
           <g key={lorry.wave} fontSize="12" textAnchor="end">

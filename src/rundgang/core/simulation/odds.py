@@ -55,9 +55,9 @@ class _Packs:
         made: Floats = self.stocked + made_by(self.model, self.days, self.product, minute)
         return made
 
-    def short_of(self, due: Due) -> Floats:
-        """Take what a lorry is due of; how many were not there in time."""
-        oldest, loaded = self.by(due.fresh_from_min - 2 * ON_TIME_MIN), self.by(due.loaded_by_min)
+    def short_of(self, due: Due, after_min: float) -> Floats:
+        """Take what a lorry is due of; how many were not there in time, or so much later."""
+        oldest, loaded = self.by(due.fresh_from_min - 2 * ON_TIME_MIN), self.by(due.loaded_by_min + after_min)
         wanted, short, left = (
             np.full(len(loaded), float(due.packs)),
             np.zeros(len(loaded)),
@@ -74,13 +74,13 @@ class _Packs:
         return missed
 
 
-def sure(scenario: Scenario, model: LineModel, days: LineDays) -> tuple[Sure, ...]:
-    """What each lorry got of each product of a line."""
+def sure(scenario: Scenario, model: LineModel, days: LineDays, after_min: float = 0.0) -> tuple[Sure, ...]:
+    """What each lorry got of each product of a line; or would have got, had it been loaded so much later."""
     dues, made = dues_of(scenario, model.line), dict[str, _Packs]()
     for due in dues:
         if due.product not in made:
             made[due.product] = _Packs(scenario, model, days, due.product)
-    return tuple(Sure(due, made[due.product].short_of(due)) for due in dues)
+    return tuple(Sure(due, made[due.product].short_of(due, after_min)) for due in dues)
 
 
 def made_by(model: LineModel, days: LineDays, product: str, minute: float) -> Floats:

@@ -7,6 +7,7 @@ import { Empty, Figure, Header, Loading, Panel, Refused } from "../../ui/parts";
 import { useWidth } from "../../ui/useWidth";
 import { LineOfPage } from "../LineOfPage";
 import { useLine, useWindowView } from "../planningWindow";
+import { Sureness } from "./Sureness";
 
 type Odds = Schemas["LineOdds"];
 
@@ -68,6 +69,7 @@ function Shown({ odds }: { odds: Odds }) {
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2 px-2 pb-2 lg:grid-cols-[minmax(0,1fr)_27rem]">
       <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-2">
         <Curve odds={odds} />
+        <Sureness odds={odds} />
         <Lorries odds={odds} />
       </div>
       <Stations odds={odds} />
