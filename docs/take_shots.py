@@ -75,9 +75,18 @@ def line(page: Page) -> None:
 
 
 def odds(page: Page) -> None:
-    """How sure the ring line's plan is."""
+    """How sure the ring line's plan is, and what it costs that its last lorry is surer."""
     page.goto("/odds?line=ring-line")
-    page.get_by_role("heading", name="Where the risk comes from").wait_for()
+    panel = page.get_by_role("region", name="What sureness costs")
+    panel.wait_for()
+    lorries = panel.get_by_label("lorry").locator("option")
+    panel.get_by_label("lorry").select_option(index=lorries.count() - 1)
+    panel.get_by_label("complete on").fill("50")
+    panel.get_by_role("button", name="Plan for 50 %").click()
+    panel.get_by_role("button", name="Stop").wait_for()
+    panel.get_by_role("button", name="Stop").wait_for(state="detached", timeout=90_000)
+    page.get_by_role("button", name="Close").click()
+    page.evaluate("window.scrollTo(0, 0)")
 
 
 def plant(page: Page) -> None:
