@@ -23,6 +23,8 @@ def test_each_lorry_has_its_odds_and_each_station_what_it_costs(client: TestClie
     stations = page.get_by_role("region", name="Where the risk comes from").get_by_role("row")
     expect(stations).to_have_count(len(odds["stations"]) + 1)
     expect(stations.nth(1)).to_contain_text(odds["stations"][0]["name"])
+    runs = page.get_by_role("region", name="Runs that carry the risk").get_by_role("row")
+    expect(runs.nth(1)).to_contain_text(odds["runs"][0]["run"])
     expect(page.get_by_role("img", name="Packs made on a thousand days against packs owed")).to_be_visible()
     assert violations_here(page) == []
 

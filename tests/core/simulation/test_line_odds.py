@@ -54,6 +54,20 @@ def test_bands_are_in_order_and_packs_only_become_more(found: tuple[LinePlan, Li
     assert odds.curve[-1].owed == sum(one.packs for lorry in odds.lorries for one in lorry.products)
 
 
+def test_runs_lose_and_miss_no_more_than_they_have(found: tuple[LinePlan, LineOdds]) -> None:
+    plan, odds = found
+    assert {(one.run, one.product) for one in odds.runs} == {
+        (getattr(one, "run", None) or getattr(one, "id", ""), one.product) for one in plan.giving
+    }
+    for one in odds.runs:
+        assert 0 <= one.lost <= one.packs
+        assert 0 <= one.missed <= one.packs
+        assert one.late_min > 0
+    assert [one.missed for one in odds.runs] == sorted((one.missed for one in odds.runs), reverse=True)
+    assert sum(one.lost for one in odds.runs) > 0
+    assert sum(one.missed for one in odds.runs) > 0
+
+
 def test_the_same_plan_has_the_same_odds(demo: Scenario, found: tuple[LinePlan, LineOdds]) -> None:
     plan, odds = found
     assert odds_of(demo, plan) == odds

@@ -7404,6 +7404,8 @@ export interface components {
             lorries: components["schemas"]["LorryOdds"][];
             /** Stations */
             stations: components["schemas"]["StationRisk"][];
+            /** Runs */
+            runs: components["schemas"]["RunRisk"][];
             suggested: components["schemas"]["Suggested"];
             /** Curve */
             curve: components["schemas"]["CurvePoint"][];
@@ -10627,6 +10629,35 @@ export interface components {
             last_pack_min: number;
             /** Late Min */
             late_min: number;
+        };
+        /**
+         * RunRisk
+         * @description What a run, or what is cut out of it, is late and loses by chance.
+         *
+         *     Attributes
+         *     ----------
+         *     late_min : float
+         *         On nine of ten days its last pack is no later than so long after it was planned, min.
+         *     lost : float
+         *         Packs of it that are spoiled, in the mean.
+         *     missed : float
+         *         Packs that the lorries it is made for did not get of it in time, in the mean; by the plan itself none.
+         */
+        RunRisk: {
+            /** Run */
+            run: string;
+            /** Product */
+            product: string;
+            /** Start Min */
+            start_min: number;
+            /** Packs */
+            packs: number;
+            /** Late Min */
+            late_min: number;
+            /** Lost */
+            lost: number;
+            /** Missed */
+            missed: number;
         };
         /**
          * ScaledIngredient

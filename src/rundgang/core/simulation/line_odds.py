@@ -28,7 +28,7 @@ from rundgang.core.simulation.chances import (
 )
 from rundgang.core.simulation.days import LineDays, days_of
 from rundgang.core.simulation.model import LineModel, model_of
-from rundgang.core.simulation.odds import Sure, made_by, sure
+from rundgang.core.simulation.odds import Sure, add_made_at, made_by, sure
 
 DAYS, COST_DAYS, SEED = 1_000, 300, 1
 """So many days are run through; for what each station costs fewer of them."""
@@ -41,6 +41,9 @@ QUANTILES = (0.025, 0.1, 0.25, 0.5, 0.75, 0.9, 0.975)
 
 SHORTEST_SHARE, LONGEST_SHARE = 0.1, 0.9
 """Eight of ten stops last from so long to so long, and eight of ten runs begin so late."""
+
+LATE_QUANTILE = 0.9
+"""A run's last pack is late by no more on so many of the days."""
 
 ERRORS = 3
 """A cost is clear that is so many standard errors from none."""
@@ -113,6 +116,28 @@ class StationRisk(Model):
     clear: bool
 
 
+class RunRisk(Model):
+    """What a run, or what is cut out of it, is late and loses by chance.
+
+    Attributes
+    ----------
+    late_min : float
+        On nine of ten days its last pack is no later than so long after it was planned, min.
+    lost : float
+        Packs of it that are spoiled, in the mean.
+    missed : float
+        Packs that the lorries it is made for did not get of it in time, in the mean; by the plan itself none.
+    """
+
+    run: str
+    product: Id
+    start_min: float
+    packs: int
+    late_min: float
+    lost: float
+    missed: float
+
+
 class Suggested(Model):
     """What else is random, the same on every line: suggested, for nobody has counted it.
 
@@ -155,6 +180,7 @@ class LineOdds(Model):
     at_risk: bool
     lorries: tuple[LorryOdds, ...]
     stations: tuple[StationRisk, ...]
+    runs: tuple[RunRisk, ...]
     suggested: Suggested
     curve: tuple[CurvePoint, ...]
 
@@ -174,6 +200,7 @@ def odds_of(scenario: Scenario, plan: LinePlan) -> LineOdds:
         at_risk=complete is not None and complete.value < SURE,
         lorries=tuple(_lorries(got)),
         stations=tuple(sorted(_risks(scenario, plan, model), key=lambda risk: -risk.packs)),
+        runs=tuple(sorted(_runs(scenario, plan, model, days), key=lambda risk: -risk.missed)),
         suggested=_suggested(),
         curve=tuple(_curve(model, days, found)),
     )
@@ -246,6 +273,31 @@ def _missed(scenario: Scenario, model: LineModel) -> Floats:
     for one in sure(scenario, model, days_of(model, SEED, 0, COST_DAYS)):
         missed += one.short
     return missed
+
+
+def _runs(scenario: Scenario, plan: LinePlan, model: LineModel, days: LineDays) -> Iterator[RunRisk]:
+    """What each run is late and loses, beside a day on which nothing is left to chance."""
+    planned = days_of(model._replace(chances=np.full_like(model.chances, inf), spreads=np.zeros(4)), SEED, 0, 1)
+    loaded = {wave.id: wave.loaded_by_min for wave in scenario.waves}
+    runs = {run.id: run for run in plan.runs}
+    for place, (leg, product, packs) in enumerate(model.gives):
+        run, (first, last) = runs[model.runs[model.legs[leg, 0]]], days.first[place : place + 2]
+        missed, wanted = np.zeros(len(days.good)), 0
+        for item in run.items if product == run.product else ():
+            made, by_plan = np.zeros(len(days.good)), np.zeros(1)
+            add_made_at(model, days, place, loaded[item.wave], made)
+            add_made_at(model, planned, place, loaded[item.wave], by_plan)
+            wanted += item.packs
+            missed += np.clip(min(wanted, by_plan[0]) - made, 0, item.packs)
+        yield RunRisk(
+            run=run.id,
+            product=product,
+            start_min=run.start_min,
+            packs=packs,
+            late_min=float(np.quantile(days.until_min[:, last - 1], LATE_QUANTILE) - planned.until_min[0, last - 1]),
+            lost=packs * float((~days.good[:, first:last]).mean()),
+            missed=float(missed.mean()),
+        )
 
 
 def _suggested() -> Suggested:

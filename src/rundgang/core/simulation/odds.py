@@ -86,11 +86,17 @@ def sure(scenario: Scenario, model: LineModel, days: LineDays, after_min: float 
 def made_by(model: LineModel, days: LineDays, product: str, minute: float) -> Floats:
     """Packs of a product that a line has made by a moment, day by day."""
     made = np.zeros(len(days.good))
-    for place, (_, given, packs) in enumerate(model.gives):
-        if given == product and packs:
-            first, last = days.first[place : place + 2]
-            _add_made(days.from_min, days.until_min, days.good, first, last, packs, minute + ON_TIME_MIN, made)
+    for place, (_, given, _packs) in enumerate(model.gives):
+        if given == product:
+            add_made_at(model, days, place, minute, made)
     return made
+
+
+def add_made_at(model: LineModel, days: LineDays, place: int, minute: float, made: Floats) -> None:
+    """Add, day by day, what one of those that give packs has given by a moment."""
+    packs, (first, last) = model.gives[place][2], days.first[place : place + 2]
+    if packs:
+        _add_made(days.from_min, days.until_min, days.good, first, last, packs, minute + ON_TIME_MIN, made)
 
 
 @compiled

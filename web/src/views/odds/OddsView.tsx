@@ -72,7 +72,10 @@ function Shown({ odds }: { odds: Odds }) {
         <Sureness odds={odds} />
         <Lorries odds={odds} />
       </div>
-      <Stations odds={odds} />
+      <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-2">
+        <Stations odds={odds} />
+        <Runs odds={odds} />
+      </div>
     </div>
   );
 }
@@ -154,10 +157,50 @@ function Lorries({ odds }: { odds: Odds }) {
   );
 }
 
+/** So many runs are shown: those that carry most. */
+const RUNS = 8;
+
+function Runs({ odds }: { odds: Odds }) {
+  const { day, clock } = useWindowView();
+  const products = new Map(day.products.map((product) => [product.id, product.name]));
+  return (
+    <Panel label="Runs that carry the risk" className="px-4 py-3">
+      <h2 className="mb-1 font-bold">Runs that carry the risk</h2>
+      <table className="w-full text-sm">
+        <thead>
+          <tr className="text-left text-ink-2 text-xs">
+            <th className={HEAD}>Run</th>
+            <th className={RIGHT}>late by</th>
+            <th className={RIGHT}>spoiled</th>
+            <th className={RIGHT}>missed</th>
+          </tr>
+        </thead>
+        <tbody>
+          {odds.runs.slice(0, RUNS).map((one) => (
+            <tr key={`${one.run}-${one.product}`} className="border-rule border-t">
+              <td className="py-1.5">
+                <b>{one.run}</b> {products.get(one.product) ?? one.product}{" "}
+                <span className="text-ink-2 text-xs">{clock.moment(one.start_min)}</span>
+              </td>
+              <td className="py-1.5 pl-3 text-right tabular-nums">{duration(one.late_min)}</td>
+              <td className="py-1.5 pl-3 text-right tabular-nums">{whole(one.lost)}</td>
+              <td className="py-1.5 pl-3 text-right font-bold tabular-nums">{whole(one.missed)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="mt-2 text-ink-2 text-xs">
+        Late by: on nine of ten days its last pack comes no later. Spoiled where the line stood, and missed by the
+        lorries that it is made for: packs in the mean.
+      </p>
+    </Panel>
+  );
+}
+
 function Stations({ odds }: { odds: Odds }) {
   const suggested = odds.stations.some((one) => one.suggested);
   return (
-    <Panel label="Where the risk comes from" className="self-start px-4 py-3">
+    <Panel label="Where the risk comes from" className="px-4 py-3">
       <h2 className="mb-1 font-bold">Where the risk comes from</h2>
       <table className="w-full text-sm">
         <thead>
