@@ -96,6 +96,8 @@ def take(store: Replanned, now: Now, job: Number, number: Number, request: TakeR
 
 @router.get("/{number}")
 def odds(store: Store, number: Number) -> LineOdds:
-    """How sure a line's plan is, by its number: a thousand days of it, run through by what is known of its stops."""
+    """How sure a line's plan is, by its number: a thousand days of it, run through once, for a plan never changes."""
     stored = store.plans.line(number)
-    return odds_of(made_for(store, stored), stored.plan)
+    return store.memory.recall(
+        ("odds", store.plans.key_of(number)), lambda: odds_of(made_for(store, stored), stored.plan)
+    )
