@@ -7,6 +7,7 @@ from fastapi.testclient import TestClient
 from sqlmodel import Session
 
 from rundgang.core.planning.check.plans import check_plant
+from rundgang.core.simulation.worth import changes_for
 from rundgang.jobs.requests import SearchRequest
 from rundgang.jobs.search import run_search
 from rundgang.store.repository import Repository
@@ -56,14 +57,34 @@ def test_plans_are_found_one_after_the_other_and_one_is_taken(app: FastAPI, clie
     assert now == best["odds"]
 
 
+def test_changes_are_compared(app: FastAPI, client: TestClient) -> None:
+    asked_for = client.post("/api/odds/worth", json={"line": LINE, "seconds": 2})
+    assert asked_for.status_code == 202, asked_for.text
+    search = asked_for.json()
+    request = SearchRequest.model_validate(search["request"], strict=False)
+    for _ in range(2):  # a worker that is lost is followed by another: nothing is there twice
+        run_search(app.state.engine, search["job"], request, lambda: False, app.state.clock)
+    compared = client.get(f"/api/odds/worth?line={LINE}").json()
+    assert compared["search"]["state"] == "done"
+    with Session(app.state.engine) as session:
+        changes = changes_for(Repository(session).windows.scenario(), LINE)
+    told = [(one["change"]["kind"], one["change"]["station"]) for one in compared["found"]]
+    assert sorted(told, key=str) == sorted(((one.kind, one.station) for one in changes), key=str)
+    missed = [one["missed"] for one in compared["found"]]
+    assert missed == sorted(missed)
+    assert client.get("/api/versions/newest").json()["note"]["number"] == 1, "it becomes no version"
+
+
 def test_what_is_not_there_is_said(client: TestClient) -> None:
     for path, body in (
         ("/api/odds/surer", {"wish": {"line": "no-line"}}),
         ("/api/odds/surer", {"wish": {"line": LINE, "waves": ["no-lorry"]}}),
         ("/api/odds/surer/1/1", {}),
+        ("/api/odds/worth", {"line": "no-line"}),
     ):
         answer = client.post(path, json=body)
         assert answer.status_code == 404, path
         assert answer.json()["title"]
     assert client.get("/api/odds/surer?line=no-line").status_code == 404
+    assert client.get("/api/odds/worth?line=no-line").status_code == 404
     assert client.post("/api/odds/surer", json={"wish": {"line": LINE, "odds": 1.2}}).status_code == 422

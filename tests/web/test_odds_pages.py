@@ -47,3 +47,20 @@ def test_plans_that_are_surer_are_looked_for_and_one_is_saved(app: FastAPI, clie
         panel.get_by_role("button", name="Save as version").last.click()
         expect(panel.get_by_text("Saved as version 2")).to_be_visible()
         assert client.get("/api/versions/newest").json()["note"]["number"] == 2
+
+
+def test_changes_are_compared_beside_today(app: FastAPI, client: TestClient, page: Page) -> None:
+    page.goto("/odds?line=ring-line")
+    panel = page.get_by_role("region", name="What would a change be worth")
+    panel.get_by_role("button", name="Compare changes").click()
+    expect(panel.get_by_text("waiting for a worker")).to_be_visible()
+    search = client.get("/api/odds/worth?line=ring-line").json()["search"]
+    request = SearchRequest.model_validate(search["request"], strict=False).model_copy(update={"seconds": 2})
+    run_search(app.state.engine, search["job"], request, lambda: False, app.state.clock)
+    found = client.get("/api/odds/worth?line=ring-line").json()["found"]
+    rows = panel.get_by_role("row")
+    expect(rows).to_have_count(len(found) + 1)
+    expect(panel.get_by_role("row", name="As it is today")).to_be_visible()
+    expect(panel.get_by_role("row", name="Lorries half an hour later")).to_be_visible()
+    expect(panel.get_by_role("button", name="Compare changes")).to_be_enabled()
+    assert violations_here(page) == []

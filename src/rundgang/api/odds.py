@@ -7,12 +7,13 @@ from pydantic import Field
 
 from rundgang.api.changing import store_version
 from rundgang.api.deps import Author, Now, Number, Planned, Replanned, Store, at_present, made_for
-from rundgang.core.model import Model
+from rundgang.core.model import Id, Model
 from rundgang.core.planning.checked import checked, refuse_unsound
 from rundgang.core.simulation.line_odds import LineOdds, odds_of
 from rundgang.core.simulation.surer import Wish, frontier, refuse_unknown
+from rundgang.core.simulation.worth import Worth
 from rundgang.jobs.queue import defer_search
-from rundgang.jobs.requests import SearchRequest, SearchState, newest_wish, state_of
+from rundgang.jobs.requests import SearchRequest, SearchState, newest_comparison, newest_wish, state_of
 from rundgang.store.sure_plans import SureNote
 
 router = APIRouter(prefix="/api/odds")
@@ -67,6 +68,45 @@ def ask(http: Request, store: Planned, request: WishRequest) -> SearchState:
         window=store.windows.number(),
         author=request.author,
         wish=request.wish,
+    )
+    return state_of(store.session, defer_search(http.app.state.database_url, http.app.state.engine, asked))
+
+
+class CompareRequest(Model):
+    """Of which line changes are compared, in how many seconds, and who asks."""
+
+    line: Id
+    seconds: float = Field(default=SECONDS, ge=0.5, le=600)
+    author: Author = "planner"
+
+
+class Compared(Model):
+    """What changes would be worth, what misses least first; and the newest search that compares them, if any."""
+
+    search: SearchState | None
+    found: tuple[Worth, ...]
+
+
+@router.get("/worth")
+def worth(store: Store, line: Annotated[str, Query(max_length=40)]) -> Compared:
+    """What changes to a line would be worth."""
+    store.windows.scenario().line(line)
+    search = newest_comparison(store.session, store.windows.number(), line)
+    found = store.sure_plans.worth_of(search.job) if search else ()
+    return Compared(search=search, found=tuple(sorted(found, key=lambda one: one.missed)))
+
+
+@router.post("/worth", status_code=202)
+def compare(http: Request, store: Planned, request: CompareRequest) -> SearchState:
+    """Ask what changes to a line would be worth; a worker plans each, one after the other."""
+    store.windows.scenario().line(request.line)
+    asked = SearchRequest(
+        seconds=request.seconds,
+        lines=(request.line,),
+        start=store.plans.version().note.number,
+        window=store.windows.number(),
+        author=request.author,
+        compares=request.line,
     )
     return state_of(store.session, defer_search(http.app.state.database_url, http.app.state.engine, asked))
 

@@ -30,6 +30,7 @@ OF_THE_MOMENT = (
     "/api/events",
     "/api/searches",
     "/api/odds/surer",
+    "/api/odds/worth",
     "/api/orders/held",
     "/api/instruments",
     "/api/readings",

@@ -36,6 +36,8 @@ class SearchRequest(Model):
         The window that it is for; None means the newest.
     wish : Wish or None
         Lorries that are to be surer, where it is for that: it becomes no version, but plans to choose from.
+    compares : str or None
+        The line of which changes are compared, where it is for that: it becomes no version either.
     """
 
     seconds: float = Field(default=20, ge=0, le=3_600)
@@ -46,6 +48,7 @@ class SearchRequest(Model):
     weights: Weights = Weights()
     author: Text = Field(default="planner", min_length=1, max_length=60)
     wish: Wish | None = None
+    compares: Id | None = None
 
 
 class SearchState(Model):
@@ -177,8 +180,17 @@ def _state(step: str, status: str, heard_of: bool) -> State:
 
 def newest_wish(session: Session, window: int, line: str) -> SearchState | None:
     """The newest search for a line's odds in a window; None where there was none."""
+    return _newest_with(session, "args->'request'->'wish'->>'line'", window, line)
+
+
+def newest_comparison(session: Session, window: int, line: str) -> SearchState | None:
+    """The newest search that compares changes of a line in a window; None where there was none."""
+    return _newest_with(session, "args->'request'->>'compares'", window, line)
+
+
+def _newest_with(session: Session, what: str, window: int, line: str) -> SearchState | None:
     query = text(
-        "SELECT id FROM procrastinate_jobs WHERE task_name = 'search' AND args->'request'->'wish'->>'line' = :line "
+        f"SELECT id FROM procrastinate_jobs WHERE task_name = 'search' AND {what} = :line "  # noqa: S608  (a constant)
         "AND (args->'request'->>'window')::int = :window ORDER BY id DESC LIMIT 1"
     )
     row = session.execute(query, {"line": line, "window": window}).first()

@@ -15,7 +15,8 @@ from rundgang.core.planning.past import opened
 from rundgang.core.planning.search.plant import plan_plant
 from rundgang.core.planning.search.stopping import Arrangement, Progress, proving_time
 from rundgang.core.scenario import Scenario
-from rundgang.core.simulation.surer import STEPS, Wish, surer
+from rundgang.core.simulation.surer import STEPS, Search, Wish, surer
+from rundgang.core.simulation.worth import changes_for, worth_of
 from rundgang.jobs.islands import ISLAND_SEED, Exchange, read, stored
 from rundgang.jobs.requests import SearchRequest, add_step, is_asked_to_stop, last_arrangement, last_step, state_of
 from rundgang.settings import Settings
@@ -180,6 +181,10 @@ class _Asked(NamedTuple):
     begin: int | None
     start: StoredVersion | None
 
+    def begun(self, request: SearchRequest, watcher: _Watcher) -> PlantPlan:
+        """The plan to begin from: that of the version that is asked for, or one that is found first."""
+        return self.start.plan if self.start else self.planned(request, request.seed, stop=watcher.stop)
+
     def planned(self, request: SearchRequest, seed: int, **more: Any) -> PlantPlan:
         """The plan that the search finds."""
         start = self.start.plan.plans if self.start else ()
@@ -214,6 +219,8 @@ def _end(session: Session, job: int, request: SearchRequest, watcher: _Watcher, 
     """The version that a search has become, if any; and what is said of it otherwise."""
     if request.wish:
         return None, _surer(session, job, request, request.wish, watcher, clock)
+    if request.compares:
+        return None, _compared(session, job, request, request.compares, watcher, clock)
     found = _searched(session, job, request, watcher, clock)
     return (found.note.number, "") if found else (None, watcher.nothing_better)
 
@@ -225,29 +232,8 @@ def _surer(
     store = Repository(session, request.window)
     store.windows.refuse_over()
     asked = _asked(store, request, clock)
-    begin = asked.start.plan if asked.start else asked.planned(request, request.seed, stop=watcher.stop)
-
-    def search(scenario: Scenario, plan: PlantPlan) -> PlantPlan:
-        since = watcher.elapsed
-
-        def watch(_: Progress, __: Callable[[], Arrangement]) -> None:
-            if watcher.is_time():
-                add_step(session, watcher.step("running"))
-                watcher.asked = is_asked_to_stop(session, job)
-
-        return plan_plant(
-            scenario,
-            lines=(wish.line,),
-            kept=plan.plans,
-            published=asked.floor,
-            begin_from=plan.plans,
-            weights=plan.weights,
-            seed=request.seed,
-            threads=Settings().search_threads,
-            watch=watch,
-            stop=lambda _: watcher.asked or watcher.elapsed - since >= request.seconds / STEPS,
-        )
-
+    begin = asked.begun(request, watcher)
+    search = _searching(session, asked, request, watcher, wish.line, request.seconds / STEPS)
     name, count = asked.scenario.line(wish.line).name, 0
     lorries = ", ".join(wave.name for wave in asked.scenario.waves if wave.id in wish.waves) or "all lorries"
     for found in surer(asked.scenario, begin, asked.floor, wish, search):
@@ -258,6 +244,52 @@ def _surer(
         if watcher.asked:
             break
     return f"{name}: {count} plans to choose from, on the page Odds."
+
+
+def _compared(
+    session: Session, job: int, request: SearchRequest, line: str, watcher: _Watcher, clock: Clock
+) -> str:  # fmt: skip
+    """Store what changes would be worth, as they are found; in words how many. The time is for all of them together."""
+    store = Repository(session, request.window)
+    store.windows.refuse_over()
+    asked = _asked(store, request, clock)
+    begin, changes = asked.begun(request, watcher), changes_for(asked.scenario, line)
+    search = _searching(session, asked, request, watcher, line, request.seconds / len(changes))
+    count = 0
+    for change in changes:
+        if not watcher.asked:
+            store.sure_plans.add_worth(job, worth_of(asked.scenario, begin, line, change, search))
+            count += 1
+    return f"{asked.scenario.line(line).name}: {count} changes compared, on the page Odds."
+
+
+def _searching(
+    session: Session, asked: _Asked, request: SearchRequest, watcher: _Watcher, line: str, seconds: float
+) -> Search:  # fmt: skip
+    """A search for a line's plan that takes so many seconds each time, stores that it runs, and ends when asked to."""
+
+    def search(scenario: Scenario, plan: PlantPlan) -> PlantPlan:
+        since = watcher.elapsed
+
+        def watch(_: Progress, __: Callable[[], Arrangement]) -> None:
+            if watcher.is_time():
+                add_step(session, watcher.step("running"))
+                watcher.asked = is_asked_to_stop(session, watcher.job)
+
+        return plan_plant(
+            scenario,
+            lines=(line,),
+            kept=plan.plans,
+            published=asked.floor,
+            begin_from=plan.plans,
+            weights=plan.weights,
+            seed=request.seed,
+            threads=Settings().search_threads,
+            watch=watch,
+            stop=lambda _: watcher.asked or watcher.elapsed - since >= seconds,
+        )
+
+    return search
 
 
 def _searched(

@@ -1,4 +1,4 @@
-"""Plans that searches for the odds have found: stored as they come, and taken as versions."""
+"""What searches under chance have found: plans that are surer, and what changes would be worth."""
 
 from sqlmodel import col, func, select
 
@@ -6,9 +6,10 @@ from rundgang.core.errors import UnknownItemError
 from rundgang.core.model import Model
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.simulation.surer import Eased, Surer
+from rundgang.core.simulation.worth import Worth
 from rundgang.store.plans import Made
 from rundgang.store.rows import Rows
-from rundgang.store.tables import SurePlan
+from rundgang.store.tables import SurePlan, WorthFound
 
 
 class SureNote(Model):
@@ -22,6 +23,17 @@ class SureNote(Model):
 
 class SurePlans(Rows):
     """Those of all searches."""
+
+    def add_worth(self, job: int, found: Worth) -> None:
+        """Store how a line does with a change, in the order in which they are found; once a change."""
+        if found.change not in {one.change for one in self.worth_of(job)}:
+            self.session.add(WorthFound(job_id=job, worth=found.model_dump(mode="json")))
+            self.session.commit()
+
+    def worth_of(self, job: int) -> tuple[Worth, ...]:
+        """What a search has found that compares changes."""
+        query = select(WorthFound.worth).where(WorthFound.job_id == job).order_by(col(WorthFound.id))
+        return tuple(Worth.model_validate(one) for one in self.session.exec(query))
 
     def add(self, job: int, found: Surer, made: Made) -> None:
         """Store the next plan of a search, with what it was made for; it stays, whatever becomes of the search."""

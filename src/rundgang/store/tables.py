@@ -390,3 +390,14 @@ class SurePlan(SQLModel, table=True):
     eased: list[dict[str, Any]] = Field(sa_column=Column(JSONB, nullable=False))
     plan: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
     made: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
+
+
+class WorthFound(SQLModel, table=True):
+    """How a line does with a change, as a search that compares changes has found."""
+
+    __tablename__ = "worth_found"
+
+    id: int | None = Field(default=None, primary_key=True)
+    created_at: datetime | None = written_at()
+    job_id: int = Field(sa_column=Column(BigInteger, nullable=False))
+    worth: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))

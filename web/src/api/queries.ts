@@ -1128,6 +1128,23 @@ export const useTakeSurer = () =>
     ),
   );
 
+/** What changes to a line would be worth: looked after while a search compares them. */
+export const useWorth = (line: string) =>
+  useQuery({
+    queryKey: ["worth", line],
+    enabled: line !== "",
+    refetchInterval: ({ state }) => (isUnderWay(state.data?.search) ? SURER_MS : false),
+    queryFn: () => asked(api.GET("/api/odds/worth", { params: { query: { line } } })),
+  });
+
+/** So long changes are compared, s. */
+const COMPARED_S = 60;
+
+export const useCompare = () =>
+  useChange((line: string) =>
+    asked(api.POST("/api/odds/worth", { body: { line, seconds: COMPARED_S, author: author() } })),
+  );
+
 /** The lorries around this moment. */
 export const useDispatch = () =>
   useQuery({

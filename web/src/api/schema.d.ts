@@ -3040,6 +3040,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/odds/worth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Worth
+         * @description What changes to a line would be worth.
+         */
+        get: operations["worth_api_odds_worth_get"];
+        put?: never;
+        /**
+         * Compare
+         * @description Ask what changes to a line would be worth; a worker plans each, one after the other.
+         */
+        post: operations["compare_api_odds_worth_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/odds/surer/{job}/{number}": {
         parameters: {
             query?: never;
@@ -3069,7 +3093,7 @@ export interface paths {
         };
         /**
          * Odds
-         * @description How sure a line's plan is, by its number: a thousand days of it, run through by what is known of its stops.
+         * @description How sure a line's plan is, by its number: a thousand days of it, run through once, for a plan never changes.
          */
         get: operations["odds_api_odds__number__get"];
         put?: never;
@@ -4433,6 +4457,27 @@ export interface components {
             pieces_per_tray: number;
         };
         /**
+         * Change
+         * @description A change to a line.
+         *
+         *     Attributes
+         *     ----------
+         *     kind : str
+         *         Nothing; one more machine, mixer, chamber, position or person at a station; a belt that is longer, with more
+         *         pieces on it; a station that stops half as often; more ordered of all that the line makes; all lorries later.
+         *     station : str or None
+         *         Where, of those at a station.
+         */
+        Change: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "today" | "one more" | "longer" | "steadier" | "more orders" | "later lorries";
+            /** Station */
+            station?: string | null;
+        };
+        /**
          * ChangeCost
          * @description What the change between two neighbouring runs costs.
          *
@@ -4632,6 +4677,33 @@ export interface components {
             batch?: number | null;
             /** Mixer */
             mixer?: string | null;
+        };
+        /**
+         * CompareRequest
+         * @description Of which line changes are compared, in how many seconds, and who asks.
+         */
+        CompareRequest: {
+            /** Line */
+            line: string;
+            /**
+             * Seconds
+             * @default 30
+             */
+            seconds: number;
+            /**
+             * Author
+             * @default planner
+             */
+            author: string;
+        };
+        /**
+         * Compared
+         * @description What changes would be worth, what misses least first; and the newest search that compares them, if any.
+         */
+        Compared: {
+            search: components["schemas"]["SearchState"] | null;
+            /** Found */
+            found: components["schemas"]["Worth"][];
         };
         /**
          * Comparison
@@ -10789,6 +10861,8 @@ export interface components {
          *         The window that it is for; None means the newest.
          *     wish : Wish or None
          *         Lorries that are to be surer, where it is for that: it becomes no version, but plans to choose from.
+         *     compares : str or None
+         *         The line of which changes are compared, where it is for that: it becomes no version either.
          */
         SearchRequest: {
             /**
@@ -10831,6 +10905,8 @@ export interface components {
              */
             author: string;
             wish?: components["schemas"]["Wish"] | null;
+            /** Compares */
+            compares?: string | null;
         };
         /**
          * SearchState
@@ -13385,6 +13461,40 @@ export interface components {
             tool: string;
             /** Used */
             used: number;
+        };
+        /**
+         * Worth
+         * @description How a line does with a change.
+         *
+         *     Attributes
+         *     ----------
+         *     at : str
+         *         Name of the station that is changed; "" where none is.
+         *     complete : float
+         *         The share of lorries, over all days, that missed nothing of what is ordered.
+         *     missed : float
+         *         Packs that lorries miss in the mean.
+         *     planned_short : int
+         *         Packs that they miss by the plan itself.
+         *     last_pack_min : float
+         *         When the line's last pack comes by the plan, from the window's start, min.
+         *     people : float
+         *         At work at once at most, of the whole plant.
+         */
+        Worth: {
+            change: components["schemas"]["Change"];
+            /** At */
+            at: string;
+            /** Complete */
+            complete: number;
+            /** Missed */
+            missed: number;
+            /** Planned Short */
+            planned_short: number;
+            /** Last Pack Min */
+            last_pack_min: number;
+            /** People */
+            people: number;
         };
         /**
          * Zone
@@ -21179,6 +21289,99 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["WishRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchState"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    worth_api_odds_worth_get: {
+        parameters: {
+            query: {
+                line: string;
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Refused, with what is allowed; nothing was changed. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed for now; nothing was changed. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_api_odds_worth_post: {
+        parameters: {
+            query?: {
+                /** @description An earlier window to read; the newest alone can be changed. */
+                window?: number | null;
+            };
+            header?: {
+                /** @description The same, as pages say it. */
+                "Rundgang-Window"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareRequest"];
             };
         };
         responses: {

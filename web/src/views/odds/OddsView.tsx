@@ -8,6 +8,7 @@ import { useWidth } from "../../ui/useWidth";
 import { LineOfPage } from "../LineOfPage";
 import { useLine, useWindowView } from "../planningWindow";
 import { Sureness } from "./Sureness";
+import { WorthPanel } from "./WorthPanel";
 
 type Odds = Schemas["LineOdds"];
 
@@ -75,6 +76,7 @@ function Shown({ odds }: { odds: Odds }) {
       <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-2">
         <Stations odds={odds} />
         <Runs odds={odds} />
+        <WorthPanel line={odds.line} />
       </div>
     </div>
   );

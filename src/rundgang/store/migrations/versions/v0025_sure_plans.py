@@ -1,4 +1,4 @@
-"""Plans that a search for the odds has found."""
+"""Plans that a search for the odds has found, and what changes would be worth."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -21,7 +21,7 @@ order_mapping, line_plan, opening_entry, plan_version, publication, search_step,
 conditions_entry, conditions_withdrawal, probe_entry, probe_withdrawal, instruments_version, reading,
 reading_minute, instrument_beat, inspections_version, inspection_entry, stop_entry, stop_event,
 lot, lot_use, lot_event, lot_load, lorry_gone, lesson_left, upkeep_entry, upkeep_release,
-pulled_entry, handover_note, mock_recall, mock_recall_answer, sure_plan;
+pulled_entry, handover_note, mock_recall, mock_recall_answer, sure_plan, worth_found;
 DELETE FROM procrastinate_jobs WHERE status <> 'doing'; END $$
 """
 
@@ -40,8 +40,15 @@ def upgrade() -> None:
         sa.Column("made", postgresql.JSONB, nullable=False),
         sa.UniqueConstraint("job_id", "number", name="sure_plan_number"),
     )
+    op.create_table(
+        "worth_found",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("created_at", sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False),
+        sa.Column("job_id", sa.BigInteger, nullable=False, index=True),
+        sa.Column("worth", postgresql.JSONB, nullable=False),
+    )
     op.execute(DISCARD)
     app_exists = op.get_bind().execute(sa.text("SELECT 1 FROM pg_roles WHERE rolname = 'rundgang_app'")).first()
     if app_exists:
-        op.execute("GRANT SELECT, INSERT ON sure_plan TO rundgang_app")
+        op.execute("GRANT SELECT, INSERT ON sure_plan, worth_found TO rundgang_app")
         op.execute("GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO rundgang_app")
