@@ -81,6 +81,8 @@ def test_what_is_not_there_is_said(client: TestClient) -> None:
         ("/api/odds/surer", {"wish": {"line": LINE, "waves": ["no-lorry"]}}),
         ("/api/odds/surer/1/1", {}),
         ("/api/odds/worth", {"line": "no-line"}),
+        ("/api/searches", {"compares": "no-line"}),
+        ("/api/searches", {"wish": {"line": LINE, "waves": ["no-lorry"]}}),
     ):
         answer = client.post(path, json=body)
         assert answer.status_code == 404, path

@@ -7,13 +7,13 @@ from pydantic import Field
 
 from rundgang.api.changing import store_version
 from rundgang.api.deps import Author, Now, Number, Planned, Replanned, Store, at_present, made_for
+from rundgang.api.searches import asked_for
 from rundgang.core.model import Id, Model
 from rundgang.core.planning.checked import checked, refuse_unsound
 from rundgang.core.simulation.line_odds import LineOdds, odds_of
-from rundgang.core.simulation.surer import Wish, frontier, refuse_unknown
+from rundgang.core.simulation.surer import Wish, frontier
 from rundgang.core.simulation.worth import Worth
-from rundgang.jobs.queue import defer_search
-from rundgang.jobs.requests import SearchRequest, SearchState, newest_comparison, newest_wish, state_of
+from rundgang.jobs.requests import SearchRequest, SearchState, newest_comparison, newest_wish
 from rundgang.store.sure_plans import SureNote
 
 router = APIRouter(prefix="/api/odds")
@@ -60,16 +60,9 @@ def surer_plans(store: Store, line: Annotated[str, Query(max_length=40)]) -> Sur
 @router.post("/surer", status_code=202)
 def ask(http: Request, store: Planned, request: WishRequest) -> SearchState:
     """Ask for plans that are surer than the newest version; a worker finds them, one after the other."""
-    refuse_unknown(store.windows.scenario(), request.wish)
-    asked = SearchRequest(
-        seconds=request.seconds,
-        lines=(request.wish.line,),
-        start=store.plans.version().note.number,
-        window=store.windows.number(),
-        author=request.author,
-        wish=request.wish,
-    )
-    return state_of(store.session, defer_search(http.app.state.database_url, http.app.state.engine, asked))
+    newest = store.plans.version().note.number
+    asked = SearchRequest(seconds=request.seconds, start=newest, author=request.author, wish=request.wish)
+    return asked_for(http, store, asked)
 
 
 class CompareRequest(Model):
@@ -99,16 +92,9 @@ def worth(store: Store, line: Annotated[str, Query(max_length=40)]) -> Compared:
 @router.post("/worth", status_code=202)
 def compare(http: Request, store: Planned, request: CompareRequest) -> SearchState:
     """Ask what changes to a line would be worth; a worker plans each, one after the other."""
-    store.windows.scenario().line(request.line)
-    asked = SearchRequest(
-        seconds=request.seconds,
-        lines=(request.line,),
-        start=store.plans.version().note.number,
-        window=store.windows.number(),
-        author=request.author,
-        compares=request.line,
-    )
-    return state_of(store.session, defer_search(http.app.state.database_url, http.app.state.engine, asked))
+    newest = store.plans.version().note.number
+    asked = SearchRequest(seconds=request.seconds, start=newest, author=request.author, compares=request.line)
+    return asked_for(http, store, asked)
 
 
 class TakenPlan(Model):

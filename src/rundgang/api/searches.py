@@ -3,18 +3,27 @@
 from fastapi import APIRouter, Request
 
 from rundgang.api.deps import Number, Planned, Store
+from rundgang.core.simulation.surer import refuse_unknown
 from rundgang.jobs.queue import defer_search
 from rundgang.jobs.requests import SearchRequest, SearchState, ask_to_stop, running_searches, state_of
+from rundgang.store.repository import Repository
 
 router = APIRouter(prefix="/api/searches")
 
 
 @router.post("", status_code=202)
 def ask(http: Request, store: Planned, request: SearchRequest) -> SearchState:
-    """Ask for a search; a worker takes it up, and its end becomes a version."""
+    """Ask for a search; a worker takes it up, and its end becomes a version, or is to be chosen from."""
+    return asked_for(http, store, request)
+
+
+def asked_for(http: Request, store: Repository, request: SearchRequest) -> SearchState:
+    """A search that is put into the queue for the newest window; UnknownItemError where there is not what it is for."""
     scenario = store.windows.scenario()
-    for line in request.lines:
+    for line in (*request.lines, *((request.compares,) if request.compares else ())):
         scenario.line(line)
+    if request.wish:
+        refuse_unknown(scenario, request.wish)
     if request.start is not None:
         store.plans.version(request.start)
     job = defer_search(

@@ -181,10 +181,6 @@ class _Asked(NamedTuple):
     begin: int | None
     start: StoredVersion | None
 
-    def begun(self, request: SearchRequest, watcher: _Watcher) -> PlantPlan:
-        """The plan to begin from: that of the version that is asked for, or one that is found first."""
-        return self.start.plan if self.start else self.planned(request, request.seed, stop=watcher.stop)
-
     def planned(self, request: SearchRequest, seed: int, **more: Any) -> PlantPlan:
         """The plan that the search finds."""
         start = self.start.plan.plans if self.start else ()
@@ -231,14 +227,13 @@ def _surer(
     """Store plans that are surer, as they are found; in words how many. The time is for all of them together."""
     store = Repository(session, request.window)
     store.windows.refuse_over()
-    asked = _asked(store, request, clock)
-    begin = asked.begun(request, watcher)
+    asked, begin = _asked(store, request, clock), store.plans.version(request.start)
     search = _searching(session, asked, request, watcher, wish.line, request.seconds / STEPS)
     name, count = asked.scenario.line(wish.line).name, 0
     lorries = ", ".join(wave.name for wave in asked.scenario.waves if wave.id in wish.waves) or "all lorries"
-    for found in surer(asked.scenario, begin, asked.floor, wish, search):
+    for found in surer(asked.scenario, begin.plan, asked.floor, wish, search):
         note = f"{name} surer: {100 * found.odds:.0f} % for {lorries}"
-        made = Made(**asked.basis, author=request.author, note=note, parent=asked.begin)
+        made = Made(**asked.basis, author=request.author, note=note, parent=begin.note.number)
         store.sure_plans.add(job, found, made)
         count += 1
         if watcher.asked:
@@ -252,13 +247,14 @@ def _compared(
     """Store what changes would be worth, as they are found; in words how many. The time is for all of them together."""
     store = Repository(session, request.window)
     store.windows.refuse_over()
-    asked = _asked(store, request, clock)
-    begin, changes = asked.begun(request, watcher), changes_for(asked.scenario, line)
+    asked, begin = _asked(store, request, clock), store.plans.version(request.start)
+    changes = changes_for(asked.scenario, line)
     search = _searching(session, asked, request, watcher, line, request.seconds / len(changes))
     count = 0
     for change in changes:
-        if not watcher.asked:
-            store.sure_plans.add_worth(job, worth_of(asked.scenario, begin, line, change, search))
+        found = None if watcher.asked else worth_of(asked.scenario, begin.plan, line, change, search)
+        if found:
+            store.sure_plans.add_worth(job, found)
             count += 1
     return f"{asked.scenario.line(line).name}: {count} changes compared, on the page Odds."
 

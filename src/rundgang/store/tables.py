@@ -356,26 +356,6 @@ class InstrumentBeat(SQLModel, table=True):
     missing: list[Any] = json_document()
 
 
-WRITTEN = (
-    PlantOrigin,
-    LibraryVersion,
-    CalendarVersion,
-    PlanningWindow,
-    OrderBook,
-    OrderMapping,
-    OpeningEntry,
-    PlanVersion,
-    Publication,
-    ConditionsEntry,
-    ConditionsWithdrawal,
-    ProbeEntry,
-    ProbeWithdrawal,
-    InstrumentsVersion,
-    InspectionsVersion,
-)
-"""The tables whose newest rows say whether anything that pages show has changed."""
-
-
 class SurePlan(SQLModel, table=True):
     """A plan that a search for the odds has found: how sure, at what cost, what was asked for, and the plan."""
 
@@ -401,3 +381,23 @@ class WorthFound(SQLModel, table=True):
     created_at: datetime | None = written_at()
     job_id: int = Field(sa_column=Column(BigInteger, nullable=False))
     worth: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
+
+
+WRITTEN = (
+    PlantOrigin,
+    LibraryVersion,
+    CalendarVersion,
+    PlanningWindow,
+    OrderBook,
+    OrderMapping,
+    OpeningEntry,
+    PlanVersion,
+    Publication,
+    ConditionsEntry,
+    ConditionsWithdrawal,
+    ProbeEntry,
+    ProbeWithdrawal,
+    InstrumentsVersion,
+    InspectionsVersion,
+)
+"""The tables whose newest rows say whether anything that pages show has changed."""

@@ -7,7 +7,7 @@ import pytest
 
 from families import rate, strokes
 from plants import belt, on_belt, product, scenario
-from rundgang.core.errors import UnknownItemError
+from rundgang.core.errors import InfeasibleError, UnknownItemError
 from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.planning.search.plant import plan_plant
@@ -51,7 +51,8 @@ def test_plans_pass_the_check_and_the_last_is_surer(seed: int) -> None:
     assert now[wave] < 0.9
     wish = Wish(line="line", waves=(wave,), odds=min(0.97, now[wave] + 0.3))
     found = list(surer(day, begin, (), wish, search))
-    assert (found[0].plan, found[0].eased, found[0].odds) == (begin, (), now[wave])
+    assert found[0].plan.plans[0].runs == begin.plans[0].runs
+    assert (found[0].plan.cost, found[0].eased, found[0].odds) == (begin.cost, (), now[wave])
     assert 1 < len(found) <= STEPS + 1
     for one in found:
         assert check_plant(day, one.plan.plans) == ()
@@ -66,6 +67,14 @@ def test_who_is_sure_enough_is_asked_nothing() -> None:
     day = plant(1)
     begin = plan_plant(day, stop=after_evaluations(300, 300))
     assert len(list(surer(day, begin, (), Wish(line="line", odds=0.01), search))) == 1
+
+
+def test_a_plan_that_breaks_a_rule_is_not_begun_from() -> None:
+    day = plant(1)
+    begin = plan_plant(day, stop=after_evaluations(1, 1))
+    twice = begin.plans[0].model_copy(update={"runs": begin.plans[0].runs * 2})
+    with pytest.raises(InfeasibleError, match="fitted"):
+        list(surer(day, begin.model_copy(update={"plans": (twice,)}), (), Wish(line="line"), search))
 
 
 def test_what_is_not_there_is_said() -> None:

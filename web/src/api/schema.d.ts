@@ -2221,7 +2221,7 @@ export interface paths {
         put?: never;
         /**
          * Ask
-         * @description Ask for a search; a worker takes it up, and its end becomes a version.
+         * @description Ask for a search; a worker takes it up, and its end becomes a version, or is to be chosen from.
          */
         post: operations["ask_api_searches_post"];
         delete?: never;
@@ -10712,8 +10712,9 @@ export interface components {
          *         On nine of ten days its last pack is no later than so long after it was planned, min.
          *     lost : float
          *         Packs of it that are spoiled, in the mean.
-         *     missed : float
-         *         Packs that the lorries it is made for did not get of it in time, in the mean; by the plan itself none.
+         *     missed : float or None
+         *         Packs that the lorries it is made for did not get of it in time, beyond those by the plan itself, in the mean;
+         *         None of what is cut out, which is made for no lorry of its own.
          */
         RunRisk: {
             /** Run */
@@ -10729,7 +10730,7 @@ export interface components {
             /** Lost */
             lost: number;
             /** Missed */
-            missed: number;
+            missed: number | null;
         };
         /**
          * ScaledIngredient
@@ -13476,10 +13477,6 @@ export interface components {
          *         Packs that lorries miss in the mean.
          *     planned_short : int
          *         Packs that they miss by the plan itself.
-         *     last_pack_min : float
-         *         When the line's last pack comes by the plan, from the window's start, min.
-         *     people : float
-         *         At work at once at most, of the whole plant.
          */
         Worth: {
             change: components["schemas"]["Change"];
@@ -13491,10 +13488,6 @@ export interface components {
             missed: number;
             /** Planned Short */
             planned_short: number;
-            /** Last Pack Min */
-            last_pack_min: number;
-            /** People */
-            people: number;
         };
         /**
          * Zone

@@ -46,11 +46,6 @@ class BatchStation(StationBase):
         """What its mixers are called."""
         return self.mixers
 
-    @property
-    def count(self) -> int:
-        """Mixers."""
-        return len(self.mixers)
-
     def with_count(self, wanted: int) -> Self:
         """The station with so many mixers."""
         names = (*self.mixers, *(f"{self.name} {n}" for n in range(len(self.mixers) + 1, wanted + 1)))

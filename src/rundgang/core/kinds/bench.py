@@ -26,11 +26,6 @@ class BenchStation(StationBase):
     people: int = Field(ge=1, le=500)
     pass_min: Minutes = 0
 
-    @property
-    def count(self) -> int:
-        """People."""
-        return self.people
-
     def with_count(self, wanted: int) -> Self:
         """The station with so many people."""
         return self.model_copy(update={"people": wanted})

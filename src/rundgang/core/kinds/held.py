@@ -43,11 +43,6 @@ class HeldStation(StationBase):
         """What its positions are called."""
         return tuple(f"{self.position} {number}" for number in range(1, self.positions + 1))
 
-    @property
-    def count(self) -> int:
-        """Positions."""
-        return self.positions
-
     def with_count(self, wanted: int) -> Self:
         """The station with so many positions."""
         return self.model_copy(update={"positions": wanted})

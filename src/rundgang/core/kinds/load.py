@@ -34,11 +34,6 @@ class LoadStation(StationBase):
     unload_min: Minutes = 0
     setup_min: Minutes = 0
 
-    @property
-    def count(self) -> int:
-        """Chambers."""
-        return self.chambers
-
     def with_count(self, wanted: int) -> Self:
         """The station with so many chambers."""
         return self.model_copy(update={"chambers": wanted})

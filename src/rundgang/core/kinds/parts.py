@@ -118,11 +118,6 @@ class StationBase(Model):
     transfer_min: Minutes = Field(default=0, description="carried from here to the next station, min")
     hazards: tuple[Hazard, ...] = Field(default=(), max_length=12, description="what can hurt someone here")
 
-    @property
-    def count(self) -> int | None:
-        """How many machines, people or positions it has; None where it is one belt or one room."""
-        return None
-
     def with_count(self, wanted: int) -> Self:
         """The station with so many machines, people or positions; OutOfRangeError where it is not counted."""
         raise OutOfRangeError(f"The number at {self.name}", wanted, "not asked: it is one belt or one room")

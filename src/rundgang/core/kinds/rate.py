@@ -30,11 +30,6 @@ class RateStation(StationBase):
     efficiency: Share = 1
     pass_min: Minutes = 0
 
-    @property
-    def count(self) -> int:
-        """Machines."""
-        return self.machines
-
     def with_count(self, wanted: int) -> Self:
         """The station with so many machines."""
         return self.model_copy(update={"machines": wanted})

@@ -125,8 +125,9 @@ class RunRisk(Model):
         On nine of ten days its last pack is no later than so long after it was planned, min.
     lost : float
         Packs of it that are spoiled, in the mean.
-    missed : float
-        Packs that the lorries it is made for did not get of it in time, in the mean; by the plan itself none.
+    missed : float or None
+        Packs that the lorries it is made for did not get of it in time, beyond those by the plan itself, in the mean;
+        None of what is cut out, which is made for no lorry of its own.
     """
 
     run: str
@@ -135,7 +136,7 @@ class RunRisk(Model):
     packs: int
     late_min: float
     lost: float
-    missed: float
+    missed: float | None
 
 
 class Suggested(Model):
@@ -185,10 +186,15 @@ class LineOdds(Model):
     curve: tuple[CurvePoint, ...]
 
 
+def run_through(scenario: Scenario, plan: LinePlan) -> tuple[LineModel, LineDays]:
+    """A line's plan, and all its days by what is known of its stations; with the same dice whatever the plan."""
+    model = model_of(scenario, plan, chances_of(scenario.line(plan.line)))
+    return model, days_of(model, SEED, 0, DAYS)
+
+
 def odds_of(scenario: Scenario, plan: LinePlan) -> LineOdds:
     """How sure a line's plan is; the same for the same plan, whenever it is asked."""
-    model = model_of(scenario, plan, chances_of(scenario.line(plan.line)))
-    days = days_of(model, SEED, 0, DAYS)
+    model, days = run_through(scenario, plan)
     found, planned = sure(scenario, model, days), {(one.wave, one.product): one.short for one in plan.waves}
     got = [_Got(one, planned.get((one.due.wave, one.due.product), 0)) for one in found]
     filled = [one.enough for one in got if not one.planned_short]
@@ -200,7 +206,7 @@ def odds_of(scenario: Scenario, plan: LinePlan) -> LineOdds:
         at_risk=complete is not None and complete.value < SURE,
         lorries=tuple(_lorries(got)),
         stations=tuple(sorted(_risks(scenario, plan, model), key=lambda risk: -risk.packs)),
-        runs=tuple(sorted(_runs(scenario, plan, model, days), key=lambda risk: -risk.missed)),
+        runs=tuple(sorted(_runs(scenario, plan, model, days), key=lambda risk: -(risk.missed or 0.0))),
         suggested=_suggested(),
         curve=tuple(_curve(model, days, found)),
     )
@@ -282,8 +288,8 @@ def _runs(scenario: Scenario, plan: LinePlan, model: LineModel, days: LineDays) 
     runs = {run.id: run for run in plan.runs}
     for place, (leg, product, packs) in enumerate(model.gives):
         run, (first, last) = runs[model.runs[model.legs[leg, 0]]], days.first[place : place + 2]
-        missed, wanted = np.zeros(len(days.good)), 0
-        for item in run.items if product == run.product else ():
+        missed, wanted, is_own = np.zeros(len(days.good)), 0, product == run.product
+        for item in run.items if is_own else ():
             made, by_plan = np.zeros(len(days.good)), np.zeros(1)
             add_made_at(model, days, place, loaded[item.wave], made)
             add_made_at(model, planned, place, loaded[item.wave], by_plan)
@@ -296,7 +302,7 @@ def _runs(scenario: Scenario, plan: LinePlan, model: LineModel, days: LineDays) 
             packs=packs,
             late_min=float(np.quantile(days.until_min[:, last - 1], LATE_QUANTILE) - planned.until_min[0, last - 1]),
             lost=packs * float((~days.good[:, first:last]).mean()),
-            missed=float(missed.mean()),
+            missed=float(missed.mean()) if is_own else None,
         )
 
 

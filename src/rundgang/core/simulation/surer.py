@@ -6,7 +6,7 @@ lorries that are loaded so much earlier and take so much more, the search finds 
 really ordered: by the check, by its cost, and by the same days with the same dice.
 """
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from math import ceil
 from typing import NamedTuple
 
@@ -14,17 +14,14 @@ import numpy as np
 from pydantic import Field
 
 from rundgang.core.compiled import Floats
-from rundgang.core.errors import UnknownItemError
+from rundgang.core.errors import InfeasibleError, UnknownItemError
 from rundgang.core.model import Id, Model
 from rundgang.core.orders import Order
 from rundgang.core.planning.lorries import dues_of
 from rundgang.core.planning.model import LinePlan, PlantPlan
 from rundgang.core.planning.standing import standing
 from rundgang.core.scenario import Scenario
-from rundgang.core.simulation.chances import chances_of
-from rundgang.core.simulation.days import days_of
-from rundgang.core.simulation.line_odds import DAYS, SEED, SURE
-from rundgang.core.simulation.model import model_of
+from rundgang.core.simulation.line_odds import DAYS, SURE, run_through
 from rundgang.core.simulation.odds import sure
 
 SOON_MIN = 60.0
@@ -35,6 +32,10 @@ EARLIER_MIN = 10.0
 
 STEPS = 8
 """In so many steps the odds are to rise to those that are wished."""
+
+DOES_NOT_HOLD = (
+    "The plan breaks a rule as things are now. Allowed: one that is fitted to the newest orders and downtime."
+)
 
 MORE = "more"
 """The number of the order for what is made more."""
@@ -96,7 +97,7 @@ def refuse_unknown(scenario: Scenario, wish: Wish) -> None:
 
 
 def surer(
-    scenario: Scenario, begin: PlantPlan, published: Iterable[LinePlan], wish: Wish, search: Search
+    scenario: Scenario, begin: PlantPlan, published: Sequence[LinePlan], wish: Wish, search: Search
 ) -> Iterator[Surer]:  # fmt: skip
     """Plans that are surer, one after the other, from the one that is begun from until one is as sure as is wished.
 
@@ -104,10 +105,15 @@ def surer(
     ------
     UnknownItemError
         No such line, or no such lorry.
+    InfeasibleError
+        The plan that is begun from breaks a rule by now.
     """
     refuse_unknown(scenario, wish)
-    planned = {(one.wave, one.product): one.short for one in begin.of(wish.line).waves}
-    plan, missing = begin, _missing(scenario, begin.of(wish.line), planned, wish)
+    plan = standing(scenario, begin.plans, published, begin.weights)
+    if plan is None:
+        raise InfeasibleError(DOES_NOT_HOLD)
+    planned = {(one.wave, one.product): one.short for one in plan.of(wish.line).waves}
+    missing = _missing(scenario, plan.of(wish.line), planned, wish)
     if not missing:
         return
     eased = {wave: Eased(wave=wave) for wave, _ in missing}
@@ -118,7 +124,7 @@ def surer(
             return
         eased = _ease(scenario, eased, missing, first + (wish.odds - first) * step / STEPS)
         found = search(_asking(scenario, eased.values()), plan)
-        stands = standing(scenario, found.plans, tuple(published), found.weights)
+        stands = standing(scenario, found.plans, published, found.weights)
         if stands is None:
             continue
         plan, missing = stands, _missing(scenario, stands.of(wish.line), planned, wish)
@@ -138,8 +144,7 @@ def frontier(found: Iterable[tuple[float, float]]) -> tuple[int, ...]:
 
 def _missing(scenario: Scenario, plan: LinePlan, planned: Mapping[tuple[str, str], int], wish: Wish) -> _Missing:
     """What the lorries of a wish miss beyond what they were to."""
-    model = model_of(scenario, plan, chances_of(scenario.line(plan.line)))
-    days = days_of(model, SEED, 0, DAYS)
+    model, days = run_through(scenario, plan)
     found = dict[tuple[str, str], _Missed]()
     for now, soon in zip(sure(scenario, model, days), sure(scenario, model, days, SOON_MIN), strict=True):
         due = now.due.wave, now.due.product

@@ -10,16 +10,15 @@ import numpy as np
 
 from rundgang.core.compiled import Floats
 from rundgang.core.errors import OutOfRangeError, UnknownItemError
-from rundgang.core.kinds.batch import BatchStation
+from rundgang.core.kinds.batch import BatchStation, BatchStep
 from rundgang.core.kinds.conveyor import ConveyorStation
-from rundgang.core.kinds.every import AnyStation
+from rundgang.core.kinds.every import AnyStation, operation
 from rundgang.core.model import Id, Model
+from rundgang.core.planning.check.plans import check_plant
 from rundgang.core.planning.model import PlantPlan
 from rundgang.core.scenario import Scenario
-from rundgang.core.simulation.chances import chances_of, every_min
-from rundgang.core.simulation.days import days_of
-from rundgang.core.simulation.line_odds import DAYS, SEED
-from rundgang.core.simulation.model import model_of
+from rundgang.core.simulation.chances import every_min
+from rundgang.core.simulation.line_odds import DAYS, run_through
 from rundgang.core.simulation.odds import sure
 from rundgang.core.simulation.surer import Search
 
@@ -61,10 +60,6 @@ class Worth(Model):
         Packs that lorries miss in the mean.
     planned_short : int
         Packs that they miss by the plan itself.
-    last_pack_min : float
-        When the line's last pack comes by the plan, from the window's start, min.
-    people : float
-        At work at once at most, of the whole plant.
     """
 
     change: Change
@@ -72,20 +67,16 @@ class Worth(Model):
     complete: float
     missed: float
     planned_short: int
-    last_pack_min: float
-    people: float
 
 
 def changes_for(scenario: Scenario, line_id: str) -> tuple[Change, ...]:
     """What is tried on a line: nothing first."""
-    line = scenario.line(line_id)
-    passed = {step.station for made in scenario.made_on(line_id) for step in made.route}
-    there = [station for station in line.stations if station.id in passed]
+    line, counted = scenario.line(line_id), _counted(scenario, line_id)
+    there = [station for station in line.stations if station.id in counted]
     found = [Change(kind="today")]
-    found += [Change(kind="one more", station=station.id) for station in there if station.count]
+    found += [Change(kind="one more", station=station.id) for station in there if counted[station.id]]
     found += [Change(kind="longer", station=station.id) for station in there if _can_grow(station)]
-    steadied = [station for station in line.piece_stations if station.id in passed]
-    found += [Change(kind="steadier", station=station.id) for station in steadied]
+    found += [Change(kind="steadier", station=one.id) for one in line.piece_stations if one.id in counted]
     return (*found, Change(kind="more orders"), Change(kind="later lorries"))
 
 
@@ -116,13 +107,14 @@ def with_change(scenario: Scenario, line_id: str, change: Change) -> Scenario:
             return _with_station(scenario, line_id, change)
 
 
-def worth_of(scenario: Scenario, begin: PlantPlan, line_id: str, change: Change, search: Search) -> Worth:
-    """How a line does with a change, planned anew from a plan."""
+def worth_of(scenario: Scenario, begin: PlantPlan, line_id: str, change: Change, search: Search) -> Worth | None:
+    """How a line does with a change, planned anew from a plan; None where what is found does not pass the check."""
     changed = with_change(scenario, line_id, change)
     plan = search(changed, begin)
-    model = model_of(changed, plan.of(line_id), chances_of(changed.line(line_id)))
+    if check_plant(changed, plan.plans):
+        return None
     short = dict[str, Floats]()
-    for one in sure(changed, model, days_of(model, SEED, 0, DAYS)):
+    for one in sure(changed, *run_through(changed, plan.of(line_id))):
         short[one.due.wave] = short.get(one.due.wave, np.zeros(DAYS)) + one.short
     return Worth(
         change=change,
@@ -130,8 +122,6 @@ def worth_of(scenario: Scenario, begin: PlantPlan, line_id: str, change: Change,
         complete=float(np.mean([one == 0 for one in short.values()])) if short else 1.0,
         missed=float(sum(one.mean() for one in short.values())),
         planned_short=sum(one.short for one in plan.of(line_id).waves),
-        last_pack_min=max((run.last_pack_min for run in plan.of(line_id).runs), default=0.0),
-        people=plan.score.crew_peak,
     )
 
 
@@ -141,7 +131,8 @@ def _with_station(scenario: Scenario, line_id: str, change: Change) -> Scenario:
     found = next((station for station in line.stations if station.id == change.station), None)
     if found is None:
         raise UnknownItemError("station of the line", str(change.station), tuple(one.id for one in line.stations))
-    stations = tuple(_changed(found, change) if station is found else station for station in line.stations)
+    more = (_counted(scenario, line_id).get(found.id) or 0) + 1
+    stations = tuple(_changed(found, change, more) if station is found else station for station in line.stations)
     lines = (
         line.model_copy(update={"stations": stations}) if other.id == line_id else other
         for other in scenario.plant.lines
@@ -149,9 +140,21 @@ def _with_station(scenario: Scenario, line_id: str, change: Change) -> Scenario:
     return scenario.model_copy(update={"plant": scenario.plant.model_copy(update={"lines": tuple(lines)})})
 
 
-def _changed(station: AnyStation, change: Change) -> AnyStation:
+def _counted(scenario: Scenario, line_id: str) -> dict[str, int | None]:
+    """How many there are of what is counted at each station that the line's products pass; None at a belt or a room."""
+    line, found = scenario.line(line_id), dict[str, int | None]()
+    for step in (step for product in scenario.made_on(line_id) for step in product.route):
+        if isinstance(step, BatchStep):
+            found[step.station] = len(line.mixers(step.station).mixers)
+        else:
+            there = operation(step, line.piece_station(step.station)).counted
+            found[step.station] = there.number if there.adjustable else None
+    return found
+
+
+def _changed(station: AnyStation, change: Change, more: int) -> AnyStation:
     if change.kind == "one more":
-        return station.with_count((station.count or 0) + 1)
+        return station.with_count(more)
     if change.kind == "longer" and _can_grow(station):
         assert isinstance(station, ConveyorStation)  # noqa: S101  (no other can)
         places = None if station.places is None else int(LONGER * station.places)

@@ -186,7 +186,9 @@ function Runs({ odds }: { odds: Odds }) {
               </td>
               <td className="py-1.5 pl-3 text-right tabular-nums">{duration(one.late_min)}</td>
               <td className="py-1.5 pl-3 text-right tabular-nums">{whole(one.lost)}</td>
-              <td className="py-1.5 pl-3 text-right font-bold tabular-nums">{whole(one.missed)}</td>
+              <td className="py-1.5 pl-3 text-right font-bold tabular-nums">
+                {one.missed === null ? "–" : whole(one.missed)}
+              </td>
             </tr>
           ))}
         </tbody>

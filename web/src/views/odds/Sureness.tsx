@@ -1,12 +1,13 @@
 /** What sureness costs: lorries that are to be surer, the plans that were found for that, and one of them taken. */
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { isUnderWay, stopSearch, useAskSurer, useSurerPlans, useTakeSurer } from "../../api/queries";
+import { isUnderWay, useAskSurer, useSurerPlans, useTakeSurer } from "../../api/queries";
 import { duration, oneDecimal, percent, whole } from "../../app/format";
 import { Frontier } from "../../charts/Frontier";
 import { Button, Panel, Refused } from "../../ui/parts";
 import { useWidth } from "../../ui/useWidth";
 import { useWindowView } from "../planningWindow";
+import { UnderWay } from "./UnderWay";
 
 const ALL = "";
 const WISHED_PCT = 95;
@@ -51,7 +52,7 @@ export function Sureness({ odds }: { odds: Schemas["LineOdds"] }) {
             type="number"
             min={1}
             max={99}
-            value={wished}
+            value={Number.isFinite(wished) ? wished : ""}
             onChange={(event) => setWished(event.target.valueAsNumber)}
             className="mx-1 w-16 rounded border border-trail/60 bg-ground px-2 py-1 text-ink text-sm"
           />
@@ -69,14 +70,7 @@ export function Sureness({ odds }: { odds: Schemas["LineOdds"] }) {
         >
           Plan for {Number.isFinite(wished) ? wished : "–"} %
         </Button>
-        {underWay && search && (
-          <>
-            <span role="status" className="text-ink-2">
-              {search.state === "waiting" ? "waiting for a worker" : `${found.data?.plans.length ?? 0} plans so far`}
-            </span>
-            <Button onClick={() => stopSearch(search.job)}>Stop</Button>
-          </>
-        )}
+        {underWay && search && <UnderWay search={search} sofar={`${found.data?.plans.length ?? 0} plans`} />}
       </div>
       {ask.isError && <Refused error={ask.error} />}
       {search?.state === "failed" && <p className="text-ember text-sm">{search.text}</p>}

@@ -1,8 +1,9 @@
 /** What changes to a line would be worth: each planned anew and run through a thousand days, beside today. */
 import type { Schemas } from "../../api/client";
-import { isUnderWay, stopSearch, useCompare, useWorth } from "../../api/queries";
+import { isUnderWay, useCompare, useWorth } from "../../api/queries";
 import { oneDecimal, whole } from "../../app/format";
 import { Button, Panel, Refused } from "../../ui/parts";
+import { UnderWay } from "./UnderWay";
 
 function said({ change, at }: Schemas["Worth"]) {
   switch (change.kind) {
@@ -57,16 +58,12 @@ export function WorthPanel({ line }: { line: string }) {
       )}
       <p className="mt-2 text-ink-2 text-xs">
         Each is planned anew and run through a thousand days with the same dice: lorries that are complete, packs short
-        by the plan, and packs missed in the mean.
+        by the plan, and packs missed in the mean. One machine more works beside the others; it does not take over when
+        one of them stops.
       </p>
       <div className="mt-2 flex items-center gap-3 text-sm">
         {isUnderWay(search) && search ? (
-          <>
-            <span role="status" className="text-ink-2">
-              {search.state === "waiting" ? "waiting for a worker" : `${found.length} compared so far`}
-            </span>
-            <Button onClick={() => stopSearch(search.job)}>Stop</Button>
-          </>
+          <UnderWay search={search} sofar={`${found.length} compared`} />
         ) : (
           <Button
             disabled={compare.isPending}
