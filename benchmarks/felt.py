@@ -1,4 +1,4 @@
-"""Speed as it is felt: a cold browser opens pages of the demo, this machine alone, the browser's own start over.
+"""Speed as it is felt: a cold browser opens pages of the demo, this machine alone, the programs' own start over.
 
 Prints, over several cold starts, the median and the worst of: milliseconds until a page shows what it is for; the
 longest task that kept it from answering (Long Tasks API); and how much of it jumped (Layout Instability API, as
@@ -8,6 +8,7 @@ cumulative layout shift). The browser has a new profile each time, server and br
 import argparse
 from collections.abc import Sequence
 from statistics import median
+from time import sleep
 from typing import NamedTuple
 
 from load import served
@@ -32,6 +33,9 @@ const look = () => {
 };
 requestAnimationFrame(look);
 """
+SERVED_S = 20
+"""So long the application has for itself: its worker, its collector and the simulated plant start behind it."""
+
 STARTED_MS = 3_000
 """So long a browser has for itself: it loads pages of its own when it starts."""
 
@@ -91,6 +95,7 @@ def main() -> None:
     asked.add_argument("--starts", type=int, default=5, help="cold starts of each page")
     starts = asked.parse_args().starts
     with served() as port, sync_playwright() as playwright:
+        sleep(SERVED_S)
         print(f"{'median / worst':<28}{'shown, ms':>18}{'longest task, ms':>20}{'layout shift':>18}")
         for page in PAGES:
             found = list[Felt]()

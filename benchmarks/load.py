@@ -151,7 +151,7 @@ def drags(port: int) -> None:
             "kind": "move",
             "line": "ring-line",
             "run": run["id"],
-            "start_min": run["start_min"] + 10 + number % 50,
+            "start_min": run["start_min"] + 10 + number % 47,
         }
         return until_taken(port, path, json.dumps({"change": change}).encode(), "application/json")
 

@@ -33,7 +33,7 @@ def test_the_doughs_of_all_lines_stand_in_one_queue_by_the_clock(page: Page, cli
     cards = [card for plan in plans for card in client.get(f"/api/plans/{plan}/cards").json()["cards"]]
     expect(queue).to_have_count(len(cards))
     cards.sort(key=lambda card: card["start_min"])
-    shown = [re.search(r"(R\d+) ", text)[1] for text in queue.all_inner_texts()]  # type: ignore[index]
+    shown = [re.search(r"(R\d+) ", text)[1] for text in queue.all_text_contents()]  # type: ignore[index]
     starts = [card["start_min"] for card in cards]
     once = [place for place, start in enumerate(starts) if starts.count(start) == 1]
     assert [shown[place] for place in once] == [cards[place]["run"] for place in once]

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { startTransition, useEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 
 /** Whether an element is in the window or no further than so many pixels from it; on paper everything is. */
@@ -8,9 +8,9 @@ export function useInSight<Element extends HTMLElement>(marginPx: number) {
   const [printed, setPrinted] = useState(false);
   useEffect(() => {
     if (!element.current) return;
-    const observer = new IntersectionObserver(([entry]) => entry && setSeen(entry.isIntersecting), {
-      rootMargin: `${marginPx}px`,
-    });
+    const look = ([entry]: IntersectionObserverEntry[]) =>
+      entry && startTransition(() => setSeen(entry.isIntersecting));
+    const observer = new IntersectionObserver(look, { rootMargin: `${marginPx}px` });
     observer.observe(element.current);
     return () => observer.disconnect();
   }, [marginPx]);

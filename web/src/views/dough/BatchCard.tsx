@@ -1,5 +1,6 @@
 /** A batch card, for the screen and for paper. */
 
+import { memo } from "react";
 import type { Card } from "../../api/client";
 import { kilograms, oneDecimal, whole } from "../../app/format";
 import { useUnits } from "../../app/units";
@@ -8,7 +9,7 @@ import { useWindowView } from "../planningWindow";
 import { WetSoon } from "../WetAhead";
 import { MixStrip } from "./MixStrip";
 
-export function BatchCard({ card }: { card: Card }) {
+export const BatchCard = memo(({ card }: { card: Card }) => {
   const { clock } = useWindowView();
   const { water } = card;
   const units = useUnits();
@@ -136,7 +137,7 @@ export function BatchCard({ card }: { card: Card }) {
       )}
     </article>
   );
-}
+});
 
 const alsoScaled = (rest: Card["rest"]) => (rest ? ` and ${whole(rest.pieces)} of ${rest.product_name}` : "");
 

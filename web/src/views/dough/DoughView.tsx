@@ -1,5 +1,5 @@
 /** The dough room: batches in the order of the clock, and one card that reads at arm's length. */
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useState } from "react";
 import { Link, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Refusal } from "../../api/client";
 import { useCardsOf, useLivePlans } from "../../api/queries";
@@ -19,7 +19,7 @@ import { ChangedWater } from "./ChangedWater";
 import { ConditionsDialog } from "./ConditionsDialog";
 import { ProbeEntry } from "./ProbeEntry";
 import { Queue } from "./Queue";
-import { cardsByClock, type LineCards, type QueuedCard, queuedAt } from "./queued";
+import { addressOf, cardsByClock, type LineCards, type QueuedCard, queuedAt } from "./queued";
 import { WaterPanel } from "./WaterPanel";
 
 export function DoughView() {
@@ -96,11 +96,9 @@ function Room({ line, live, plans, pick, onShowLive }: RoomProps) {
   const { clock } = useWindowView();
   const navigate = useNavigate();
   const all = line === ALL_LINES;
-  const cards = cardsByClock(plans);
+  const cards = useMemo(() => cardsByClock(plans), [plans]);
   const { shown, next } = useShown(cards);
-  const addressOf = ({ of, card }: QueuedCard) =>
-    `/dough/${of.plan}/${card.run}/${card.key}${all ? `?line=${ALL_LINES}` : ""}`;
-  const step = useStep(cards, shown, (one) => navigate(addressOf(one), { replace: true }));
+  const step = useStep(cards, shown, (one) => navigate(addressOf(one, all), { replace: true }));
   useKeys({ j: () => step(1), k: () => step(-1) });
   const [changing, setChanging] = useState(false);
   const units = useUnits();
@@ -139,7 +137,7 @@ function Room({ line, live, plans, pick, onShowLive }: RoomProps) {
         <p role="status" className="mx-5 mb-2 text-sm">
           Next to mix: <strong>{clock.moment(next.card.start_min)}</strong> {next.card.run} {next.card.product_name},
           batch {next.card.number} of {next.card.of}.{" "}
-          <Link replace to={addressOf(next)} className="font-semibold underline">
+          <Link replace to={addressOf(next, all)} className="font-semibold underline">
             Show its card
           </Link>
         </p>
@@ -155,7 +153,7 @@ function Room({ line, live, plans, pick, onShowLive }: RoomProps) {
         </div>
       )}
       <div className="grid flex-1 grid-cols-[minmax(0,1fr)] gap-2 px-2 pb-2 lg:grid-cols-[12.5rem_1fr_19.5rem]">
-        <Queue cards={cards} shown={shown} addressOf={addressOf} named={all} />
+        <Queue cards={cards} shown={shown} all={all} />
         {shown ? (
           <>
             <Panel label="Batch card" className="p-5">

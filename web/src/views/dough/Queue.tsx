@@ -1,18 +1,17 @@
 /** What is mixed when: one card after another, that which is shown marked. */
-import { useEffect, useRef } from "react";
+import { memo, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import { useWindowView } from "../planningWindow";
-import type { QueuedCard } from "./queued";
+import { addressOf, type QueuedCard } from "./queued";
 
 type Props = {
   cards: QueuedCard[];
   shown: QueuedCard | undefined;
-  addressOf: (card: QueuedCard) => string;
-  /** Whether each says which line it is for. */
-  named: boolean;
+  /** Whether they are of all lines, and each says of which. */
+  all: boolean;
 };
 
-export function Queue({ cards, shown, addressOf, named }: Props) {
+export const Queue = memo(({ cards, shown, all }: Props) => {
   const { day, clock } = useWindowView();
   const lines = new Map(day.lines.map((line) => [line.id, line.name]));
   const queue = useRef<HTMLOListElement>(null);
@@ -33,13 +32,16 @@ export function Queue({ cards, shown, addressOf, named }: Props) {
         {cards.map((queued) => {
           const { card, of } = queued;
           return (
-            <li key={`${of.plan}-${card.run}-${card.key}`} className="min-w-52 lg:min-w-0">
+            <li
+              key={`${of.plan}-${card.run}-${card.key}`}
+              className="min-w-52 lg:far-below lg:[--room:3.25rem] lg:min-w-0"
+            >
               <Link
                 ref={queued === shown ? here : undefined}
                 replace
-                to={addressOf(queued)}
+                to={addressOf(queued, all)}
                 aria-current={queued === shown ? "true" : undefined}
-                className="block min-h-12 rounded-lg border border-rule bg-paper px-3 py-2 text-sm hover:border-trail aria-[current=true]:border-2 aria-[current=true]:border-crust"
+                className="-outline-offset-2! block min-h-12 rounded-lg border border-rule bg-paper px-3 py-2 text-sm hover:border-trail aria-[current=true]:border-2 aria-[current=true]:border-crust"
               >
                 <span className="flex justify-between">
                   <span className="font-bold">{clock.moment(card.start_min)}</span>
@@ -47,7 +49,7 @@ export function Queue({ cards, shown, addressOf, named }: Props) {
                 </span>
                 <span className="block text-ink-2 text-xs">
                   {card.run} {card.product_name} {card.number} of {card.of}
-                  {named && <span className="block">{lines.get(of.line)}</span>}
+                  {all && <span className="block">{lines.get(of.line)}</span>}
                 </span>
               </Link>
             </li>
@@ -56,4 +58,4 @@ export function Queue({ cards, shown, addressOf, named }: Props) {
       </ol>
     </nav>
   );
-}
+});

@@ -1,5 +1,6 @@
 /** Batch cards of one line or of several in one queue, in the order of the clock. */
 import type { Card, Schemas } from "../../api/client";
+import { ALL_LINES } from "../../ui/LinePick";
 
 export type LineCards = Schemas["CardsView"];
 export type QueuedCard = { card: Card; of: LineCards };
@@ -12,6 +13,9 @@ function queueOf(of: LineCards): QueuedCard[] {
   queues.set(of, known);
   return known;
 }
+
+export const addressOf = ({ of, card }: QueuedCard, all: boolean) =>
+  `/dough/${of.plan}/${card.run}/${card.key}${all ? `?line=${ALL_LINES}` : ""}`;
 
 export const cardsByClock = (plans: LineCards[]) =>
   plans.flatMap(queueOf).sort((first, then) => first.card.start_min - then.card.start_min);

@@ -99,15 +99,15 @@ function Ordered({ book, orders: lines, beyond, ahead }: Schemas["OrdersView"]) 
           <Panel label="Packs by product and lorry" className="overflow-auto p-4">
             <Matrix lines={lines} />
           </Panel>
-          <Panel label="Stock and what is left to make" className="overflow-auto p-4">
+          <Panel label="Stock and what is left to make" className="far-below overflow-auto p-4">
             <NetDemand />
           </Panel>
           {beyond.length > 0 && (
-            <Panel label="Later orders" className="overflow-auto p-4">
+            <Panel label="Later orders" className="far-below overflow-auto p-4">
               <Later orders={beyond} ahead={ahead} />
             </Panel>
           )}
-          <Panel label="Order lines" className="overflow-auto p-4">
+          <Panel label="Order lines" className="far-below overflow-auto p-4">
             {lines.length ? (
               <Lines lines={lines} />
             ) : (

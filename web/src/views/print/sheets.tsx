@@ -67,23 +67,25 @@ export function LineSheets({ view, part, named }: LineProps) {
           ))}
         </tbody>
       </table>
-      <table className="sheet mt-5 w-full text-sm">
-        <Heads names={["Lorry", "Leaves", "Product", "Packs", "Ready", "Short"]} />
-        <tbody>
-          {lorriesOf(view, part, departs).map((outcome) => (
-            <tr key={`${outcome.wave}-${outcome.product}`} className="border-rule border-b">
-              <td className="py-1">{waveNames.get(outcome.wave)}</td>
-              <td>{clock.moment(departs.get(outcome.wave) ?? 0)}</td>
-              <td>{names.get(outcome.product)}</td>
-              <td>{whole(outcome.packs)}</td>
-              <td>{outcome.ready_min == null ? "never" : clock.moment(outcome.ready_min)}</td>
-              <td className={outcome.short ? "font-bold" : ""}>{outcome.short ? whole(outcome.short) : ""}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <div className="far-below mt-5">
+        <table className="sheet w-full text-sm">
+          <Heads names={["Lorry", "Leaves", "Product", "Packs", "Ready", "Short"]} />
+          <tbody>
+            {lorriesOf(view, part, departs).map((outcome) => (
+              <tr key={`${outcome.wave}-${outcome.product}`} className="border-rule border-b">
+                <td className="py-1">{waveNames.get(outcome.wave)}</td>
+                <td>{clock.moment(departs.get(outcome.wave) ?? 0)}</td>
+                <td>{names.get(outcome.product)}</td>
+                <td>{whole(outcome.packs)}</td>
+                <td>{outcome.ready_min == null ? "never" : clock.moment(outcome.ready_min)}</td>
+                <td className={outcome.short ? "font-bold" : ""}>{outcome.short ? whole(outcome.short) : ""}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       {runs.length > 0 && (
-        <div className="sheet mt-5 overflow-hidden">
+        <div className="sheet far-below mt-5 overflow-hidden">
           <RibbonChart
             {...{ view, clock, names, tones }}
             waves={day.waves.filter((wave) => view.plan.waves.some((outcome) => outcome.wave === wave.id))}
@@ -124,7 +126,7 @@ export function CardSheet({ card, of }: { card: Card; of: Schemas["CardsView"] }
     <div
       ref={element}
       data-sheet={`${card.run}-${card.key}`}
-      className="sheet new-page mt-6 min-h-[46rem] border-rule border-t pt-4 print:mt-0 print:min-h-0 print:border-0"
+      className="sheet new-page far-below mt-6 min-h-[46rem] border-rule border-t pt-4 print:mt-0 print:min-h-0 print:border-0"
     >
       <div className="mb-1 flex items-start justify-between gap-4">
         <p className="text-xs">

@@ -1,32 +1,15 @@
+/** Which page stands at which address. */
 import { QueryClientProvider } from "@tanstack/react-query";
-import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, type RouteObject, RouterProvider } from "react-router";
 import { pastWindow, windowAddress } from "../api/client";
-import { followEvents } from "../api/events";
-import { askAhead, queries } from "../api/queries";
+import { queries } from "../api/queries";
 import { Empty } from "../ui/parts";
 import { Broken } from "./Broken";
 import { Frame } from "./Frame";
-import "./theme.css";
-import { learnManner } from "./moments";
-import { startTheme } from "./theme";
 import { UnitsProvider } from "./UnitsProvider";
-import { loadViews, views } from "./views";
-
-/** A page first shows what it is for; whoever listens then asks once more for what has changed meanwhile. */
-const LISTENS_AFTER_MS = 1_500;
-
-startTheme();
-loadViews(location.pathname);
-askAhead(queries);
-learnManner();
-setTimeout(() => followEvents(queries), LISTENS_AFTER_MS);
-setNonce(document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.content ?? "");
-
-/** A task of its own, while what was asked for is on its way. */
-setTimeout(show);
+import { views } from "./views";
 
 const routes: RouteObject[] = [
   {
@@ -69,7 +52,8 @@ const routes: RouteObject[] = [
   { path: "/walk/:line?/:station?", element: <views.walk />, errorElement: <Broken /> },
 ];
 
-function show() {
+/** Draw the page that the address names. */
+export function show() {
   const root = document.getElementById("root");
   if (!root) return;
   const router = createBrowserRouter(routes, { basename: pastWindow ? windowAddress(pastWindow) : "/" });
