@@ -113,11 +113,14 @@ def ends_of(
 class Watch:
     """What was seen of the demo while it ran; runs by line and name, hours by line and first minute.
 
+    `heard` says from when on a line's packs were counted: what was on it then, nobody has seen begin.
+
     Minutes are counted from the beginning: the window goes on once a day, and its own minutes with it.
     """
 
     said: list[Forecast] = field(default_factory=list)
     runs: dict[str, dict[str, dict[str, Any]]] = field(default_factory=dict)
+    heard: dict[str, float] = field(default_factory=dict)
     hours: dict[tuple[str, float], tuple[float, int]] = field(default_factory=dict)
     held_mb: list[float] = field(default_factory=list)
     took_s: list[float] = field(default_factory=list)
@@ -133,8 +136,11 @@ class Watch:
             return
         self.silent += len(stale(now, moment))
         shift = (datetime.fromisoformat(window["window"]["starts_at"]) - BEGINS).total_seconds() / 60
+        if now["pace"]:
+            self.heard.setdefault(line, now["pace"]["since_min"] + shift)
         for run in now["plan"]["runs"]:
-            self.runs.setdefault(line, {})[run["id"]] = run | {"last_pack_min": run["last_pack_min"] + shift}
+            own = {name: run[name] + shift for name in ("start_min", "last_pack_min")}
+            self.runs.setdefault(line, {})[run["id"]] = run | own
             if run["start_min"] + SEEN_MIN < now["now_min"] < run["last_pack_min"]:
                 self.said.append(Forecast(line, run["id"], run["last_pack_min"] + shift))
         for hour in now["hours"]:
@@ -176,7 +182,7 @@ def watched(given: argparse.Namespace) -> tuple[Watch, Happened]:
 
 def told_forecasts(watch: Watch, happened: Happened) -> None:
     """Print by how much forecasts were off."""
-    off = dict[str, list[float]]()
+    seen, unseen = dict[str, list[float]](), dict[str, list[float]]()
     for line, made in watch.runs.items():
         for station in {happened.last[run["product"]] for run in made.values()}:
             own = [run for run in made.values() if happened.last[run["product"]] == station]
@@ -185,10 +191,19 @@ def told_forecasts(watch: Watch, happened: Happened) -> None:
             for one in watch.said:
                 if one.line == line and one.run in ended:
                     by = one.ends_min + happened.shift_min - ended[one.run]
+                    off = unseen if made[one.run]["start_min"] < watch.heard.get(line, inf) else seen
                     off.setdefault(f"{line} {one.run}", []).append(by)
+    told_off("runs that began while their line was heard", seen)
+    told_off("runs that were on their line when it was first heard", unseen)
+
+
+def told_off(what: str, off: dict[str, list[float]]) -> None:
+    """Print by how much the forecasts of some runs were off, and which most."""
     every = sorted(abs(by) for run in off.values() for by in run)
+    if not every:
+        return
     near = every[int(0.95 * (len(every) - 1))]
-    print(f"{len(every)} forecasts of {len(off)} begun runs: off by {median(every):.2f} min in the median,", end=" ")
+    print(f"{len(every)} forecasts of {len(off)} {what}: off by {median(every):.2f} min in the median,", end=" ")
     print(f"{near:.2f} at 95 %, {every[-1]:.2f} at most")
     for name, apart in sorted(off.items(), key=lambda entry: -max(map(abs, entry[1])))[:8]:
         print(f"  {name}: {min(apart):+.2f} to {max(apart):+.2f} min in {len(apart)} forecasts")

@@ -4,6 +4,7 @@ The plant's physics share no code with what follows them: it is told counts and 
 """
 
 import os
+from bisect import bisect_left
 from itertools import pairwise
 from random import Random
 
@@ -120,6 +121,34 @@ def test_counting_that_begins_in_the_middle_of_a_run_begins_no_other(
         found = followed(opened(scenario, whole.plans, now), plan, fed, {}, (), now)
         assert then.id not in {one.run.id for one in found if one.run.start_min < then.start_min - 3}
     assert tried
+
+
+@pytest.mark.whole
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_the_first_packs_tell_when_a_run_began_that_nobody_saw_begin(
+    planned: tuple[Scenario, PlantPlan], seed: int
+) -> None:
+    """Counters are first heard while a run is on the line: a while after its first packs its end is forecast."""
+    scenario, whole = planned
+    plant, off, by_plan = at_work(planned, Told(seed=seed)), list[float](), list[float]()
+    for plan in whole.plans:
+        for before, run, then in zip(plan.runs, plan.runs[1:], plan.runs[2:], strict=False):
+            last = scenario.product(run.product).piece_steps[-1].station
+            since, now = int(run.start_min + 5), int(run.first_pack_min + 15)
+            apart = before.last_pack_min < since - 5 and run.last_pack_min + 6 < then.first_pack_min - 3
+            if not apart or since > run.first_pack_min - 5 or now > run.last_pack_min - 5:
+                continue
+            total = plant.count(plan.line, last, run.last_pack_min + 6)
+            fed = {station: counted(plant, plan.line, station, since, now) for station in firsts(scenario, plan)}
+            packed = {station: counted(plant, plan.line, station, since, now) for station in lasts(scenario, plan)}
+            found = followed(opened(scenario, whole.plans, now), plan, fed, packed, (), now)
+            (forecast,) = (one.run.last_pack_min for one in found if one.run.id == run.id)
+            minutes = [run.last_pack_min + step / 10 for step in range(-60, 61)]
+            ends = minutes[bisect_left([plant.count(plan.line, last, minute) for minute in minutes], total)]
+            off.append(abs(forecast - ends))
+            by_plan.append(abs(run.last_pack_min - ends))
+    assert len(off) >= 5
+    assert max(off) < 1.0 < max(by_plan)
 
 
 def test_a_stop_makes_what_is_on_the_line_later_and_the_plan_that_follows_is_legal(

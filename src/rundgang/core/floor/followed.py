@@ -30,6 +30,9 @@ SAME_MIN = 1.0
 EARLY_MIN = 3.0
 """People begin a run so much before its time at most: what was counted earlier is of the run before it, min."""
 
+LATE_MIN = 10.0
+"""Packs that come so much later than planned may be those of another run, min."""
+
 PAUSE_MIN = 3.0
 """A counter of which nothing is read for longer stands still, min."""
 
@@ -176,19 +179,20 @@ def followed(
     for station, counted in fed.items():
         runs = [run for run in plan.runs if _first(scenario, run) == station and has_begun(run, now_min)]
         before = 0.0
-        for run in sorted(runs, key=lambda run: run.start_min):
+        for planned in sorted(runs, key=lambda run: run.start_min):
+            run = _as_packs_tell(scenario, planned, counted, packed, stoppages)
             gives = _counted_of(scenario, run)
             known = max(0.0, min(1.0, (run.start_min + run.feed_min - counted.since_min) / run.feed_min))
             if known == 0.0:
-                if run.last_pack_min > counted.since_min:
-                    found.append(_held_up(scenario, run, run, stoppages, now_min))
+                if planned.last_pack_min > counted.since_min:
+                    found.append(_held_up(scenario, planned, run, stoppages, now_min))
                 continue
             came = counted.risen_by(run.start_min - EARLY_MIN)
             before = came if came > before - OFF else before
             when, before = _when(run, counted, before, gives * known, now_min)
             if when:
-                made = _waiting_less(scenario, run, fed_otherwise(run, now_min, when))
-                found.append(_held_up(scenario, run, made, stoppages, now_min))
+                made = _waiting_less(scenario, planned, fed_otherwise(run, now_min, when))
+                found.append(_held_up(scenario, planned, made, stoppages, now_min))
     return tuple(_given(scenario, found, packed))
 
 
@@ -268,6 +272,28 @@ def _when(
         return begun + (minute - planned) * scale
 
     return when, after
+
+
+def _as_packs_tell(
+    scenario: Scenario, run: Run, counted: Counted, packed: Mapping[str, Counted], stoppages: Sequence[Stoppage]
+) -> Run:  # fmt: skip
+    """A run that nobody saw begin, as late or early as its first packs came; as planned where they tell nothing.
+
+    They tell it where the last station was heard to stand still before them, and no station is known to have stood
+    while they were on the line: that is taken into account by itself.
+    """
+    last = packed.get(scenario.product(run.product).piece_steps[-1].station)
+    if run.start_min >= counted.since_min or last is None:
+        return run
+    lasts = max(1.0, run.last_pack_min - run.first_pack_min)
+    few = max(BEGUN_SHARE, 1 / lasts)
+    came = last.when(few * run.packs)
+    if came is None:
+        return run
+    late = came - few * lasts - run.first_pack_min
+    known = last.since_min < run.first_pack_min + late - SAME_MIN and abs(late) <= LATE_MIN
+    held_up = any(one.from_min < came and (one.until_min or inf) > run.start_min for one in stoppages)
+    return fed_otherwise(run, came, lambda minute: minute + late) if known and not held_up else run
 
 
 def _waiting_less(scenario: Scenario, planned: Run, made: Run) -> Run:
