@@ -82,13 +82,17 @@ def memory_mb(pid: int) -> float:
     return total / 1024 + sum(memory_mb(int(child)) for child in children if Path(f"/proc/{child}").exists())
 
 
-def stale(now: dict[str, Any], moment: datetime) -> list[str]:
-    """Instruments that read something long ago of which the page does not say that they are silent."""
+def stale(now: dict[str, Any], moment: datetime, mixers: set[str]) -> list[str]:
+    """Instruments that read something long ago of which the page does not say that they are silent.
+
+    The probe of a mixer reads one dough after another, however long that takes.
+    """
     old = moment - timedelta(minutes=STALE_MIN)
     return [
         one["path"]
         for one in now["read"]
         if one["quantity"] in {"temperature", "humidity"}
+        and one["station"] not in mixers
         and one["at"]
         and datetime.fromisoformat(one["at"]) < old
         and one["path"] not in now["silent"]
@@ -121,6 +125,7 @@ class Watch:
     said: list[Forecast] = field(default_factory=list)
     runs: dict[str, dict[str, dict[str, Any]]] = field(default_factory=dict)
     heard: dict[str, float] = field(default_factory=dict)
+    mixers: set[str] = field(default_factory=set)
     hours: dict[tuple[str, float], tuple[float, int]] = field(default_factory=dict)
     held_mb: list[float] = field(default_factory=list)
     took_s: list[float] = field(default_factory=list)
@@ -134,7 +139,7 @@ class Watch:
         self.took_s.append(time.perf_counter() - begin)
         if asked(port, "/api/window")["number"] != window["number"]:
             return
-        self.silent += len(stale(now, moment))
+        self.silent += len(stale(now, moment, self.mixers))
         shift = (datetime.fromisoformat(window["window"]["starts_at"]) - BEGINS).total_seconds() / 60
         if now["pace"]:
             self.heard.setdefault(line, now["pace"]["since_min"] + shift)
@@ -164,6 +169,8 @@ def watched(given: argparse.Namespace) -> tuple[Watch, Happened]:
     with served(settings(given.stops, at), "--day", DAY) as (urls, port, pid):
         library = asked(port, "/api/library")["library"]
         lines = [line["id"] for line in library["plant"]["lines"]]
+        stations = (station for line in library["plant"]["lines"] for station in line["stations"])
+        watch.mixers = {station["id"] for station in stations if station["kind"] == "batch"}
         ends = BEGINS + timedelta(hours=given.hours)
         while clock.now() < ends:
             for line in lines:

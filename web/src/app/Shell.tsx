@@ -103,7 +103,7 @@ function WalkBar({ day, walk, rounds, children }: BarProps) {
         <div className="pt-2 font-bold text-lg">Rundgang</div>
         <nav
           aria-label="The walk"
-          className="order-last flex basis-full gap-x-3 overflow-x-auto pt-1 [scrollbar-width:none] lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
+          className="order-last flex basis-full gap-x-5 overflow-x-auto pt-1 [scrollbar-width:none] lg:order-none lg:flex-1 lg:basis-0 lg:pt-0"
         >
           {walkOf(day, walk, rounds).map((stretch) => (
             <div key={stretch.name}>
