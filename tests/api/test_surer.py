@@ -46,6 +46,8 @@ def test_plans_are_found_one_after_the_other_and_one_is_taken(app: FastAPI, clie
     taken = client.post(f"/api/odds/surer/{search['job']}/{best['number']}", json={"author": "Ida"})
     assert taken.status_code == 201, taken.text
     assert "surer" in taken.json()["note"]
+    again = client.post(f"/api/odds/surer/{search['job']}/{best['number']}", json={"author": "Ida"})
+    assert again.json() == taken.json(), "tapped twice it is one version"
     version = client.get(f"/api/versions/newest?line={LINE}").json()
     assert (version["note"]["number"], version["cost"]) == (taken.json()["version"], best["cost"])
     assert version["violations"] == []

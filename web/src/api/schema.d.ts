@@ -3075,7 +3075,7 @@ export interface paths {
         put?: never;
         /**
          * Take
-         * @description Take a plan that was found as the next version; refused where it does not hold any more.
+         * @description Take a plan that was found as the next version, once; refused where it does not hold any more.
          */
         post: operations["take_api_odds_surer__job___number__post"];
         delete?: never;
