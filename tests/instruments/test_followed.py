@@ -124,9 +124,10 @@ def test_counting_that_begins_in_the_middle_of_a_run_begins_no_other(
 
 
 @pytest.mark.whole
+@pytest.mark.parametrize("share_fed", [0, 1])
 @pytest.mark.parametrize("seed", [1, 2, 3])
 def test_the_first_packs_tell_when_a_run_began_that_nobody_saw_begin(
-    planned: tuple[Scenario, PlantPlan], seed: int
+    planned: tuple[Scenario, PlantPlan], seed: int, share_fed: int
 ) -> None:
     """Counters are first heard while a run is on the line: a while after its first packs its end is forecast."""
     scenario, whole = planned
@@ -134,7 +135,7 @@ def test_the_first_packs_tell_when_a_run_began_that_nobody_saw_begin(
     for plan in whole.plans:
         for before, run, then in zip(plan.runs, plan.runs[1:], plan.runs[2:], strict=False):
             last = scenario.product(run.product).piece_steps[-1].station
-            since, now = int(run.start_min + 5), int(run.first_pack_min + 15)
+            since, now = int(run.start_min + share_fed * run.feed_min + 5), int(run.first_pack_min + 15)
             apart = before.last_pack_min < since - 5 and run.last_pack_min + 6 < then.first_pack_min - 3
             if not apart or since > run.first_pack_min - 5 or now > run.last_pack_min - 5:
                 continue

@@ -237,6 +237,29 @@ def test_the_day_prints_with_a_card_for_every_batch(page: Page, client: TestClie
     assert pages_of(page) == cards + 1, "the plan on one sheet, then one a batch"
 
 
+def test_what_is_far_below_is_laid_out_once_it_comes_near_and_whole_on_paper(page: Page) -> None:
+    page.goto("/print/1")
+    last = page.locator("[data-sheet]").last
+    expect(last).to_be_attached()
+    assert last.text_content()
+    assert last.inner_text() == "", "while it is far below it is not laid out"
+    page.emulate_media(media="print")
+    assert "batch" in last.inner_text()
+    page.emulate_media(media="screen")
+    last.scroll_into_view_if_needed()
+    expect(last.get_by_role("article")).to_be_in_viewport()
+
+
+def test_the_letters_come_with_the_page(page: Page, client: TestClient) -> None:
+    """Asked for by the page itself, before its styles are read, so that nothing moves when they come."""
+    page.goto("/orders")
+    address = page.locator("link[rel=preload][as=font]").get_attribute("href")
+    assert address
+    assert client.get(address).headers["content-type"] == "font/woff2"
+    styles = client.get(page.locator("link[rel=stylesheet]").first.get_attribute("href") or "").text
+    assert address in styles, "it is the one that the styles name"
+
+
 def pages_of(page: Page) -> int:
     """How many sheets a page is on paper."""
     page.evaluate("window.dispatchEvent(new Event('beforeprint'))")

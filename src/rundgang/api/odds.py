@@ -114,11 +114,11 @@ class TakeRequest(Model):
 def take(store: Replanned, now: Now, job: Number, number: Number, request: TakeRequest) -> TakenPlan:
     """Take a plan that was found as the next version, once; refused where it does not hold any more."""
     plan, made = store.sure_plans.one(job, number)
+    scenario = at_present(store, now, store.windows.scenario(made.book, made.library, made.opening))
+    refuse_unsound(checked(scenario, plan))
     newest = store.plans.version()
     if newest.plan.plans == plan.plans:
         return TakenPlan(version=newest.note.number, note=newest.note.note)
-    scenario = at_present(store, now, store.windows.scenario(made.book, made.library, made.opening))
-    refuse_unsound(checked(scenario, plan))
     note = store_version(store, scenario, plan, made.model_copy(update={"author": request.author})).note
     return TakenPlan(version=note.number, note=note.note)
 

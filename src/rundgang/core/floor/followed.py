@@ -3,8 +3,8 @@
 The first station's count tells when each run's pieces were fed: the runs come in the order of the plan, so a run has
 begun when the count has risen by more than all before it were to be fed, and is fed when it has risen by its own too.
 What is fed moves rigidly down the line; a stop behind the divider, while a run's last piece is before it or in it,
-holds that up once more. What a run gave is what the last station counted while it came out: less than planned where
-pieces were spoiled or taken off.
+holds that up once more. A run that nobody saw begin is as late as its first packs came. What a run gave is what the
+last station counted while it came out: less than planned where pieces were spoiled or taken off.
 """
 
 from bisect import bisect_left
@@ -292,7 +292,7 @@ def _as_packs_tell(
         return run
     late = came - few * lasts - run.first_pack_min
     known = last.since_min < run.first_pack_min + late - SAME_MIN and abs(late) <= LATE_MIN
-    held_up = any(one.from_min < came and (one.until_min or inf) > run.start_min for one in stoppages)
+    held_up = any(one.from_min < came and (one.until_min is None or one.until_min > run.start_min) for one in stoppages)
     return fed_otherwise(run, came, lambda minute: minute + late) if known and not held_up else run
 
 
